@@ -1,0 +1,1 @@
+"""Formats, one module each; `dromic.formats.files` is the door."""

@@ -1,0 +1,113 @@
+"""Riff text, the writer: the canonical text of a riff, one bar a line.
+
+Reading the text gives the riff back exactly, and writing that again gives the same text.
+"""
+
+from __future__ import annotations
+
+from dromic.formats.rifftext_notes import STROKE_LETTERS
+from dromic.music.rhythm import NoteValue
+from dromic.music.riff import Bar, Event, Locks, Mark, Note, Riff
+
+_ORDER = {mark: number for number, mark in enumerate(Mark)}
+
+
+def write_riff_text(riff: Riff) -> str:
+    r"""Write a riff as text.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> print(write_riff_text(read_riff_text("title: A\n6:0.>m/8 6:0 5:7/2.").riff))
+    title: A
+    instrument: guitar-6
+    tempo: 120
+    meter: 4/4
+    <BLANKLINE>
+    | 6:0.m>/8 6:0 5:7/2. |
+    <BLANKLINE>
+    """
+    lines = _header(riff)
+    writer = _BarWriter()
+    for number, phrase in enumerate(riff.phrases):
+        lines.append("")
+        if phrase.name is not None:
+            lines.append(f"[{phrase.name}]")
+        following = riff.phrases[number + 1 : number + 2]
+        must_end = phrase.times > 1 or (bool(following) and following[0].name is None)
+        for place, bar in enumerate(phrase.bars, start=1):
+            lines.extend(f"# {text}".rstrip() for text in bar.lead)
+            repeat = f" x{phrase.times}" if must_end and place == len(phrase.bars) else ""
+            comment = f"  # {bar.comment}" if bar.comment else ""
+            lines.append(writer.bar(bar) + repeat + comment)
+    lines.extend(f"# {text}".rstrip() for text in riff.tail)
+    return "\n".join(lines) + "\n"
+
+
+def _header(riff: Riff) -> list[str]:
+    fields = [
+        ("title", riff.title),
+        ("section", riff.section),
+        ("instrument", riff.instrument),
+        ("tuning", riff.tuning),
+        ("capo", str(riff.capo) if riff.capo else ""),
+        ("tempo", _number(riff.tempo)),
+        ("meter", str(riff.meter)),
+        ("swing", str(riff.swing) if riff.swing.share * 2 != 1 else ""),
+        ("pickup", _whole_note_share(riff)),
+        ("gain", riff.gain if riff.gain != "clean" else ""),
+        ("key", riff.key),
+    ]
+    comments = [f"# {text}".rstrip() for text in riff.comments]
+    return comments + [f"{key}: {value}" for key, value in fields if value]
+
+
+def _number(value: float) -> str:
+    return str(int(value)) if value == int(value) else repr(value)
+
+
+def _whole_note_share(riff: Riff) -> str:
+    share = riff.pickup / 4
+    return f"{share.numerator}/{share.denominator}" if share else ""
+
+
+class _BarWriter:
+    """Writes bars, leaving out durations that are in force."""
+
+    def __init__(self) -> None:
+        self._value = NoteValue(4)
+
+    def bar(self, bar: Bar) -> str:
+        words = " ".join(self._event(event) for event in bar.events)
+        return f"| {words} |"
+
+    def _event(self, event: Event) -> str:
+        if event.rest:
+            head = "r"
+        elif len(event.notes) == 1:
+            head = str(event.notes[0].what)
+        else:
+            head = f"({' '.join(_note(note) for note in event.notes)})"
+        text = head + _tail(event.marks, event.locks)
+        if not event.grace and event.value != self._value:
+            self._value = event.value
+            text += f"/{event.value}"
+        return text
+
+
+def _note(note: Note) -> str:
+    return f"{note.what}{_tail(note.marks, note.locks)}"
+
+
+def _tail(marks: frozenset[Mark], locks: Locks) -> str:
+    text = ""
+    if marks:
+        ordered = sorted(marks, key=_ORDER.__getitem__)
+        text += "." + "".join(ordered)
+    if locks.stroke is not None:
+        text += f"!{STROKE_LETTERS[locks.stroke]}"
+    if locks.finger is not None:
+        text += f"@{locks.finger}"
+    if locks.position is not None:
+        text += f"^{locks.position}"
+    return text

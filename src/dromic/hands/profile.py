@@ -1,0 +1,189 @@
+"""Hand profiles: every constant of the movement model, with its unit and where it comes from.
+
+The fields are the one typed table that the model, docs/model.md and later the settings page read.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, fields, replace
+from enum import StrEnum
+from typing import Any
+
+from dromic.errors import RiffError
+
+TRADE = "common practice, no source"
+TRIED = "tried in a rough model against the trade's rates"
+OURS = "chosen, to be replaced by measured speeds"
+FITTS = "form: Fitts 1954, Shannon form MacKenzie 1992; value " + OURS
+
+
+def _constant(default: Any, unit: str, words: str, source: str = OURS) -> Any:
+    return field(default=default, metadata={"unit": unit, "words": words, "source": source})
+
+
+class Lean(StrEnum):
+    """Which strokes end above the strings because the pick's path is tilted."""
+
+    UP_ESCAPES = "up"
+    DOWN_ESCAPES = "down"
+
+
+@dataclass(frozen=True)
+class PickingHand:
+    """Times and sizes of pick strokes."""
+
+    half_stroke_mm: float = _constant(2.5, "mm", "from the string to the end of a stroke", TRIED)
+    base_ms: float = _constant(30.0, "ms", "any stroke", TRIED)
+    reversal_ms: float = _constant(35.0, "ms", "each change of direction on the way to a stroke", TRIED)
+    clear_ms: float = _constant(20.0, "ms", "each string the pick has to be lifted over", TRIED)
+    fitts_ms: float = _constant(8.0, "ms a bit", "travel, log2(1 + distance / target)", FITTS)
+    target_mm: float = _constant(5.0, "mm", "target of the travel", TRIED)
+    inside_ms: float = _constant(
+        5.0, "ms", "inside picking out of a trapped stroke, the awkward one for most", TRADE
+    )
+    drop_ms: float = _constant(8.0, "ms", "sweeping on out of a stroke that ended above the strings")
+    turn_ms: float = _constant(12.0, "ms", "turning the pick's lean over")
+    palm_ms: float = _constant(15.0, "ms", "palm put down or lifted between two notes")
+    accent_ms: float = _constant(6.0, "ms", "a larger stroke for an accent")
+    lean: Lean = _constant(Lean.UP_ESCAPES, "", "the habitual lean: upstrokes end above the strings", TRADE)
+    turns: bool = _constant(True, "", "whether the player turns the lean at all", TRADE)
+
+
+@dataclass(frozen=True)
+class FrettingHand:
+    """Times and sizes of the fretting hand."""
+
+    spread_mm: tuple[float, float, float, float] = _constant(
+        (0.0, 24.0, 47.0, 69.0), "mm", "where fingers 1 to 4 lie at ease, from the first", TRIED
+    )
+    stretch_mm: float = _constant(60.0, "mm", "farthest a finger opens beyond its ease", "from memory")
+    crowd_mm: float = _constant(55.0, "mm", "farthest a finger closes within its ease", "from memory")
+    place_ms: float = _constant(40.0, "ms", "putting a finger down")
+    lift_ms: float = _constant(15.0, "ms", "lifting off for an open string")
+    hammer_ms: float = _constant(45.0, "ms", "a hammer-on, which must strike")
+    pull_ms: float = _constant(30.0, "ms", "a pull-off onto a planted finger or an open string")
+    fourth_ms: float = _constant(3.0, "ms", "the little finger is slower", TRADE)
+    weak_34_ms: float = _constant(8.0, "ms", "from finger 3 to 4 or back, the weakest pair", TRADE)
+    weak_24_ms: float = _constant(3.0, "ms", "from finger 2 to 4 or back", TRADE)
+    jump_ms: float = _constant(40.0, "ms", "the same finger lifted and put elsewhere")
+    jump_fitts_ms: float = _constant(15.0, "ms a bit", "its travel, log2(1 + distance / target)", FITTS)
+    jump_target_mm: float = _constant(10.0, "mm", "target of a finger's jump")
+    roll_ms: float = _constant(48.0, "ms", "one finger rolled to the neighbouring string", TRADE)
+    roll_gain_ms: float = _constant(15.0, "ms", "rolling cleanly with high gain, on top", TRADE)
+    cross_ms: float = _constant(25.0, "ms", "a higher finger passing behind a lower one")
+    shift_ms: float = _constant(50.0, "ms", "starting to move the hand along the neck")
+    shift_fitts_ms: float = _constant(40.0, "ms a bit", "its travel, log2(1 + distance / target)", FITTS)
+    shift_target_mm: float = _constant(25.0, "mm", "target of a shift: a fret's width")
+    hold_ms: float = _constant(25.0, "ms", "a fretted note must sound before the hand may leave it", TRADE)
+    slide_ms: float = _constant(20.0, "ms", "a slide, on top of the hand's shift")
+
+
+@dataclass(frozen=True)
+class Together:
+    """What meeting in the same gap adds when both hands are busy."""
+
+    change_shift_ms: float = _constant(35.0, "ms", "string change of the pick with a position shift", TRADE)
+    change_roll_ms: float = _constant(18.0, "ms", "string change with a roll", TRADE)
+    change_jump_ms: float = _constant(25.0, "ms", "string change with the same finger jumping", TRADE)
+    resume_ms: float = _constant(10.0, "ms", "picking resumed after legato", TRADE)
+
+
+@dataclass(frozen=True)
+class Comfort:
+    """What costs a little at any tempo. Costs are in units of effort."""
+
+    reach: float = _constant(0.015, "effort", "a finger beyond its ease in the position, for each (20 mm) squared")
+    apart: float = _constant(0.03, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared")
+    reach_ease_mm: float = _constant(12.0, "mm", "reach that is no effort")
+    crowding: float = _constant(1.5, "times", "closing the hand against opening it as far")
+    frame: float = _constant(0.008, "effort", "a finger on another fret than its own in the position", TRADE)
+    first_away: float = _constant(0.08, "effort", "the first finger away from its home", TRADE)
+    fourth: float = _constant(0.01, "effort", "using the little finger", TRADE)
+    weak_34: float = _constant(0.035, "effort", "from finger 3 to 4 or back", TRADE)
+    weak_24: float = _constant(0.015, "effort", "from finger 2 to 4 or back", TRADE)
+    weak_23: float = _constant(0.01, "effort", "from finger 2 to 3 or back", TRADE)
+    squeezed: float = _constant(0.03, "effort", "two fingers on one fret, one after the other", TRADE)
+    up_on_beat: float = _constant(0.02, "effort", "an up on a beat", TRADE)
+    up_on_accent: float = _constant(0.05, "effort", "an up on an accented note", TRADE)
+    other_lean: float = _constant(0.004, "effort", "a stroke with the lean that is not the habitual one", TRADE)
+    bend_1: float = _constant(0.3, "effort", "a bend by the first finger: no helpers behind it", TRADE)
+    bend_2: float = _constant(0.08, "effort", "a bend by the second finger: one helper", TRADE)
+    bend_4: float = _constant(0.12, "effort", "a bend by the little finger", TRADE)
+    overload: float = _constant(8.0, "effort", "load beyond the limit of 1, squared")
+
+
+@dataclass(frozen=True)
+class Hands:
+    """A player's two hands."""
+
+    name: str = "medium"
+    picking: PickingHand = field(default_factory=PickingHand)
+    fretting: FrettingHand = field(default_factory=FrettingHand)
+    together: Together = field(default_factory=Together)
+    comfort: Comfort = field(default_factory=Comfort)
+
+
+def _scaled(part: Any, unit: str, factor: float) -> Any:
+    """Scale every constant of a unit."""
+    changes: dict[str, Any] = {}
+    for entry in fields(part):
+        if entry.metadata["unit"].split(" ")[0] == unit:
+            value = getattr(part, entry.name)
+            changes[entry.name] = _four(value, factor) if isinstance(value, tuple) else value * factor
+    return replace(part, **changes)
+
+
+def _four(values: tuple[float, float, float, float], factor: float) -> tuple[float, float, float, float]:
+    one, two, three, four = values
+    return one * factor, two * factor, three * factor, four * factor
+
+
+def with_speed(hands: Hands, name: str, factor: float) -> Hands:
+    """Return hands whose every movement takes `factor` times as long."""
+    return replace(
+        hands,
+        name=name,
+        picking=_scaled(hands.picking, "ms", factor),
+        fretting=_scaled(hands.fretting, "ms", factor),
+        together=_scaled(hands.together, "ms", factor),
+    )
+
+
+def with_span(hands: Hands, name: str, factor: float) -> Hands:
+    """Return hands whose spread and stretch are `factor` times as wide."""
+    fretting = hands.fretting
+    return replace(
+        hands,
+        name=name,
+        fretting=replace(
+            fretting,
+            spread_mm=_four(fretting.spread_mm, factor),
+            stretch_mm=fretting.stretch_mm * factor,
+        ),
+    )
+
+
+_MEDIUM = Hands()
+PROFILES: dict[str, Hands] = {
+    hands.name: hands
+    for hands in (
+        _MEDIUM,
+        with_span(_MEDIUM, "small", 0.88),
+        with_span(_MEDIUM, "large", 1.12),
+        with_speed(_MEDIUM, "beginner", 1.8),
+        with_speed(_MEDIUM, "fast", 0.8),
+    )
+}
+
+
+def hands_named(name: str) -> Hands:
+    """Return a profile.
+
+    Raises
+    ------
+    RiffError
+        For an unknown name.
+    """
+    if name not in PROFILES:
+        raise RiffError(f"hands: found '{name}', expected one of {', '.join(PROFILES)}")
+    return PROFILES[name]

@@ -1,0 +1,1 @@
+"""Instruments: tunings, and where strings and frets lie in millimetres."""

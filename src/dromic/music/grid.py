@@ -1,0 +1,81 @@
+"""The beat grid: how each beat is divided, which is where a swinging hand is at every moment.
+
+A beat is divided into as many equal parts as its onsets need. Beats divided in two, four or eight share the
+finest such division of their bar, because the hand keeps one swing through the bar; triplets and other
+tuplets have their own. In compound metres the beat is dotted and has three parts or a multiple of three.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from math import lcm
+
+from dromic.music.rhythm import Meter
+from dromic.music.timeline import Moment
+
+
+@dataclass(frozen=True)
+class GridPlace:
+    """Where a moment lies in the grid.
+
+    Parameters
+    ----------
+    part : int
+        Which part of its beat, from 0.
+    parts : int
+        How many parts that beat has.
+    """
+
+    part: int
+    parts: int
+
+    @property
+    def on_beat(self) -> bool:
+        """Whether a beat starts here."""
+        return self.part == 0
+
+
+def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...]:
+    """Place every moment in its beat's grid.
+
+    Parameters
+    ----------
+    moments : sequence of Moment
+    meter : Meter
+
+    Returns
+    -------
+    tuple of GridPlace, one a moment
+        A grace note has the place of the grid at or before it.
+    """
+    divisions: dict[tuple[int, int], int] = defaultdict(lambda: 1)
+    finest: dict[int, int] = defaultdict(lambda: 1)
+    for moment, previous in zip(moments, (None, *moments), strict=False):
+        if moment.event.grace or (previous is not None and previous.event.grace):
+            continue
+        beat, inside = _in_beat(moment, meter)
+        key = (moment.bar, beat)
+        divisions[key] = lcm(divisions[key], inside.denominator)
+    for (bar, _), division in divisions.items():
+        if _binary(division):
+            finest[bar] = max(finest[bar], division)
+    places = []
+    for moment in moments:
+        beat, inside = _in_beat(moment, meter)
+        division = divisions[(moment.bar, beat)]
+        parts = finest[moment.bar] if _binary(division) and not meter.compound else division
+        places.append(GridPlace(int(inside * parts), parts))
+    return tuple(places)
+
+
+def _binary(division: int) -> bool:
+    return division & (division - 1) == 0
+
+
+def _in_beat(moment: Moment, meter: Meter) -> tuple[int, Fraction]:
+    beats = (moment.beat - 1) / meter.beat
+    beat = int(beats)
+    return beat, beats - beat

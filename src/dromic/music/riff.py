@@ -1,0 +1,224 @@
+"""The riff as written: header, phrases, bars, events, notes.
+
+A riff keeps everything that was written, comments and spelling included, so that it can be written back
+exactly. What it means in time is worked out in `dromic.music.timeline`.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from fractions import Fraction
+
+from dromic.music.pitch import Pitch
+from dromic.music.rhythm import Meter, NoteValue, Swing
+
+
+class Mark(StrEnum):
+    """How a note is played. Legato marks and ties say how the note is *reached*."""
+
+    PALM_MUTE = "m"
+    ACCENT = ">"
+    HAMMER = "h"
+    PULL = "p"
+    SLIDE = "s"
+    BEND_HALF = "b1"
+    BEND_WHOLE = "b2"
+    RELEASE = "r"
+    DEAD = "x"
+    VIBRATO = "v"
+    LET_RING = "l"
+    GRACE = "g"
+    TIE = "t"
+    RAKE = "k"
+    STACCATO = "z"
+
+
+MARK_WORDS = {
+    Mark.PALM_MUTE: "palm mute",
+    Mark.ACCENT: "accent",
+    Mark.HAMMER: "hammer-on",
+    Mark.PULL: "pull-off",
+    Mark.SLIDE: "slide",
+    Mark.BEND_HALF: "half-step bend",
+    Mark.BEND_WHOLE: "whole-step bend",
+    Mark.RELEASE: "release",
+    Mark.DEAD: "dead note",
+    Mark.VIBRATO: "vibrato",
+    Mark.LET_RING: "let ring",
+    Mark.GRACE: "grace note",
+    Mark.TIE: "tie",
+    Mark.RAKE: "rake",
+    Mark.STACCATO: "staccato",
+}
+
+LEGATO_MARKS = (Mark.HAMMER, Mark.PULL, Mark.SLIDE)
+
+
+class Stroke(StrEnum):
+    """What sounds a note: the pick, a plucking finger, or nothing (legato)."""
+
+    DOWN = "down"
+    UP = "up"
+    INDEX = "i"
+    MIDDLE = "m"
+    RING = "a"
+    LITTLE = "c"
+    NONE = "none"
+
+
+@dataclass(frozen=True)
+class Locks:
+    """What the player has decided and the planner must keep.
+
+    Parameters
+    ----------
+    stroke : Stroke or None
+        The stroke, or the plucking finger.
+    finger : int or None
+        Fretting finger, 1 to 4.
+    position : int or None
+        Fret at which the first finger is at home.
+    """
+
+    stroke: Stroke | None = None
+    finger: int | None = None
+    position: int | None = None
+
+
+NO_LOCKS = Locks()
+
+
+@dataclass(frozen=True)
+class Place:
+    """A string (1 is the thinnest) and a fret (0 is open; counted from the capo)."""
+
+    string: int
+    fret: int
+
+    def __str__(self) -> str:
+        return f"{self.string}:{self.fret}"
+
+
+@dataclass(frozen=True)
+class Note:
+    """One note of an event: a fixed place, or a pitch that the planner places."""
+
+    what: Place | Pitch
+    marks: frozenset[Mark] = frozenset()
+    locks: Locks = NO_LOCKS
+
+
+@dataclass(frozen=True)
+class Event:
+    """What happens at one moment: a note, notes struck together, or a rest (no notes).
+
+    Marks and locks of the event hold for all its notes; those of a note inside a chord for that one.
+    """
+
+    value: NoteValue
+    notes: tuple[Note, ...] = ()
+    marks: frozenset[Mark] = frozenset()
+    locks: Locks = NO_LOCKS
+
+    @property
+    def rest(self) -> bool:
+        """Whether nothing sounds."""
+        return not self.notes
+
+    @property
+    def grace(self) -> bool:
+        """Whether the event takes its time from the note after it."""
+        return Mark.GRACE in self.marks
+
+    @property
+    def quarters(self) -> Fraction:
+        """Length counted in the bar; a grace note counts nothing."""
+        return Fraction(0) if self.grace else self.value.quarters
+
+
+@dataclass(frozen=True)
+class Bar:
+    """Events between two bar lines, with the comments written before it and at its end."""
+
+    events: tuple[Event, ...]
+    lead: tuple[str, ...] = ()
+    comment: str = ""
+
+    @property
+    def quarters(self) -> Fraction:
+        """Length in quarter notes."""
+        return sum((event.quarters for event in self.events), Fraction(0))
+
+
+@dataclass(frozen=True)
+class Phrase:
+    """Bars from a phrase mark or repeat to the next, played `times` times."""
+
+    bars: tuple[Bar, ...]
+    name: str | None = None
+    times: int = 1
+
+
+GAINS = ("clean", "crunch", "high")
+
+
+@dataclass(frozen=True)
+class Riff:
+    """A riff with its header.
+
+    Parameters
+    ----------
+    phrases : tuple of Phrase
+        The music, in written order.
+    title, key, section : str
+        Free words; empty when not written.
+    instrument : str
+        Name of a preset, such as ``guitar-6``.
+    tuning : str
+        Pitches from the thickest string, or the name of a tuning; empty for the preset's own.
+    capo : int
+        Fret of the capo; 0 for none. Frets are counted from it.
+    tempo : float
+        Quarter notes a minute.
+    pickup : Fraction
+        Length of the pickup bar in quarter notes; 0 for none.
+    gain : str
+        ``clean``, ``crunch`` or ``high``.
+    comments, tail : tuple of str
+        Comment lines in the header and after the last bar.
+    """
+
+    phrases: tuple[Phrase, ...]
+    title: str = ""
+    instrument: str = "guitar-6"
+    tuning: str = ""
+    capo: int = 0
+    tempo: float = 120.0
+    meter: Meter = field(default_factory=Meter)
+    swing: Swing = field(default_factory=Swing)
+    pickup: Fraction = Fraction(0)
+    gain: str = "clean"
+    key: str = ""
+    section: str = ""
+    comments: tuple[str, ...] = ()
+    tail: tuple[str, ...] = ()
+
+    def written_events(self) -> tuple[Event, ...]:
+        """All events in reading order, repeats not expanded."""
+        return tuple(event for phrase in self.phrases for bar in phrase.bars for event in bar.events)
+
+    def at_tempo(self, tempo: float) -> Riff:
+        """Return the same riff at another tempo."""
+        return replace(self, tempo=tempo)
+
+
+def stroke_words(stroke: Stroke) -> str:
+    """A stroke in words.
+
+    Examples
+    --------
+    >>> stroke_words(Stroke.UP), stroke_words(Stroke.MIDDLE)
+    ('up', 'plucked with m')
+    """
+    return str(stroke) if stroke in (Stroke.DOWN, Stroke.UP) else f"plucked with {stroke}"

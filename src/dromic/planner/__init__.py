@@ -1,0 +1,1 @@
+"""The planner: candidates, exact search, tempo ceiling, prices and reasons."""

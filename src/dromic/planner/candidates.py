@@ -1,0 +1,165 @@
+"""Every way of fretting each step.
+
+A fretted note can be taken by finger i with the hand up to two frets below or one above the position that
+gives each finger its own fret, as far as stretch and crowding allow. While an open string sounds, the hand
+is where it was or where it goes next.
+
+States are ordered thinnest string first, then by finger and position, so that ties always break the same way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from dromic.errors import NoPlanError
+from dromic.hands.fretting import FretStates, reach_mm
+from dromic.hands.profile import FrettingHand
+from dromic.instrument.instrument import Instrument
+from dromic.music.pitch import pitch_name
+from dromic.music.riff import Mark, Place
+from dromic.planner.steps import Step
+
+OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
+
+Row = tuple[int, int, int, int]
+
+
+def places_of(step: Step, instrument: Instrument) -> tuple[Place, ...]:
+    """Return the places where a step can be played.
+
+    Raises
+    ------
+    NoPlanError
+        When there is none on this instrument.
+    """
+    if isinstance(step.what.what, Place):
+        place = step.what.what
+        if place.string <= instrument.strings and place.fret <= instrument.top_fret:
+            return (place,)
+        raise NoPlanError(
+            f"{step.words}: {instrument.name} has {instrument.strings} strings and {instrument.top_fret} frets "
+            "to play on; choose another instrument or another place",
+            written=step.moment.written,
+        )
+    midi = step.what.what.midi
+    places = instrument.places(midi)
+    if not places:
+        raise NoPlanError(
+            f"{step.words}: {pitch_name(midi)} cannot be played on {instrument.name} in this tuning, which "
+            f"reaches from {pitch_name(instrument.lowest)} to {pitch_name(instrument.highest)}; "
+            "move the note by an octave or choose another instrument",
+            written=step.moment.written,
+        )
+    return places
+
+
+def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: FrettingHand) -> list[FretStates]:
+    """Return all states of every step.
+
+    Parameters
+    ----------
+    steps : iterable of Step
+    instrument : Instrument
+    hand : FrettingHand
+
+    Returns
+    -------
+    list of FretStates
+        Equal steps share one object, so that work on them can be shared too.
+
+    Raises
+    ------
+    NoPlanError
+        Naming a note that has no place, or locks that leave it none.
+    """
+    steps = list(steps)
+    places = [places_of(step, instrument) for step in steps]
+    fretted = [
+        _fretted(step, step_places, instrument, hand) for step, step_places in zip(steps, places, strict=True)
+    ]
+    positions = _open_positions(steps, fretted)
+    shared: dict[tuple[Row, ...], FretStates] = {}
+    found = []
+    for step, step_places, rows, homes in zip(steps, places, fretted, positions, strict=True):
+        opened = _open(step, step_places, instrument, homes)
+        key = tuple(sorted((*rows, *opened), key=_order))
+        if not key:
+            raise NoPlanError(_no_state_words(step, step_places), written=step.moment.written)
+        if key not in shared:
+            shared[key] = FretStates(*np.array(key, dtype=np.int64).T)
+        found.append(shared[key])
+    return found
+
+
+def _order(row: Row) -> tuple[int, int, int, int]:
+    string, fret, finger, position = row
+    return (-string, fret, finger, position)
+
+
+def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand: FrettingHand) -> list[Row]:
+    rows = [
+        (instrument.index(place.string), place.fret, finger, place.fret - finger + 1 - offset)
+        for place in places
+        if place.fret > 0
+        for finger in (1, 2, 3, 4)
+        for offset in OFFSETS_FROM_FRAME
+        if place.fret - finger + 1 - offset >= 1
+        and step.locks.finger in (None, finger)
+        and step.locks.position in (None, place.fret - finger + 1 - offset)
+    ]
+    rows = [row for row in rows if row[3] <= instrument.top_fret]
+    if not rows:
+        return []
+    states = FretStates(*np.array(rows, dtype=np.int64).T)
+    reach = reach_mm(states, instrument, hand)
+    playable = (reach <= hand.stretch_mm) & (reach >= -hand.crowd_mm)
+    return [row for row, keep in zip(rows, playable, strict=True) if keep]
+
+
+def _open(step: Step, places: tuple[Place, ...], instrument: Instrument, homes: tuple[int, ...]) -> list[Row]:
+    if step.locks.finger is not None or step.bent:
+        return []
+    if step.legato in (Mark.SLIDE, Mark.HAMMER):
+        return []
+    if step.locks.position is not None:
+        homes = (step.locks.position,)
+    return [(instrument.index(place.string), 0, 0, home) for place in places if place.fret == 0 for home in homes]
+
+
+def _open_positions(steps: list[Step], fretted: list[list[Row]]) -> list[tuple[int, ...]]:
+    """Return positions that the hand can have at each step if it plays an open string there."""
+    own = [
+        {row[3] for row in rows} | ({step.locks.position} if step.locks.position else set())
+        for step, rows in zip(steps, fretted, strict=True)
+    ]
+    before: list[set[int]] = []
+    last: set[int] = set()
+    for homes in own:
+        before.append(last)
+        last = homes or last
+    after: list[set[int]] = []
+    following: set[int] = set()
+    for homes in reversed(own):
+        after.append(following)
+        following = homes or following
+    after.reverse()
+    return [tuple(sorted(one | two | three)) or (1,) for one, two, three in zip(before, own, after, strict=True)]
+
+
+def _no_state_words(step: Step, places: tuple[Place, ...]) -> str:
+    locks = []
+    if step.locks.finger is not None:
+        locks.append(f"finger {step.locks.finger}")
+    if step.locks.position is not None:
+        locks.append(f"position {step.locks.position}")
+    where = " or ".join(str(place) for place in places)
+    if step.bent and all(place.fret == 0 for place in places):
+        return f"{step.words}: an open string cannot be bent; fret the note on another string"
+    if locks:
+        return (
+            f"{step.words}: {where} cannot be played with {' in '.join(locks)}; take out a lock, or choose a "
+            "position within reach of that finger"
+        )
+    return f"{step.words}: no finger of these hands reaches {where}; try hands with a wider span"

@@ -1,0 +1,122 @@
+"""Why there is no plan: finds the locks or marks that clash, and says so in one sentence."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+from dromic.errors import NoPlanError
+from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Stroke, stroke_words
+from dromic.planner.steps import Step
+from dromic.schools.school import School
+
+Works = Callable[[Sequence[Step]], bool]
+_FINGERS = (Stroke.INDEX, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE)
+
+
+def check_strokes(steps: Sequence[Step], school: School) -> None:
+    """Refuse stroke locks that the school can never grant.
+
+    Raises
+    ------
+    NoPlanError
+    """
+    for step in steps:
+        lock = step.locks.stroke
+        if lock in _FINGERS:
+            raise NoPlanError(
+                f"{step.words} is locked to be {stroke_words(lock)}, but {school.title.lower()} uses the pick "
+                "only; take out the lock",
+                written=step.moment.written,
+            )
+        if lock is not None:
+            verdict = school.on_stroke(lock, step.place)
+            if not verdict.allowed:
+                raise NoPlanError(
+                    f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
+                    f"the other stroke there ({verdict.reason}); take out the lock or choose another school",
+                    written=step.moment.written,
+                )
+
+
+def explain(steps: Sequence[Step], failed: int, school: School, works: Works) -> NoPlanError:
+    """Find out what clashes at the first step that cannot be reached.
+
+    Parameters
+    ----------
+    steps : sequence of Step
+    failed : int
+        First step without a way to it.
+    school : School
+    works : callable
+        Whether a sequence of steps has a plan.
+
+    Returns
+    -------
+    NoPlanError
+        To be raised.
+    """
+    prefix = list(steps[: failed + 1])
+    step = steps[failed]
+    freed = _without_locks(prefix, failed)
+    for earlier in range(failed - 1, -1, -1):
+        if steps[earlier].locks != NO_LOCKS and works(_without_locks(prefix, earlier)):
+            if step.locks != NO_LOCKS and works(freed):
+                return NoPlanError(
+                    f"two locks contradict each other under {school.title.lower()}: {_locked(steps[earlier])} and "
+                    f"{_locked(step)}; take out one of them",
+                    written=step.moment.written,
+                )
+            return NoPlanError(
+                f"{_locked(steps[earlier])}, and then {step.words} cannot be played"
+                f"{_legato_words(step)}; take out that lock",
+                written=step.moment.written,
+            )
+    if step.locks != NO_LOCKS and works(freed):
+        return NoPlanError(
+            f"{_locked(step)}, and nothing that comes before it under {school.title.lower()} leads there; "
+            "take out the lock",
+            written=step.moment.written,
+        )
+    if step.legato is not None:
+        return NoPlanError(
+            f"{step.words} cannot be reached from {steps[failed - 1].words}{_legato_words(step)}; change the "
+            "mark or one of the two notes",
+            written=step.moment.written,
+        )
+    return NoPlanError(
+        f"no way was found to {step.words} from {steps[failed - 1].words} with these hands; free a lock, or "
+        "move one of the two notes",
+        written=step.moment.written,
+    )
+
+
+def _without_locks(steps: Sequence[Step], index: int) -> list[Step]:
+    changed = list(steps)
+    changed[index] = replace(changed[index], locks=NO_LOCKS)
+    return changed
+
+
+_LEGATO_RULES = {
+    Mark.HAMMER: "goes to a higher fret on the same string, by a higher finger",
+    Mark.PULL: "goes to a lower fret on the same string, by a lower finger or to the open string",
+    Mark.SLIDE: "goes along the same string on the same finger, and not to or from the open string",
+    Mark.RELEASE: "stays on the string, fret and finger of the bend",
+}
+
+
+def _legato_words(step: Step) -> str:
+    if step.legato is None:
+        return ""
+    return f" (a {MARK_WORDS[step.legato]} {_LEGATO_RULES[step.legato]})"
+
+
+def _locked(step: Step) -> str:
+    locks = []
+    if step.locks.stroke is not None:
+        locks.append(stroke_words(step.locks.stroke))
+    if step.locks.finger is not None:
+        locks.append(f"finger {step.locks.finger}")
+    if step.locks.position is not None:
+        locks.append(f"position {step.locks.position}")
+    return f"{step.words} is locked to {' and '.join(locks)}"

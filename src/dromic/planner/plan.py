@@ -1,0 +1,181 @@
+"""The answer: what each hand does at every note, what it costs, and what holds it back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.hands.profile import Hands
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Mark, Riff, Stroke
+from dromic.music.timeline import Moment
+from dromic.planner.steps import Task
+from dromic.schools.school import School
+
+OBJECTIVES = ("effort", "tempo")
+
+
+@dataclass(frozen=True)
+class State:
+    """A joint state in words of the trade.
+
+    Parameters
+    ----------
+    string : int
+        1 is the thinnest.
+    fret, finger, position : int
+        Finger 0 is an open string.
+    stroke : Stroke
+        The last stroke of the pick, even where this note is not picked.
+    escape : Stroke
+        Which strokes end above the strings.
+    """
+
+    string: int
+    fret: int
+    finger: int
+    position: int
+    stroke: Stroke
+    escape: Stroke
+
+
+@dataclass(frozen=True)
+class Loads:
+    """Time needed over time there is, on the way to a note."""
+
+    pick: float = 0.0
+    fret: float = 0.0
+    sync: float = 0.0
+
+    @property
+    def largest(self) -> float:
+        """The largest of the three."""
+        return max(self.pick, self.fret, self.sync)
+
+
+@dataclass(frozen=True)
+class Mute:
+    """A string that could sound, and what silences it."""
+
+    string: int
+    by: str
+
+
+@dataclass(frozen=True)
+class PlannedNote:
+    """A note with its place and finger."""
+
+    pitch: int
+    string: int
+    fret: int
+    finger: int
+
+
+@dataclass(frozen=True)
+class Alternative:
+    """Another way of playing one note, and what the best plan with it costs more.
+
+    Parameters
+    ----------
+    kind : str
+        ``stroke``, ``place``, ``finger`` or ``position``.
+    words : str
+    price : float
+        Cost of the best plan with it, less the cost of the plan.
+    """
+
+    kind: str
+    words: str
+    price: float
+
+
+@dataclass(frozen=True)
+class PlannedEvent:
+    """One event of the riff as planned; rests and ties are events too.
+
+    `step` is the index of its step in the task, or None for rests and ties. `loads` are those of the way to
+    this note; the first note of a loop has the seam's.
+    """
+
+    moment: Moment
+    step: int | None
+    rest: bool
+    notes: tuple[PlannedNote, ...]
+    position: int | None
+    stroke: Stroke
+    stroke_kind: str | None
+    legato: Mark | None
+    loads: Loads
+    mutes: tuple[Mute, ...]
+    alternatives: tuple[Alternative, ...] = ()
+
+
+@dataclass(frozen=True)
+class Limit:
+    """A passage that holds the plan back."""
+
+    start: int
+    end: int
+    kind: str
+    load: float
+    text: str
+
+
+@dataclass(frozen=True)
+class Totals:
+    """Counts over the whole plan."""
+
+    pick_travel_mm: float
+    strings_cleared: int
+    inside: int
+    outside: int
+    skips: int
+    sweeps: int
+    shifts: int
+    shift_mm: float
+    max_stretch_mm: float
+    sync_spots: int
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A plan with everything it was made from.
+
+    Parameters
+    ----------
+    states : tuple of State
+        One a step of `task`.
+    cost : float
+        Total effort.
+    ceiling : float or None
+        Tempo at which the largest load is 1; None when there is only one note.
+    limits : tuple of Limit
+        The passages with the largest load, in order.
+    """
+
+    riff: Riff
+    instrument: Instrument
+    hands: Hands
+    school: School
+    objective: str
+    tempo: float
+    task: Task
+    states: tuple[State, ...]
+    cost: float
+    ceiling: float | None
+    limits: tuple[Limit, ...]
+    totals: Totals
+    events: tuple[PlannedEvent, ...]
+
+    @property
+    def loop(self) -> bool:
+        """Whether the seam is part of the plan."""
+        return self.task.seam is not None
+
+    @property
+    def warnings(self) -> tuple[str, ...]:
+        """What is kept but not planned yet."""
+        return self.task.warnings
+
+    def event_of_step(self, step: int) -> PlannedEvent:
+        """Return the event of a step."""
+        return self.events[self.task.steps[step].moment.index]

@@ -1,0 +1,247 @@
+"""From moments to steps: the notes that hands have to act on, and the time between them.
+
+A step is a moment that is neither a rest nor the rest of a tie. A link goes from one step to the next and
+says how long there is and what kind of passage it is. `quarters` are exact; milliseconds come with a tempo.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from itertools import pairwise
+
+from dromic.errors import NoPlanError
+from dromic.instrument.instrument import Instrument
+from dromic.music.grid import GridPlace, grid_places
+from dromic.music.pitch import parse_pitch, pitch_name
+from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, Bar, Event, Locks, Mark, Note, Place, Riff
+from dromic.music.timeline import Moment, timeline, total_quarters
+
+_NOT_MOVED_YET = (Mark.RAKE, Mark.LET_RING, Mark.VIBRATO)
+
+
+@dataclass(frozen=True)
+class Step:
+    """One note to be played.
+
+    Parameters
+    ----------
+    moment : Moment
+    what : Note
+        With the marks of the event merged in.
+    place : GridPlace
+        Its place in the beat grid.
+    locks : Locks
+        What the player has decided, after anything that was freed.
+    legato : Mark or None
+        Hammer-on, pull-off, slide or bend release by which it is reached.
+    picked : bool
+        Whether a stroke sounds it.
+    """
+
+    moment: Moment
+    what: Note
+    place: GridPlace
+    locks: Locks
+    legato: Mark | None
+    picked: bool
+
+    @property
+    def bent(self) -> bool:
+        """Whether the note is bent."""
+        return bool(self.what.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
+
+    @property
+    def words(self) -> str:
+        """The note and where it is, in words."""
+        return f"{self.what.what} at {self.moment.place_words}"
+
+
+@dataclass(frozen=True)
+class Link:
+    """The passage from one step to the next.
+
+    Parameters
+    ----------
+    quarters : Fraction
+        From onset to onset, swing included.
+    pick_quarters : Fraction
+        From the last picked onset; equal to `quarters` unless legato lies between.
+    legato : Mark or None
+    picked, resumes : bool
+        Whether the second step is picked, and whether it is the first one after legato.
+    silent_between : bool
+        Whether the first note ends early, because of a rest or staccato.
+    palm_changes, accent : bool
+        Whether the palm is put down or lifted on the way, and whether the second step is accented.
+    """
+
+    quarters: Fraction
+    pick_quarters: Fraction
+    legato: Mark | None
+    picked: bool
+    resumes: bool
+    silent_between: bool
+    palm_changes: bool
+    accent: bool
+
+
+@dataclass(frozen=True)
+class Task:
+    """All steps and links of a riff; with `seam`, the link from the last step back to the first."""
+
+    moments: tuple[Moment, ...]
+    steps: tuple[Step, ...]
+    links: tuple[Link, ...]
+    seam: Link | None
+    warnings: tuple[str, ...]
+
+
+def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Task:
+    """Work out what the hands have to do.
+
+    Parameters
+    ----------
+    riff : Riff
+    loop : bool
+        Whether the riff goes round, which adds the seam.
+    free : collection of str
+        Which locks to take out: ``fingers``, ``strokes`` or ``positions``.
+
+    Raises
+    ------
+    NoPlanError
+        For notes struck together, legato with nothing before it, or a riff of rests.
+    """
+    moments = timeline(riff)
+    places = grid_places(moments, riff.meter)
+    steps = [
+        _step(moment, place, free)
+        for moment, place in zip(moments, places, strict=True)
+        if not moment.event.rest and not moment.tied
+    ]
+    if not steps:
+        raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
+    _check_legato(steps)
+    links = []
+    picked_onset = steps[0].moment.played
+    for before, after in pairwise(steps):
+        if before.picked:
+            picked_onset = before.moment.played
+        links.append(_link(before, after, moments, picked_onset))
+    seam = _seam(riff, steps, moments) if loop else None
+    return Task(moments, tuple(steps), tuple(links), seam, _warnings(steps))
+
+
+def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
+    event = moment.event
+    if len(event.notes) > 1:
+        raise NoPlanError(
+            f"{moment.place_words}: {len(event.notes)} notes are struck together, and only single notes are "
+            "planned so far; write them one after another to plan this passage",
+            written=moment.written,
+        )
+    note = event.notes[0]
+    marks = note.marks | event.marks
+    locks = Locks(
+        None if "strokes" in free else event.locks.stroke or note.locks.stroke,
+        None if "fingers" in free else event.locks.finger or note.locks.finger,
+        None if "positions" in free else event.locks.position or note.locks.position,
+    )
+    legato = next((mark for mark in (*LEGATO_MARKS, Mark.RELEASE) if mark in marks), None)
+    shift_slide = legato is Mark.SLIDE and locks.stroke is not None
+    return Step(moment, Note(note.what, marks), place, locks, legato, legato is None or shift_slide)
+
+
+def _check_legato(steps: list[Step]) -> None:
+    for before, step in zip([None, *steps], steps, strict=False):
+        if step.legato is None:
+            continue
+        name = MARK_WORDS[step.legato]
+        if before is None:
+            raise NoPlanError(
+                f"{step.words}: a {name} has no note before it; pick this note, or write the one it comes from",
+                written=step.moment.written,
+            )
+        if step.locks.stroke is not None and not step.picked:
+            raise NoPlanError(
+                f"{step.words}: a {name} is not picked, but its stroke is locked to {step.locks.stroke}; "
+                "take out the lock or the mark",
+                written=step.moment.written,
+            )
+        if step.legato is Mark.RELEASE and not before.bent:
+            raise NoPlanError(
+                f"{step.words}: a release has no bend before it; write the bent note first, for example "
+                "'3:7.b2/4 3:7.r/4'",
+                written=step.moment.written,
+            )
+
+
+def _silent_between(before: Step, after: Step, moments: tuple[Moment, ...]) -> bool:
+    between = moments[before.moment.index + 1 : after.moment.index]
+    return Mark.STACCATO in before.what.marks or any(moment.event.rest for moment in between)
+
+
+def _link(before: Step, after: Step, moments: tuple[Moment, ...], picked_onset: Fraction) -> Link:
+    return Link(
+        after.moment.played - before.moment.played,
+        after.moment.played - picked_onset,
+        after.legato,
+        after.picked,
+        after.picked and not before.picked,
+        _silent_between(before, after, moments),
+        (Mark.PALM_MUTE in before.what.marks) != (Mark.PALM_MUTE in after.what.marks),
+        Mark.ACCENT in after.what.marks,
+    )
+
+
+def _seam(riff: Riff, steps: list[Step], moments: tuple[Moment, ...]) -> Link:
+    first, last = steps[0], steps[-1]
+    round_trip = total_quarters(riff) + first.moment.played
+    last_picked = next(step for step in reversed(steps) if step.picked)
+    rests = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
+    return Link(
+        round_trip - last.moment.played,
+        round_trip - last_picked.moment.played,
+        None,
+        True,
+        not last.picked,
+        any(moment.event.rest for moment in rests) or Mark.STACCATO in last.what.marks,
+        (Mark.PALM_MUTE in last.what.marks) != (Mark.PALM_MUTE in first.what.marks),
+        Mark.ACCENT in first.what.marks,
+    )
+
+
+def _warnings(steps: list[Step]) -> tuple[str, ...]:
+    found = []
+    for mark in _NOT_MOVED_YET:
+        count = sum(mark in step.what.marks for step in steps)
+        if count:
+            notes = "note" if count == 1 else "notes"
+            found.append(f"{MARK_WORDS[mark]} ({count} {notes}) is kept but adds no movement to the plan yet")
+    return tuple(found)
+
+
+def as_pitches(riff: Riff, instrument: Instrument) -> Riff:
+    """Return the riff with its places given up for the pitches they sound; dead notes keep theirs.
+
+    Parameters
+    ----------
+    riff : Riff
+    instrument : Instrument
+        The one the places were written for.
+    """
+
+    def note(one: Note, event: Event) -> Note:
+        if not isinstance(one.what, Place) or Mark.DEAD in one.marks | event.marks:
+            return one
+        pitch = parse_pitch(pitch_name(instrument.pitch(one.what)))
+        return one if pitch is None else replace(one, what=pitch)
+
+    def bar(one: Bar) -> Bar:
+        events = (replace(event, notes=tuple(note(each, event) for each in event.notes)) for event in one.events)
+        return replace(one, events=tuple(events))
+
+    phrases = (replace(phrase, bars=tuple(bar(one) for one in phrase.bars)) for phrase in riff.phrases)
+    return replace(riff, phrases=tuple(phrases))

@@ -1,0 +1,151 @@
+"""From chosen states to what players read: events, limits and totals."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+
+from dromic.hands.together import CHANGE_SHIFT
+from dromic.music.riff import Mark, Place, Stroke
+from dromic.planner.model import Model
+from dromic.planner.muting import mutes_at
+from dromic.planner.passage import Passage, reach_of
+from dromic.planner.plan import Alternative, Limit, Loads, PlannedEvent, PlannedNote, State, Totals
+from dromic.planner.steps import Task
+
+NEAR_THE_LIMIT = 0.99
+LONG_NOTE_QUARTERS = 1
+
+
+def limits_of(task: Task, passages: Sequence[Passage], seam: Passage | None) -> tuple[Limit, ...]:
+    """Return the passages whose load is within a hundredth of the largest, in order of time."""
+    ends = [(index, index + 1, one) for index, one in enumerate(passages)]
+    if seam is not None:
+        ends.append((len(task.steps) - 1, 0, seam))
+    largest = max((one.loads.largest for _, _, one in ends), default=0.0)
+    return tuple(
+        Limit(
+            task.steps[start].moment.index,
+            task.steps[end].moment.index,
+            limiting_kind(one.loads),
+            one.loads.largest,
+            f"{_where(task, end, one, seam)}: {limit_words(one)}",
+        )
+        for start, end, one in ends
+        if one.loads.largest >= NEAR_THE_LIMIT * largest
+    )
+
+
+def _where(task: Task, step: int, one: Passage, seam: Passage | None) -> str:
+    if one is seam:
+        return "the seam, back to the start"
+    return task.steps[step].moment.place_words
+
+
+def limiting_kind(loads: Loads) -> str:
+    """Which of the three loads is the largest."""
+    if loads.sync >= loads.largest:
+        return "sync"
+    return "pick" if loads.pick >= loads.fret else "fret"
+
+
+def limit_words(one: Passage) -> str:
+    """What makes a passage hard, in words."""
+    kind = limiting_kind(one.loads)
+    pick = one.pick.words if one.pick is not None else "legato"
+    if kind == "pick":
+        return pick
+    biggest = max(one.fret.parts, key=lambda name: one.fret.parts[name], default="the fretting hand")
+    if kind == "fret":
+        return biggest
+    if CHANGE_SHIFT in one.together:
+        return f"shift of {one.fret.shift_mm:.0f} mm with {_article(pick)}"
+    return f"{max(one.together, key=lambda name: one.together[name])} ({pick})"
+
+
+def _article(words: str) -> str:
+    return f"an {words}" if words[0] in "aio" else f"a {words}"
+
+
+def totals_of(
+    model: Model, chosen: Sequence[State], task: Task, passages: Sequence[Passage], seam: Passage | None
+) -> Totals:
+    """Count everything over the plan, the seam included when there is one."""
+    everything = [*passages, *([seam] if seam is not None else [])]
+    picks = [one.pick for one in everything if one.pick is not None]
+    strokes = sum(step.picked for step in task.steps)
+    return Totals(
+        pick_travel_mm=sum(one.travel_mm for one in picks) + 2 * model.hands.picking.half_stroke_mm * strokes,
+        strings_cleared=sum(one.cleared for one in picks),
+        inside=sum(one.inside for one in picks),
+        outside=sum(one.outside for one in picks),
+        skips=sum(one.skips for one in picks),
+        sweeps=sum(one.sweep for one in picks),
+        shifts=sum(one.fret.shift_mm > 0 for one in everything),
+        shift_mm=sum(one.fret.shift_mm for one in everything),
+        max_stretch_mm=max((max(reach_of(state, model), 0.0) for state in chosen), default=0.0),
+        sync_spots=sum(bool(one.together) for one in everything),
+    )
+
+
+def planned_events(
+    model: Model,
+    task: Task,
+    chosen: Sequence[State],
+    passages: Sequence[Passage],
+    seam: Passage | None,
+    priced: Sequence[tuple[Alternative, ...]],
+) -> tuple[PlannedEvent, ...]:
+    """Return an event for every moment, rests and ties included."""
+    step_at = {step.moment.index: index for index, step in enumerate(task.steps)}
+    found: list[PlannedEvent] = []
+    for moment in task.moments:
+        index = step_at.get(moment.index)
+        before = found[-1] if found else None
+        held = before.notes if before is not None and moment.tied else ()
+        if index is None:
+            silent = PlannedEvent(
+                moment=moment,
+                step=None,
+                rest=moment.event.rest,
+                notes=held,
+                position=before.position if before is not None else None,
+                stroke=Stroke.NONE,
+                stroke_kind=None,
+                legato=None,
+                loads=Loads(),
+                mutes=before.mutes if before is not None and moment.tied else (),
+            )
+            found.append(silent)
+            continue
+        state, step = chosen[index], task.steps[index]
+        way = passages[index - 1] if index else seam
+        following = passages[index] if index < len(passages) else seam
+        pitch = model.instrument.pitch(Place(state.string, state.fret))
+        found.append(
+            PlannedEvent(
+                moment=moment,
+                step=index,
+                rest=False,
+                notes=(PlannedNote(pitch, state.string, state.fret, state.finger),),
+                position=state.position,
+                stroke=state.stroke if step.picked else Stroke.NONE,
+                stroke_kind=_stroke_kind(model, state, following, moment.duration) if step.picked else None,
+                legato=step.legato if step.legato is not Mark.RELEASE else None,
+                loads=way.loads if way is not None else Loads(),
+                mutes=mutes_at(state, model.instrument.strings),
+                alternatives=priced[index],
+            )
+        )
+    return tuple(found)
+
+
+def _stroke_kind(model: Model, state: State, following: Passage | None, duration: Fraction) -> str:
+    """Rest strokes on long notes and in sweeps, where the pick meets a next string; free strokes elsewhere."""
+    step = -1 if state.stroke is Stroke.DOWN else 1
+    meets = 1 <= state.string + step <= model.instrument.strings and state.stroke is not state.escape
+    if not meets:
+        return "free"
+    if following is not None and following.pick is not None and following.pick.sweep:
+        return "rest"
+    return "rest" if duration >= LONG_NOTE_QUARTERS else "free"

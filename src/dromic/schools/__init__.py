@@ -1,0 +1,1 @@
+"""Schools of picking, one module each; `dromic.schools.registry` finds them."""

@@ -1,0 +1,41 @@
+"""Finds the schools: every module of this package that defines ``SCHOOL``. Adding one touches one file."""
+
+from __future__ import annotations
+
+import pkgutil
+from importlib import import_module
+
+import dromic.schools
+from dromic.errors import RiffError
+from dromic.schools.school import School
+
+DEFAULT_SCHOOL = "least-motion"
+
+
+def _found() -> dict[str, School]:
+    modules = (
+        import_module(f"dromic.schools.{info.name}") for info in pkgutil.iter_modules(dromic.schools.__path__)
+    )
+    schools = [module.SCHOOL for module in modules if isinstance(getattr(module, "SCHOOL", None), School)]
+    return {school.name: school for school in sorted(schools, key=lambda school: school.name)}
+
+
+SCHOOLS = _found()
+
+
+def school_named(name: str) -> School:
+    """Return a school.
+
+    Raises
+    ------
+    RiffError
+        For an unknown name.
+
+    Examples
+    --------
+    >>> school_named("economy").title
+    'Economy'
+    """
+    if name not in SCHOOLS:
+        raise RiffError(f"school: found '{name}', expected one of {', '.join(SCHOOLS)}")
+    return SCHOOLS[name]
