@@ -19,6 +19,7 @@ from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, NO_LOCKS, Event, Locks, 
 GRACE_VALUE = NoteValue(32)
 _PLACE = re.compile(r"(\d{1,3}):(\d{1,3})")
 _HEAD = re.compile(r"[^.!@^/]*")
+_END_OF_VALUE = re.compile(r"[!@^/]")
 _STROKES = {
     "d": Stroke.DOWN,
     "u": Stroke.UP,
@@ -175,16 +176,21 @@ def _tail(word: str, start: int, fail: Fail) -> _Tail:
     """Read marks, locks and duration from an offset to the end of the word."""
     marks: set[Mark] = set()
     locks = NO_LOCKS
+    value: NoteValue | None = None
     at = start
     while at < len(word):
         sign = word[at]
-        if sign == ".":
-            at = _marks(word, at + 1, marks, fail)
-        elif sign == "/":
-            value = parse_value(word[at + 1 :])
+        if sign == "/":
+            end = _END_OF_VALUE.search(word, at + 1)
+            written = word[at + 1 : end.start() if end else None]
+            if value is not None:
+                raise fail(at, "the duration stands twice on one note; keep one of them, for example '5:7/8'")
+            value = parse_value(written)
             if value is None:
-                raise fail(at, f"found '{word[at:]}', expected a duration: {_VALUE_HELP}; marks come before it")
-            return _Tail(frozenset(marks), locks, value)
+                raise fail(at, f"found '/{written}', expected a duration: {_VALUE_HELP}; marks come before it")
+            at += 1 + len(written)
+        elif sign == "." and value is None:
+            at = _marks(word, at + 1, marks, fail)
         elif sign in "!@^":
             locks, at = _lock(word, at, locks, fail)
         else:
@@ -193,7 +199,7 @@ def _tail(word: str, start: int, fail: Fail) -> _Tail:
                 f"found '{word[at:]}', expected marks (.m), locks (!d @3 ^7) or a duration (/8), "
                 "for example '5:7.m!d/8'",
             )
-    return _Tail(frozenset(marks), locks, None)
+    return _Tail(frozenset(marks), locks, value)
 
 
 def _marks(word: str, at: int, marks: set[Mark], fail: Fail) -> int:

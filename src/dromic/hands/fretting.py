@@ -75,11 +75,13 @@ class Posture:
     frame: Floats
     fourth: Floats
     bend: Floats
+    high: Floats
+    open_far: Floats
 
     @property
     def total(self) -> Floats:
         """Sum of the parts."""
-        return self.reach + self.frame + self.fourth + self.bend
+        return self.reach + self.frame + self.fourth + self.bend + self.high + self.open_far
 
 
 def posture(
@@ -99,12 +101,15 @@ def posture(
     reach = reach_mm(states, instrument, hand)
     fretted = states.finger > 0
     off_frame = fretted & (states.fret - states.position != states.finger - 1)
+    thinner = instrument.strings - 1 - states.string
     by_finger = np.array((0.0, comfort.bend_1, comfort.bend_2, 0.0, comfort.bend_4))
     return Posture(
         reach_effort(reach, comfort.reach, comfort),
         comfort.frame * off_frame + comfort.first_away * (off_frame & (states.finger == 1)),
         comfort.fourth * (states.finger == 4),
         by_finger[states.finger] if bend else np.zeros(len(states)),
+        comfort.high * np.maximum(states.fret + instrument.capo - comfort.high_from, 0) * thinner,
+        comfort.open_far * np.where(fretted, 0.0, np.maximum(states.position - comfort.open_near, 0.0)),
     )
 
 

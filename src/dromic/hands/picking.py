@@ -7,9 +7,9 @@ sign in the sequence (d, D, d') give the time needed::
     t = base + reversal * changes + clear * strings + fitts * log2(1 + |D| / target)
 
 (Fitts 1954 in MacKenzie's Shannon form, 1992). A stroke that ends above the strings, because of the pick's
-lean, clears them for nothing, and inside picking is then not awkward; sweeping on out of such a stroke costs a drop. All tables have the shape
-(strings, states, strings, states): from string and pick state, to string and pick state. Strings count from
-the thickest; pick states are the rows of `pick_states`.
+lean, clears them for nothing, and inside picking is then not awkward; sweeping on out of such a stroke costs
+a drop. All tables have the shape (strings, states, strings, states): from string and pick state, to string
+and pick state. Strings count from the thickest; pick states are the rows of `pick_states`.
 """
 
 from __future__ import annotations

@@ -96,8 +96,16 @@ class Comfort:
     apart: float = _constant(0.03, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared")
     reach_ease_mm: float = _constant(12.0, "mm", "reach that is no effort")
     crowding: float = _constant(1.5, "times", "closing the hand against opening it as far")
-    frame: float = _constant(0.008, "effort", "a finger on another fret than its own in the position", TRADE)
+    frame: float = _constant(0.014, "effort", "a finger on another fret than its own in the position", TRADE)
     first_away: float = _constant(0.08, "effort", "the first finger away from its home", TRADE)
+    high: float = _constant(
+        0.008, "effort", "each fret far up a thick string, times the thinner strings to reach across", TRADE
+    )
+    high_from: float = _constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
+    open_far: float = _constant(
+        0.012, "effort", "an open string while the hand is far up the neck, for each fret beyond", TRADE
+    )
+    open_near: float = _constant(5.0, "frets", "position up to which open strings sound of a piece", TRADE)
     fourth: float = _constant(0.01, "effort", "using the little finger", TRADE)
     weak_34: float = _constant(0.035, "effort", "from finger 3 to 4 or back", TRADE)
     weak_24: float = _constant(0.015, "effort", "from finger 2 to 4 or back", TRADE)

@@ -16,7 +16,7 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import FretMoves, FretStates, fret_moves, posture
+from dromic.hands.fretting import FretMoves, FretStates, Posture, fret_moves, posture
 from dromic.hands.picking import PickMoves, PickStates, pick_moves, pick_states
 from dromic.hands.profile import Hands
 from dromic.hands.together import extra_parts, load_effort
@@ -89,9 +89,11 @@ class Model:
         ndarray, shape (joint states,)
             Infinite where a lock or the school forbids the stroke.
         """
-        comfort = self.hands.comfort
-        held = posture(states, self.instrument, self.hands.fretting, comfort, bend=step.bent).total
-        return (held[:, None] + self.stroke_efforts(step)[None, :]).ravel()
+        return (self.posture(states, step).total[:, None] + self.stroke_efforts(step)[None, :]).ravel()
+
+    def posture(self, states: FretStates, step: Step) -> Posture:
+        """How comfortable each way of fretting a step is to hold."""
+        return posture(states, self.instrument, self.hands.fretting, self.hands.comfort, bend=step.bent)
 
     def stroke_efforts(self, step: Step) -> Floats:
         """Efforts of each pick state at a step, shape (K,); infinite where forbidden."""

@@ -1,0 +1,187 @@
+"""The command line. Every failure is one line on standard error and exit status 1, never a traceback."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import sys
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from pathlib import Path
+from types import ModuleType
+from typing import Never, TypeVar
+
+from dromic import __version__
+from dromic.demo.library import demo_riffs
+from dromic.errors import DromicError, NoPlanError, RiffError
+from dromic.formats.files import read_reading
+from dromic.formats.plan_json import write_plan_json
+from dromic.formats.plan_text import write_plan_text
+from dromic.formats.rifftext_header import read_tempo
+from dromic.formats.rifftext_reader import Reading
+from dromic.hands.profile import PROFILES, hands_named
+from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
+from dromic.planner.plan import OBJECTIVES
+from dromic.planner.planning import FREEDOMS, Request, plan_riff
+from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
+
+MOST_ALTERNATIVES = 50
+PICTURE = "dromic-demo.png"
+
+T = TypeVar("T")
+
+
+class _Parser(argparse.ArgumentParser):
+    """Reports wrong options like every other failure."""
+
+    def error(self, message: str) -> Never:
+        raise RiffError(f"{message}; see '{self.prog} --help'")
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(
+        prog="dromic",
+        description="Plans pick strokes together with fret positions and fingers. Alone, opens the window.",
+    )
+    parser.add_argument("--version", action="version", version=f"dromic {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
+    demo = commands.add_parser(
+        "demo", help="the window with the demo riffs; without a display, plans and draws them"
+    )
+    demo.add_argument("--picture", metavar="FILE", help="also save a picture of the window")
+    plan = commands.add_parser("plan", help="plan a riff and print the plan")
+    plan.add_argument("file", metavar="FILE", help="a riff file")
+    plan.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
+    plan.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(OBJECTIVES))
+    plan.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
+    plan.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
+    plan.add_argument("--hands", default="medium", metavar="NAME", help=", ".join(PROFILES))
+    plan.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(FREEDOMS)}")
+    plan.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
+    plan.add_argument("--alternatives", default="0", metavar="K", help="price K other choices for every note")
+    plan.add_argument("--json", action="store_true", help="print the plan as JSON")
+    return parser
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run the command line.
+
+    Parameters
+    ----------
+    arguments : sequence of str or None
+        None for those of the process.
+
+    Returns
+    -------
+    int
+        Exit status: 0, or 1 after one line on standard error.
+    """
+    try:
+        options = _parser().parse_args(arguments)
+        if options.command == "plan":
+            _plan(options)
+            return 0
+        if options.command == "demo":
+            return _demo(options.picture)
+        return _window()
+    except DromicError as error:
+        print(" ".join(str(error).split()), file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 130
+    except BrokenPipeError:
+        # The reader of our output went away; there is nobody left to tell.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 1
+
+
+def _plan(options: argparse.Namespace) -> None:
+    request = _request(options)
+    asked = instrument_named(options.instrument) if options.instrument else None
+    reading = read_reading(options.file)
+    written = instrument_for(reading.riff)
+    instrument = None
+    if asked is not None and asked.name != reading.riff.instrument:
+        instrument = replace(asked, capo=written.capo)
+    try:
+        plan = plan_riff(reading.riff, request, instrument)
+    except NoPlanError as error:
+        raise _placed(error, reading, options.file) from None
+    sys.stdout.write(write_plan_json(plan) if options.json else write_plan_text(plan))
+    sys.stdout.flush()
+
+
+def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
+    if error.written is None:
+        return RiffError(error.message, file=file)
+    span = reading.spans[error.written]
+    return RiffError(error.message, line=span.line, column=span.start, file=file)
+
+
+def _request(options: argparse.Namespace) -> Request:
+    if options.objective not in OBJECTIVES:
+        raise RiffError(f"--objective: found '{options.objective}', expected {' or '.join(OBJECTIVES)}")
+    free = frozenset(word for word in options.free.split(",") if word)
+    if unknown := sorted(free - set(FREEDOMS)):
+        raise RiffError(f"--free: found '{unknown[0]}', expected some of {','.join(FREEDOMS)}")
+    most = options.alternatives
+    if not most.isascii() or not most.isdigit() or int(most) > MOST_ALTERNATIVES:
+        raise RiffError(f"--alternatives: found '{most}', expected a number from 0 to {MOST_ALTERNATIVES}")
+    return Request(
+        hands=_named("--hands", hands_named, options.hands),
+        school=_named("--school", school_named, options.school),
+        objective=options.objective,
+        tempo=None if options.tempo is None else _named("--tempo", read_tempo, options.tempo),
+        loop=options.loop,
+        free=free,
+        alternatives=int(most),
+    )
+
+
+def _named(option: str, find: Callable[[str], T], text: str) -> T:
+    """Look up an option's value, naming the option where it fails."""
+    try:
+        return find(text)
+    except RiffError as error:
+        raise RiffError(f"option {option}: {error.message}") from None
+
+
+def has_display() -> bool:
+    """Whether a window can be shown to somebody."""
+    if os.environ.get("QT_QPA_PLATFORM") in ("offscreen", "minimal"):
+        return False
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def _window() -> int:
+    if not has_display():
+        raise RiffError(
+            "there is no display to open a window on; set DISPLAY or WAYLAND_DISPLAY, or use 'dromic plan FILE'"
+        )
+    return _app().run(demo=False)
+
+
+def _demo(picture: str | None) -> int:
+    if has_display():
+        return _app().run(demo=True, picture=Path(picture) if picture else None)
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    riffs = demo_riffs()
+    for demo in riffs:
+        request = Request(hands_named("medium"), school_named(demo.school))
+        plan = plan_riff(demo.riff, request)
+        print(write_plan_text(plan))
+    path = Path(picture or PICTURE)
+    _app().save_picture(path)
+    print(f"There is no display here: {len(riffs)} demo riffs were planned, and the window is drawn in {path}.")
+    return 0
+
+
+def _app() -> ModuleType:
+    """Import the window only where it is wanted: it needs Qt and takes time to start."""
+    try:
+        from dromic.app import start
+    except ImportError as error:
+        raise RiffError(
+            f"the window cannot start, because Qt does not load ({error}); './run demo' installs what it needs"
+        ) from None
+    return start

@@ -1,0 +1,130 @@
+"""The door for files: every reader and writer is reached from here.
+
+A reader that fails raises `RiffError` with the file's name and, where there is one, line and column. Writing
+goes to a neighbouring temporary file first, so that a full disk never costs the last good one.
+"""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from dromic.errors import RiffError
+from dromic.formats.rifftext_reader import Reading, read_riff_text
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.music.riff import Riff
+
+LARGEST_BYTES = 4 * 2**20
+RIFF_SUFFIX = ".riff"
+
+
+def read_text(path: Path | str) -> str:
+    """Read a text file.
+
+    Raises
+    ------
+    RiffError
+        When it is not there, cannot be read, is too large or is not UTF-8 text.
+    """
+    name, path = str(path), Path(path)
+    try:
+        if path.is_dir():
+            raise RiffError("this is a folder; choose a riff file in it", file=name)
+        with path.open("rb") as file:
+            data = file.read(LARGEST_BYTES + 1)
+    except OSError as error:
+        raise RiffError(f"cannot be read: {_os_words(error)}", file=name) from None
+    except ValueError:
+        raise RiffError("this is not a file name; choose a riff file", file=repr(name)) from None
+    if len(data) > LARGEST_BYTES:
+        raise RiffError(
+            f"the file is larger than {LARGEST_BYTES // 2**20} MB, which no riff is; is it the right one?",
+            file=name,
+        )
+    try:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        before = data[: error.start]
+        raise RiffError(
+            "this is not UTF-8 text; open it in a text editor and save it as UTF-8, or choose another file",
+            line=before.count(b"\n") + 1,
+            column=error.start - (before.rfind(b"\n") + 1) + 1,
+            file=name,
+        ) from None
+    if "\0" in text:
+        raise RiffError("this is not a text file; choose a riff file", file=name)
+    return text
+
+
+def read_riff(path: Path | str) -> Riff:
+    """Read a riff from a file.
+
+    Raises
+    ------
+    RiffError
+        With file, line and column.
+    """
+    return read_reading(path).riff
+
+
+def read_reading(path: Path | str) -> Reading:
+    """Read a riff from a file, with the places of its events.
+
+    Raises
+    ------
+    RiffError
+        With file, line and column.
+    """
+    text = read_text(path)
+    try:
+        return read_riff_text(text)
+    except RiffError as error:
+        raise error.in_file(str(path)) from None
+
+
+def write_riff(riff: Riff, path: Path | str) -> None:
+    """Write a riff as riff text.
+
+    Raises
+    ------
+    RiffError
+        When the file cannot be written; what stood there before is kept.
+    """
+    write_text(write_riff_text(riff), path)
+
+
+def write_text(text: str, path: Path | str) -> None:
+    """Write a text file, whole or not at all.
+
+    Raises
+    ------
+    RiffError
+        When the file cannot be written; what stood there before is kept.
+    """
+    path = Path(path)
+    temporary: str | None = None
+    try:
+        mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
+        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:50]}-")
+        with os.fdopen(handle, "w", encoding="utf-8", newline="\n") as file:
+            file.write(text)
+            file.flush()
+            os.fsync(file.fileno())
+        os.chmod(temporary, mode)
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary is not None:
+            Path(temporary).unlink(missing_ok=True)
+        raise RiffError(
+            f"cannot be written: {_os_words(error)}; what stood there before is kept", file=str(path)
+        ) from None
+
+
+def _os_words(error: OSError) -> str:
+    return {
+        "FileNotFoundError": "there is no such file or folder; check the name",
+        "PermissionError": "no permission; choose another place or change the rights",
+        "IsADirectoryError": "this is a folder; choose a file",
+        "NotADirectoryError": "a part of its path is not a folder; check the name",
+    }.get(type(error).__name__, (error.strerror or str(error)).lower())

@@ -1,0 +1,90 @@
+"""A plan as JSON, schema 1: what other programs read.
+
+Strings count from 1, the thinnest; finger 0 is an open string; beats, onsets and durations are exact fractions
+of a quarter note, written as text. A plan that was asked for alternatives has them under each event.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from dromic.planner.plan import Limit, Plan, PlannedEvent
+
+SCHEMA = 1
+
+
+def plan_as_dict(plan: Plan) -> dict[str, Any]:
+    """Return a plan as plain data."""
+    totals = plan.totals
+    return {
+        "schema": SCHEMA,
+        "title": plan.riff.title,
+        "instrument": plan.instrument.name,
+        "tuning": list(plan.instrument.tuning),
+        "capo": plan.instrument.capo,
+        "tempo": plan.tempo,
+        "school": plan.school.name,
+        "objective": plan.objective,
+        "hands": plan.hands.name,
+        "loop": plan.loop,
+        "cost": plan.cost,
+        "ceiling_bpm": plan.ceiling,
+        "limits": [_limit(limit) for limit in plan.limits],
+        "totals": {
+            "pick_travel_mm": totals.pick_travel_mm,
+            "strings_cleared": totals.strings_cleared,
+            "inside": totals.inside,
+            "outside": totals.outside,
+            "skips": totals.skips,
+            "sweeps": totals.sweeps,
+            "shifts": totals.shifts,
+            "shift_mm": totals.shift_mm,
+            "max_stretch_mm": totals.max_stretch_mm,
+            "sync_spots": totals.sync_spots,
+        },
+        "events": [_event(event) for event in plan.events],
+        "warnings": list(plan.warnings),
+    }
+
+
+def write_plan_json(plan: Plan) -> str:
+    """Write a plan as JSON text."""
+    return json.dumps(plan_as_dict(plan), indent=1, ensure_ascii=False) + "\n"
+
+
+def _limit(limit: Limit) -> dict[str, Any]:
+    return {
+        "from": limit.start,
+        "to": limit.end,
+        "kind": limit.kind,
+        "load": limit.load,
+        "text": limit.text,
+    }
+
+
+def _event(event: PlannedEvent) -> dict[str, Any]:
+    moment = event.moment
+    found: dict[str, Any] = {
+        "index": moment.index,
+        "bar": moment.bar,
+        "beat": str(moment.beat),
+        "onset": str(moment.onset),
+        "duration": str(moment.duration),
+        "rest": event.rest,
+        "notes": [
+            {"pitch": note.pitch, "string": note.string, "fret": note.fret, "finger": note.finger}
+            for note in event.notes
+        ],
+        "position": event.position,
+        "stroke": str(event.stroke),
+        "stroke_kind": event.stroke_kind,
+        "legato": str(event.legato) if event.legato is not None else None,
+        "loads": {"pick": event.loads.pick, "fret": event.loads.fret, "sync": event.loads.sync},
+        "mutes": [{"string": mute.string, "by": mute.by} for mute in event.mutes],
+    }
+    if event.alternatives:
+        found["alternatives"] = [
+            {"kind": other.kind, "text": other.words, "price": other.price} for other in event.alternatives
+        ]
+    return found

@@ -1,0 +1,154 @@
+"""A plan as text: strokes over a small tablature with fingers below, then ceiling, limits and totals.
+
+The tablature has the thin string on top, as tablature is read on a page. Strokes are written as the riff's own
+locks are: ``d`` down, ``u`` up; ``h``, ``p`` and ``s`` stand where a note is not picked.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from itertools import groupby
+
+from dromic.music.pitch import pitch_name
+from dromic.music.riff import Mark, Stroke
+from dromic.planner.plan import Plan, PlannedEvent
+
+WIDTH = 100
+_MOST_DASHES = 9
+_STROKE_LETTERS = {Stroke.DOWN: "d", Stroke.UP: "u"}
+
+
+def write_plan_text(plan: Plan) -> str:
+    """Write a plan for a terminal or a text file."""
+    lines = [*_headline(plan), "", *_systems(plan), *_limits(plan), "", _totals(plan)]
+    lines += [f"note: {warning}" for warning in plan.warnings]
+    others = _alternatives(plan)
+    return "\n".join([*lines, *(["", *others] if others else [])]) + "\n"
+
+
+def _headline(plan: Plan) -> list[str]:
+    strings = " ".join(pitch_name(midi) for midi in plan.instrument.tuning)
+    capo = f", capo {plan.instrument.capo}" if plan.instrument.capo else ""
+    aim = "highest tempo" if plan.objective == "tempo" else "least effort"
+    return [
+        plan.riff.title or "Untitled",
+        f"{plan.instrument.name}, {strings}{capo}; {plan.hands.name} hands",
+        f"{plan.school.title}, {aim}, {number_words(plan.tempo)} quarter notes a minute"
+        + (", as a loop" if plan.loop else ""),
+    ]
+
+
+def number_words(value: float) -> str:
+    """A tempo without needless digits.
+
+    Examples
+    --------
+    >>> number_words(120.0), number_words(92.5)
+    ('120', '92.5')
+    """
+    return str(int(value)) if value == int(value) else f"{value:g}"
+
+
+def _limits(plan: Plan) -> list[str]:
+    if plan.ceiling is None:
+        return ["ceiling: none, for a single note has no movement"]
+    lines = [f"ceiling {plan.ceiling:.0f}, held back by"]
+    lines += [f"  {limit.text}" for limit in plan.limits[:5]]
+    if len(plan.limits) > 5:
+        lines.append(f"  and {len(plan.limits) - 5} more like them")
+    if plan.ceiling < plan.tempo:
+        lines.append(
+            f"The target is beyond these hands; practise below {plan.ceiling:.0f} and stop if anything hurts."
+        )
+    return lines
+
+
+def _totals(plan: Plan) -> str:
+    totals = plan.totals
+    return (
+        f"pick {totals.pick_travel_mm:.0f} mm, {totals.strings_cleared} strings cleared, "
+        f"{totals.inside} inside, {totals.outside} outside, {totals.skips} skips, {totals.sweeps} sweep strokes; "
+        f"{totals.shifts} shifts over {totals.shift_mm:.0f} mm, widest stretch {totals.max_stretch_mm:.0f} mm; "
+        f"{totals.sync_spots} spots where both hands meet; effort {plan.cost:.2f}"
+    )
+
+
+def _alternatives(plan: Plan) -> list[str]:
+    lines = []
+    for event in plan.events:
+        if event.alternatives:
+            others = ", ".join(f"{one.words} +{one.price:.2f}" for one in event.alternatives)
+            lines.append(f"{event.moment.place_words}: {others}")
+    return ["what else could be done, and the effort it would add:", *lines] if lines else []
+
+
+class _Block:
+    """One bar as columns of text: a stroke row, the strings, a finger row."""
+
+    def __init__(self, plan: Plan, bar: int, events: Sequence[PlannedEvent]) -> None:
+        strings = plan.instrument.strings
+        shortest = min((one.moment.duration for one in events), default=Fraction(1))
+        strokes, fingers = " ", " "
+        rows = ["-"] * strings
+        for event in events:
+            cells = [_cell(event, string) for string in range(1, strings + 1)]
+            width = max(len(cell) for cell in cells)
+            room = width + 1 + min(int(event.moment.duration / shortest) - 1, _MOST_DASHES)
+            strokes += _stroke(event).ljust(room)
+            fingers += _finger(event).ljust(room)
+            rows = [row + cell.ljust(room, "-") for row, cell in zip(rows, cells, strict=True)]
+        label = str(bar)
+        width = max(len(strokes), len(label) + 1)
+        self.rows = [
+            label.ljust(width + 1),
+            strokes.ljust(width + 1),
+            *(row.ljust(width, "-") + "|" for row in rows),
+            fingers.ljust(width + 1),
+        ]
+
+    @property
+    def width(self) -> int:
+        return len(self.rows[0])
+
+
+def _cell(event: PlannedEvent, string: int) -> str:
+    for note in event.notes:
+        if note.string == string:
+            tied = Mark.TIE in event.moment.event.marks
+            dead = Mark.DEAD in event.moment.event.marks
+            return f"({note.fret})" if tied else "x" if dead else str(note.fret)
+    return "-"
+
+
+def _stroke(event: PlannedEvent) -> str:
+    if event.legato is not None and event.stroke is Stroke.NONE:
+        return str(event.legato)
+    return _STROKE_LETTERS.get(event.stroke, "" if event.stroke is Stroke.NONE else str(event.stroke))
+
+
+def _finger(event: PlannedEvent) -> str:
+    fingers = [note.finger for note in event.notes]
+    return str(fingers[0]) if fingers and event.step is not None else ""
+
+
+def _systems(plan: Plan) -> list[str]:
+    names = [pitch_name(midi).rstrip("-0123456789") for midi in reversed(plan.instrument.tuning)]
+    labels = ["bar", "stroke", *(f"{name:>6}" for name in names), "finger"]
+    margin = max(len(label) for label in labels) + 1
+    blocks = [
+        _Block(plan, bar, list(events)) for bar, events in groupby(plan.events, key=lambda one: one.moment.bar)
+    ]
+    lines: list[str] = []
+    while blocks:
+        taken, used = 1, margin + 1 + blocks[0].width
+        while taken < len(blocks) and used + blocks[taken].width <= WIDTH:
+            used += blocks[taken].width
+            taken += 1
+        system, blocks = blocks[:taken], blocks[taken:]
+        for number, label in enumerate(labels):
+            edge = "|" if 2 <= number < len(labels) - 1 else " "
+            row = "".join(block.rows[number] for block in system)
+            lines.append(f"{label.ljust(margin)}{edge}{row}".rstrip())
+        lines.append("")
+    return lines
