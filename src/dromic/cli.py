@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from types import ModuleType
 from typing import Never, TypeVar
 
 from dromic import __version__
@@ -158,30 +158,35 @@ def _window() -> int:
         raise RiffError(
             "there is no display to open a window on; set DISPLAY or WAYLAND_DISPLAY, or use 'dromic plan FILE'"
         )
-    return _app().run(demo=False)
+    with _qt():
+        from dromic.app.start import run
+    return run(demo=False)
 
 
 def _demo(picture: str | None) -> int:
     if has_display():
-        return _app().run(demo=True, picture=Path(picture) if picture else None)
+        with _qt():
+            from dromic.app.start import run
+        return run(demo=True, picture=Path(picture) if picture else None)
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    with _qt():
+        from dromic.app.start import save_picture
     riffs = demo_riffs()
     for demo in riffs:
         request = Request(hands_named("medium"), school_named(demo.school))
-        plan = plan_riff(demo.riff, request)
-        print(write_plan_text(plan))
+        print(write_plan_text(plan_riff(demo.riff, request)))
     path = Path(picture or PICTURE)
-    _app().save_picture(path)
+    save_picture(path)
     print(f"There is no display here: {len(riffs)} demo riffs were planned, and the window is drawn in {path}.")
     return 0
 
 
-def _app() -> ModuleType:
-    """Import the window only where it is wanted: it needs Qt and takes time to start."""
+@contextmanager
+def _qt() -> Iterator[None]:
+    """Around imports of the window, which are late because Qt takes time and may be missing."""
     try:
-        from dromic.app import start
+        yield
     except ImportError as error:
         raise RiffError(
             f"the window cannot start, because Qt does not load ({error}); './run demo' installs what it needs"
         ) from None
-    return start

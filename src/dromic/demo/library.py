@@ -10,7 +10,7 @@ from dromic.music.riff import Riff
 
 # Each riff comes with the school its players would choose for it.
 _SCHOOLS = {
-    "kiln-stairs": "strict-alternate",
+    "kiln-stairs": "pulse-alternate",
     "millrace-reel": "pulse-alternate",
     "glass-ladder": "least-motion",
     "lamplighter": "economy",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -35,6 +35,7 @@ from dromic.schools.school import School
 
 LOAD_TOLERANCE = 1e-9
 FREEDOMS = ("strings", "fingers", "strokes", "positions")
+Watch = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -66,7 +67,9 @@ class Request:
     alternatives: int = 0
 
 
-def plan_riff(riff: Riff, request: Request, instrument: Instrument | None = None) -> Plan:
+def plan_riff(
+    riff: Riff, request: Request, instrument: Instrument | None = None, watch: Watch | None = None
+) -> Plan:
     """Plan a riff: where every note goes, which finger takes it and which stroke sounds it.
 
     Parameters
@@ -75,6 +78,9 @@ def plan_riff(riff: Riff, request: Request, instrument: Instrument | None = None
     request : Request
     instrument : Instrument or None
         None for the one in the riff's header.
+    watch : callable or None
+        Called again and again with the share of the work that is done, 0 to 1. What it raises ends the
+        planning, which is how long work is cancelled.
 
     Returns
     -------
@@ -100,6 +106,8 @@ def plan_riff(riff: Riff, request: Request, instrument: Instrument | None = None
     model = Model(instrument, request.hands, request.school, riff.tempo, high_gain=riff.gain == "high")
     states = candidate_states(task.steps, instrument, request.hands.fretting)
     chain = _chain(model, task.steps, task.links, states)
+    if watch is not None:
+        chain = _watched(chain, watch, passes=1 + 2 * bool(request.alternatives))
     try:
         found, bound = _search(model, chain, task, states, request.objective)
     except DeadEndError as dead_end:
@@ -112,6 +120,19 @@ def plan_riff(riff: Riff, request: Request, instrument: Instrument | None = None
 def _chain(model: Model, steps: Sequence[Step], links: Sequence[Link], states: Sequence[FretStates]) -> Chain:
     efforts = [model.step_efforts(step, some) for step, some in zip(steps, states, strict=True)]
     return Chain(efforts, lambda index: model.link_costs(states[index], states[index + 1], links[index]).cost)
+
+
+def _watched(chain: Chain, watch: Watch, passes: int) -> Chain:
+    everything = max(passes * (len(chain.efforts) - 1), 1)
+    asked = 0
+
+    def link(index: int) -> Floats:
+        nonlocal asked
+        asked += 1
+        watch(min(asked / everything, 1.0))
+        return chain.link(index)
+
+    return Chain(chain.efforts, link)
 
 
 def _search(

@@ -1,0 +1,1 @@
+"""The movement chart: both hands on one time axis."""

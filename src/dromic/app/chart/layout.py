@@ -1,0 +1,224 @@
+"""Where everything on the chart goes: pure arithmetic from a plan, without Qt.
+
+Lengths are logical pixels; x runs with time from the first moment, y down the page. The string field shows
+strings at their true relative spacing, the hand ribbon shows the neck in true millimetres, higher frets higher
+up.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.music.riff import Stroke
+from dromic.planner.plan import Plan, PlannedEvent
+
+MARGIN = 18.0
+RULER_HEIGHT = 40.0
+STROKES_HEIGHT = 34.0
+GAP = 24.0
+LOAD_SHARE, HAND_SHARE = 0.17, 0.31
+COLUMN = 36.0
+PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
+STROKE_MOST = 15.0
+HAND_MARGIN_MM = 9.0
+LEAST_NECK_MM = 130.0
+
+
+@dataclass(frozen=True)
+class Band:
+    """A horizontal band of the chart."""
+
+    top: float
+    bottom: float
+
+    @property
+    def height(self) -> float:
+        """From top to bottom."""
+        return self.bottom - self.top
+
+
+@dataclass(frozen=True)
+class Column:
+    """One planned note at its place in time.
+
+    `x` is the stroke's; the plate stands just right of it, so that strokes are not hidden.
+    """
+
+    step: int
+    event: PlannedEvent
+    x: float
+
+    @property
+    def string(self) -> int:
+        """Its string, 1 the thinnest."""
+        return self.event.notes[0].string
+
+    @property
+    def plate_x(self) -> float:
+        """Middle of its plate."""
+        return self.x + PLATE_OFFSET + PLATE_WIDTH / 2
+
+
+@dataclass(frozen=True)
+class Tick:
+    """A line of the ruler; `label` is empty where there is no room for one."""
+
+    x: float
+    label: str
+    bar: bool
+
+
+def default_zoom(plan: Plan) -> float:
+    """Pixels a quarter note, so that nine tenths of the notes have a column of their own."""
+    onsets = np.array([float(step.moment.played) for step in plan.task.steps])
+    gaps = np.diff(onsets)
+    gaps = gaps[gaps > 0]
+    if not len(gaps):
+        return 120.0
+    return float(np.clip(COLUMN / np.quantile(gaps, 0.1), 30.0, 600.0))
+
+
+class ChartLayout:
+    """Geometry of one plan at one zoom and height.
+
+    Parameters
+    ----------
+    plan : Plan
+    zoom : float
+        Pixels a quarter note.
+    height : float
+    thick_on_top : bool
+        As the strings hang for the player, so that a down stroke goes down the page; else as on a page of
+        tablature.
+    """
+
+    def __init__(self, plan: Plan, zoom: float, height: float, *, thick_on_top: bool = True) -> None:
+        self.plan = plan
+        self.zoom = zoom
+        self.thick_on_top = thick_on_top
+        top = RULER_HEIGHT + STROKES_HEIGHT
+        room = max(height - top - 3 * GAP, 150.0)
+        load, hand = room * LOAD_SHARE, room * HAND_SHARE
+        self.ruler = Band(0.0, RULER_HEIGHT)
+        self.strokes = Band(RULER_HEIGHT, top)
+        self.field = Band(top, top + room - load - hand)
+        self.hand = Band(self.field.bottom + GAP, self.field.bottom + GAP + hand)
+        self.load = Band(self.hand.bottom + GAP, self.hand.bottom + GAP + load)
+        self.columns = tuple(
+            Column(event.step, event, self.x(float(event.moment.played)))
+            for event in plan.events
+            if event.step is not None
+        )
+        self._xs = [column.x for column in self.columns]
+        last = plan.events[-1].moment
+        self.width = self.x(float(last.played + last.duration)) + MARGIN
+        self.largest_load = max((event.loads.largest for event in plan.events), default=0.0)
+        self._neck()
+
+    def x(self, quarters: float) -> float:
+        """Place of a time."""
+        return MARGIN + quarters * self.zoom
+
+    def _neck(self) -> None:
+        spots = self.plan.instrument.spots
+        spread = self.plan.hands.fretting.spread_mm[-1]
+        homes = [column.event.position or 1 for column in self.columns]
+        fretted = [column.event.notes[0].fret for column in self.columns if column.event.notes[0].fret]
+        low = min(float(spots[min(homes)]), *(float(spots[fret]) for fret in fretted), float(spots[max(homes)]))
+        high = max(float(spots[max(homes)]) + spread, *(float(spots[fret]) for fret in fretted), 0.0)
+        spare = max(LEAST_NECK_MM - (high - low), 0.0) / 2
+        self.neck_low = max(low - HAND_MARGIN_MM - spare, -HAND_MARGIN_MM)
+        self.neck_high = high + HAND_MARGIN_MM + spare
+
+    def neck_y(self, mm: float) -> float:
+        """Place on the neck, from the nut, in the hand band."""
+        share = (mm - self.neck_low) / (self.neck_high - self.neck_low)
+        return self.hand.bottom - share * self.hand.height
+
+    def string_y(self, string: int) -> float:
+        """Place of a string in the field."""
+        across = self.plan.instrument.pick_y
+        share = float(across[self.plan.instrument.index(string)] / across[-1]) if len(across) > 1 else 0.5
+        if not self.thick_on_top:
+            share = 1.0 - share
+        edge = self.half_stroke + 6.0
+        return self.field.top + edge + share * (self.field.height - 2 * edge)
+
+    @property
+    def string_gap(self) -> float:
+        """Between neighbouring strings."""
+        strings = self.plan.instrument.strings
+        edge = STROKE_MOST + 6.0
+        return (self.field.height - 2 * edge) / max(strings - 1, 1)
+
+    @property
+    def half_stroke(self) -> float:
+        """From the string to the end of a stroke, short of the middle between two strings."""
+        return min(STROKE_MOST, self.string_gap * 0.42)
+
+    def down(self, stroke: Stroke) -> float:
+        """Direction of a stroke on the page: 1 for down the page, -1 for up."""
+        toward_floor = 1.0 if stroke is Stroke.DOWN else -1.0
+        return toward_floor if self.thick_on_top else -toward_floor
+
+    def load_y(self, load: float) -> float:
+        """Top of a load's bar, cut off where the strip ends."""
+        return self.load.bottom - min(load / self.load_scale, 1.0) * self.load.height
+
+    @property
+    def load_scale(self) -> float:
+        """Load at the top of the strip."""
+        return float(np.clip(self.largest_load * 1.08, 1.25, 2.5))
+
+    def columns_between(self, left: float, right: float) -> tuple[Column, ...]:
+        """Columns that may show between two places, with one more on either side."""
+        start = max(bisect_left(self._xs, left - COLUMN) - 1, 0)
+        end = min(bisect_right(self._xs, right + COLUMN) + 1, len(self.columns))
+        return self.columns[start:end]
+
+    def nearest(self, x: float) -> int:
+        """Index of the column nearest to a place."""
+        wanted = x - PLATE_OFFSET - PLATE_WIDTH / 2
+        after = bisect_left(self._xs, wanted)
+        around = [index for index in (after - 1, after) if 0 <= index < len(self._xs)]
+        return min(around, key=lambda index: abs(self._xs[index] - wanted))
+
+    def ticks(self, left: float, right: float) -> tuple[Tick, ...]:
+        """Bar lines and beats between two places."""
+        riff = self.plan.riff
+        meter, pickup = riff.meter, float(riff.pickup)
+        bar_quarters, beat_quarters = float(meter.bar), float(meter.beat)
+        beats = round(bar_quarters / beat_quarters)
+        last = self.width - MARGIN + 0.5
+        found = []
+        first = max(int(((left - MARGIN) / self.zoom - pickup) / bar_quarters) - 1, -1 if pickup else 0)
+        bar = first
+        while (start := self.x(pickup + bar * bar_quarters)) <= min(right, last) or bar == first:
+            for beat in range(max(beats, 1)):
+                x = start + beat * beat_quarters * self.zoom
+                if MARGIN - 0.5 <= x <= last:
+                    roomy = beat_quarters * self.zoom >= 46
+                    label = str(bar + 1) if beat == 0 else str(beat + 1) if roomy else ""
+                    found.append(Tick(x, label, beat == 0))
+            bar += 1
+        return tuple(found)
+
+    def phrases(self) -> tuple[tuple[float, str], ...]:
+        """Where phrases begin, with their names and which time round it is."""
+        found = []
+        seen: set[tuple[int, int]] = set()
+        for event in self.plan.events:
+            moment = event.moment
+            key = (moment.phrase, moment.take)
+            if key in seen:
+                continue
+            seen.add(key)
+            phrase = self.plan.riff.phrases[moment.phrase]
+            times = f" {moment.take + 1} of {phrase.times}" if phrase.times > 1 else ""
+            name = phrase.name or ("repeat" if times else "")
+            if name:
+                found.append((self.x(float(moment.played)), f"{name}{times}"))
+        return tuple(found)

@@ -1,0 +1,239 @@
+"""The movement chart as a widget: scrolls, zooms, and lets notes be chosen by mouse and keys."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
+
+from dromic.app.chart import painting, painting_hands
+from dromic.app.chart.layout import ChartLayout, default_zoom
+from dromic.app.chart.painting import Scene
+from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.theme import Theme
+from dromic.planner.plan import Plan
+from dromic.planner.reasons import what_words
+
+LEAST_ZOOM, MOST_ZOOM = 8.0, 1200.0
+ZOOM_STEP = 1.25
+_EMPTY = "Write a riff on the first page, and its plan appears here."
+
+
+class ChartView(QAbstractScrollArea):
+    """Shows a plan.
+
+    Signals
+    -------
+    chosen : int
+        Step of the note that was clicked or walked to.
+    """
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("chart")
+        self.setAccessibleName("Movement chart")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMinimumSize(420, 320)
+        self._theme = theme
+        self._plan: Plan | None = None
+        self._layout: ChartLayout | None = None
+        self._zoom = 120.0
+        self._choice: int | None = None
+        self._thick_on_top = True
+
+    @property
+    def chart_layout(self) -> ChartLayout | None:
+        """Geometry of what is shown."""
+        return self._layout
+
+    @property
+    def thick_on_top(self) -> bool:
+        """Whether the thick string is on top, as it hangs for the player."""
+        return self._thick_on_top
+
+    def set_theme(self, theme: Theme) -> None:
+        """Change colours."""
+        self._theme = theme
+        self._repaint()
+
+    def set_plan(self, plan: Plan | None) -> None:
+        """Show another plan; the zoom stays while the riff does."""
+        new_riff = plan is not None and (self._plan is None or self._plan.riff.phrases != plan.riff.phrases)
+        self._plan = plan
+        if plan is not None and new_riff:
+            self._zoom = default_zoom(plan)
+        self._arrange()
+
+    def set_choice(self, step: int | None) -> None:
+        """Mark a note and bring it into sight."""
+        self._choice = step
+        if step is not None and self._plan is not None and step < len(self._plan.states):
+            words = what_words(self._plan.task.steps[step], self._plan.states[step])
+            self.setAccessibleDescription(f"{self._plan.task.steps[step].moment.place_words}: {words}")
+            self._show(step)
+        self._repaint()
+
+    def flip(self) -> None:
+        """Turn the string field over: thick or thin string on top."""
+        self._thick_on_top = not self._thick_on_top
+        self._arrange()
+
+    def zoom_by(self, factor: float, around: float | None = None) -> None:
+        """Zoom, keeping a place of the viewport where it is."""
+        if self._layout is None:
+            return
+        around = self.viewport_width / 2 if around is None else around
+        quarters = (around - GUTTER + self._scrolled - self._layout.x(0)) / self._zoom
+        self._zoom = min(max(self._zoom * factor, LEAST_ZOOM), MOST_ZOOM)
+        self._arrange()
+        self._scroll_to(self._layout.x(0) + quarters * self._zoom - around + GUTTER)
+
+    def fit(self) -> None:
+        """Zoom so that the whole riff shows."""
+        if self._layout is not None:
+            self.zoom_by((self.viewport_width - GUTTER) / self._layout.width)
+
+    @property
+    def viewport_width(self) -> int:
+        """Width of what shows, the labels included."""
+        port = self.viewport()
+        return port.width() if port is not None else 0
+
+    @property
+    def _scrolled(self) -> int:
+        bar = self.horizontalScrollBar()
+        return bar.value() if bar is not None else 0
+
+    def _scroll_to(self, value: float) -> None:
+        bar = self.horizontalScrollBar()
+        if bar is not None:
+            bar.setValue(round(value))
+
+    def _repaint(self) -> None:
+        port = self.viewport()
+        if port is not None:
+            port.update()
+
+    def _arrange(self) -> None:
+        port, bar = self.viewport(), self.horizontalScrollBar()
+        if port is None or bar is None:
+            return
+        self._layout = None
+        if self._plan is not None:
+            height = port.height() - 12
+            self._layout = ChartLayout(self._plan, self._zoom, height, thick_on_top=self._thick_on_top)
+            bar.setRange(0, max(0, round(self._layout.width - port.width() + GUTTER)))
+            bar.setPageStep(max(port.width() - GUTTER, 1))
+            bar.setSingleStep(40)
+        else:
+            bar.setRange(0, 0)
+        self._repaint()
+
+    def _show(self, step: int) -> None:
+        if self._layout is None:
+            return
+        x, room = self._layout.columns[step].x, self.viewport_width - GUTTER
+        if x < self._scrolled + 40:
+            self._scroll_to(x - room * 0.25)
+        elif x > self._scrolled + room - 70:
+            self._scroll_to(x - room * 0.75)
+
+    def step_at(self, place: QPointF) -> int | None:
+        """Return the note nearest to a place of the viewport, or None left of the chart."""
+        if self._layout is None or place.x() < GUTTER:
+            return None
+        return self._layout.columns[self._layout.nearest(place.x() - GUTTER + self._scrolled)].step
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Lay out again at the new size."""
+        super().resizeEvent(event)
+        self._arrange()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Paint what shows."""
+        port = self.viewport()
+        if port is None:
+            return
+        painter = QPainter(port)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rect = port.rect()
+        if self._layout is None:
+            painter.setPen(self._theme.color("quiet"))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _EMPTY)
+            return
+        left = self._scrolled
+        scene = Scene(painter, self._layout, self._theme, left, left + rect.width() - GUTTER, self._choice)
+        painter.save()
+        painter.setClipRect(GUTTER, 0, rect.width() - GUTTER, rect.height())
+        painter.translate(GUTTER - left, 0)
+        painting.paint_choice(scene)
+        painting.paint_ruler(scene)
+        painting.paint_strokes(scene)
+        painting.paint_strings(scene)
+        painting.paint_path(scene)
+        painting.paint_plates(scene)
+        painting_hands.paint_hand(scene)
+        painting_hands.paint_loads(scene)
+        painter.restore()
+        painting_hands.paint_gutter(scene, rect.height())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Choose the note that was clicked."""
+        if event is not None and event.button() is Qt.MouseButton.LeftButton:
+            self._choose(self.step_at(event.position()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Walk from note to note; zoom."""
+        if event is None or self._layout is None:
+            return
+        last = len(self._layout.columns) - 1
+        at = self._choice if self._choice is not None else 0
+        steps = {
+            Qt.Key.Key_Right: min(at + 1, last),
+            Qt.Key.Key_Left: max(at - 1, 0),
+            Qt.Key.Key_Home: 0,
+            Qt.Key.Key_End: last,
+        }
+        key = Qt.Key(event.key())
+        if key in steps:
+            self._choose(steps[key])
+        elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
+            self.zoom_by(ZOOM_STEP)
+        elif key is Qt.Key.Key_Minus:
+            self.zoom_by(1 / ZOOM_STEP)
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Scroll along the time; with Ctrl, zoom around the pointer."""
+        if event is None:
+            return
+        turn = event.angleDelta().y() or event.angleDelta().x()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom_by(ZOOM_STEP ** (turn / 120), event.position().x())
+        else:
+            self._scroll_to(self._scrolled - turn)
+        event.accept()
+
+    def _choose(self, step: int | None) -> None:
+        if step is not None:
+            self.chosen.emit(step)
+
+    def viewportEvent(self, event: QEvent | None) -> bool:
+        """Tell what a note is while the pointer rests on it."""
+        if event is not None and event.type() is QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            step = self.step_at(QPointF(event.pos()))
+            if step is not None and self._plan is not None:
+                QToolTip.showText(event.globalPos(), self._hint(self._plan, step), self)
+            return True
+        return super().viewportEvent(event)
+
+    def _hint(self, plan: Plan, step: int) -> str:
+        here, state = plan.task.steps[step], plan.states[step]
+        loads = plan.event_of_step(step).loads
+        numbers = f"load: pick {loads.pick:.2f}, fretting hand {loads.fret:.2f}"
+        both = f", both {loads.sync:.2f}" if loads.sync else ""
+        return f"{here.moment.place_words}\n{what_words(here, state)}\n{numbers}{both}"

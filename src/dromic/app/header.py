@@ -1,0 +1,113 @@
+"""The header: what is planned, for which tempo, where its ceiling is and what holds it back."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+
+from dromic.app.document import Document
+from dromic.formats.plan_text import number_words
+from dromic.music.pitch import pitch_name
+from dromic.planner.plan import Plan
+
+LIMIT_WIDTH, LIMIT_HEIGHT = 330, 38
+
+
+def held_back_words(plan: Plan) -> str:
+    """What limits the tempo, in one line.
+
+    The first of the limits stands for the others, which are counted.
+    """
+    if not plan.limits:
+        return "nothing: a single note has no movement"
+    more = len(plan.limits) - 1
+    return plan.limits[0].text + (f", and {more} more like it" if more else "")
+
+
+def instrument_words(plan: Plan) -> str:
+    """The instrument and its tuning in a few words."""
+    strings = " ".join(pitch_name(midi) for midi in plan.instrument.tuning)
+    capo = f", capo {plan.instrument.capo}" if plan.instrument.capo else ""
+    return f"{plan.instrument.name}, {strings}{capo}"
+
+
+class _Figure(QWidget):
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(0)
+        label = QLabel(name)
+        label.setObjectName("quiet")
+        self.value = QLabel("–")
+        self.value.setObjectName("figure")
+        self.value.setAccessibleName(name)
+        rows.addWidget(label)
+        rows.addWidget(self.value)
+
+    def show_value(self, text: str, *, over: bool = False) -> None:
+        self.value.setText(text)
+        self.value.setProperty("over", "true" if over else "false")
+        style = self.value.style()
+        if style is not None:
+            style.unpolish(self.value)
+            style.polish(self.value)
+
+
+class Header(QWidget):
+    """Follows the document."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        row = QHBoxLayout(self)
+        row.setContentsMargins(4, 6, 4, 4)
+        row.setSpacing(28)
+        self.title, self.summary = QLabel(), QLabel()
+        self.title.setObjectName("title")
+        self.summary.setObjectName("quiet")
+        titles = QVBoxLayout()
+        titles.setSpacing(0)
+        titles.addWidget(self.title)
+        titles.addWidget(self.summary)
+        row.addLayout(titles)
+        row.addStretch(1)
+        self.target, self.ceiling = _Figure("target"), _Figure("ceiling")
+        row.addWidget(self.target)
+        row.addWidget(self.ceiling)
+        held = QVBoxLayout()
+        held.setSpacing(2)
+        name = QLabel("held back by")
+        name.setObjectName("quiet")
+        self.limit = QLabel("–")
+        self.limit.setObjectName("limit")
+        self.limit.setWordWrap(True)
+        self.limit.setFixedWidth(LIMIT_WIDTH)
+        self.limit.setMinimumHeight(LIMIT_HEIGHT)
+        self.limit.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.limit.setAccessibleName("held back by")
+        self.limit.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        held.addWidget(name)
+        held.addWidget(self.limit, 1)
+        row.addLayout(held)
+        document.listen(lambda _change: self.refresh())
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what the document holds."""
+        document, plan = self._document, self._document.plan
+        riff = document.reading.riff if document.reading is not None else None
+        self.title.setText((riff.title if riff is not None else "") or "Untitled")
+        self.target.show_value(number_words(document.tempo))
+        if plan is None:
+            self.summary.setText("not planned yet")
+            self.ceiling.show_value("–")
+            self.limit.setText("–")
+            return
+        self.summary.setText(instrument_words(plan))
+        ceiling = plan.ceiling
+        self.ceiling.show_value(
+            "–" if ceiling is None else f"{ceiling:.0f}", over=ceiling is not None and ceiling < plan.tempo
+        )
+        self.limit.setText(held_back_words(plan))
+        self.limit.setToolTip("\n".join(limit.text for limit in plan.limits[:20]))

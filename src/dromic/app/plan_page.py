@@ -1,0 +1,68 @@
+"""The Plan stage: the movement chart with the reasons beside it."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from dromic.app.chart.view import ChartView
+from dromic.app.document import Change, Document
+from dromic.app.reasons_panel import ReasonsPanel
+from dromic.app.theme import Theme
+from dromic.app.wishes_bar import WishesBar
+from dromic.app.words import error_words
+
+
+class PlanPage(QWidget):
+    """Follows the document's plan."""
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self.chart = ChartView(theme)
+        self.reasons = ReasonsPanel(theme)
+        self.wishes = WishesBar(document)
+        self.message = QLabel()
+        self.message.setObjectName("message")
+        self.message.setWordWrap(True)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(8)
+        rows.addWidget(self.wishes)
+        rows.addWidget(self.message)
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        row.addWidget(self.chart, 1)
+        row.addWidget(self.reasons)
+        rows.addLayout(row, 1)
+        self.chart.chosen.connect(document.choose)
+        document.listen(self._heard)
+        self._refresh_message()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Change colours."""
+        self.chart.set_theme(theme)
+        self.reasons.set_theme(theme)
+
+    def _heard(self, change: Change) -> None:
+        document = self._document
+        if change is Change.PLAN:
+            self.chart.set_plan(document.plan)
+        if change in (Change.PLAN, Change.CHOICE):
+            self.chart.set_choice(document.chosen)
+            self.reasons.show_step(document.plan, document.chosen)
+        if change in (Change.PLAN, Change.TEXT, Change.WISHES):
+            self._refresh_message()
+
+    def _refresh_message(self) -> None:
+        error, plan = self._document.error, self._document.plan
+        if error is not None:
+            kept = "" if plan is None else " What you see is the last plan that worked."
+            self.message.setText(error_words(error) + kept)
+        elif plan is not None and plan.warnings:
+            self.message.setText("; ".join(plan.warnings))
+        self.message.setProperty("good", "false" if error is not None else "true")
+        style = self.message.style()
+        if style is not None:
+            style.unpolish(self.message)
+            style.polish(self.message)
+        self.message.setVisible(error is not None or bool(plan is not None and plan.warnings))

@@ -1,0 +1,155 @@
+"""The reasons panel: why the chosen note is played as it is, and what else could be done."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from dromic.app.theme import HOT_FROM, Theme
+from dromic.planner.model import Model
+from dromic.planner.plan import Alternative, Mute, Plan
+from dromic.planner.reasons import HandReason, Reason, Term, model_of, reason_for, stretch_words
+
+PANEL_WIDTH = 330
+_HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both hands at once"}
+_SMALLEST_EFFORT = 0.005
+_PRICE_WORDS = "effort more"
+
+
+class LoadMeter(QWidget):
+    """A thin bar of a load against the limit of 1."""
+
+    def __init__(self, load: float, theme: Theme) -> None:
+        super().__init__()
+        self._load, self._theme = load, theme
+        self.setFixedHeight(9)
+        self.setAccessibleName(f"load {load:.2f} of 1")
+
+    def paintEvent(self, _event: QPaintEvent | None) -> None:
+        """Paint the bar, and the limit as a tick."""
+        painter = QPainter(self)
+        width = self.width() - 2.0
+        scale = max(self._load, 1.25)
+        painter.fillRect(QRectF(0, 2, width, 5), self._theme.color("faint"))
+        painter.fillRect(QRectF(0, 2, width * self._load / scale, 5), self._theme.load(self._load))
+        painter.fillRect(QRectF(width / scale - 1, 0, 2, 9), self._theme.color("ink"))
+
+
+class ReasonsPanel(QScrollArea):
+    """Shows the reasons of one step of a plan."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("bare")
+        self.setAccessibleName("Reasons")
+        self.setFixedWidth(PANEL_WIDTH)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._theme = theme
+        self._plan: Plan | None = None
+        self._model: Model | None = None
+        self._step: int | None = None
+        self.show_step(None, None)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Change colours."""
+        self._theme = theme
+        self.show_step(self._plan, self._step)
+
+    def show_step(self, plan: Plan | None, step: int | None) -> None:
+        """Show why a step is played as it is."""
+        if plan is not None and (plan is not self._plan or self._model is None):
+            self._model = model_of(plan)
+        self._plan, self._step = plan, step
+        page = QWidget()
+        self._rows = QVBoxLayout(page)
+        self._rows.setContentsMargins(4, 0, 10, 8)
+        self._rows.setSpacing(3)
+        if plan is None or step is None or self._model is None:
+            self._line("Click a note on the chart, or walk there with the arrow keys.", "quiet")
+        else:
+            self._fill(plan, step, self._model)
+        self._rows.addStretch(1)
+        self.setWidget(page)
+
+    def _fill(self, plan: Plan, step: int, model: Model) -> None:
+        reason = reason_for(plan, step, model)
+        event = plan.event_of_step(step)
+        self._line(_capital(reason.where), "heading")
+        self._line(_capital(reason.what), "quiet")
+        caution = stretch_words(plan, step, model)
+        if caution:
+            self._line(caution, "caution")
+        if not reason.hands:
+            self._line("The first note: both hands start from rest, so there is no movement to weigh.", "plain")
+        for hand in reason.hands:
+            self._hand(hand)
+        if reason.school:
+            self._line(plan.school.title, "section")
+            for words in dict.fromkeys(reason.school):
+                self._line(_capital(words), "plain")
+        self._efforts(reason)
+        self._others(event.alternatives)
+        self._mutes(event.mutes)
+
+    def _hand(self, hand: HandReason) -> None:
+        self._pair(_HAND_TITLES[hand.name], f"{hand.needed_ms:.0f} of {hand.gap_ms:.0f} ms", "section")
+        self._rows.addWidget(LoadMeter(hand.load, self._theme))
+        over = hand.load > HOT_FROM
+        self._line(_capital(hand.words) + (", and there is no time for it" if over else ""), "plain")
+        for term in hand.terms:
+            self._pair(f"    {term.words}", f"{term.amount:.0f} ms", "quiet")
+
+    def _efforts(self, reason: Reason) -> None:
+        told = [term for term in reason.efforts if term.amount >= _SMALLEST_EFFORT]
+        if not told:
+            return
+        self._pair("What it adds to the plan's effort", f"{reason.cost:.2f}", "section")
+        for term in told:
+            self._term(term)
+
+    def _term(self, term: Term) -> None:
+        self._pair(f"    {term.words}", f"{term.amount:.2f}", "quiet")
+
+    def _others(self, others: tuple[Alternative, ...]) -> None:
+        if not others:
+            return
+        self._pair("What else could be done", _PRICE_WORDS, "section")
+        for other in others:
+            self._pair(_capital(other.words), f"+{other.price:.2f}", "plain")
+
+    def _mutes(self, mutes: tuple[Mute, ...]) -> None:
+        if not mutes:
+            return
+        self._line("What must stay silent", "section")
+        by: dict[str, list[int]] = {}
+        for mute in mutes:
+            by.setdefault(mute.by, []).append(mute.string)
+        for words, strings in by.items():
+            noun = "string" if len(strings) == 1 else "strings"
+            listed = " and ".join(filter(None, [", ".join(map(str, strings[:-1])), str(strings[-1])]))
+            self._line(f"{_capital(noun)} {listed}: {words}", "plain")
+
+    def _line(self, words: str, name: str) -> None:
+        label = QLabel(words)
+        label.setObjectName(name)
+        label.setWordWrap(True)
+        self._rows.addWidget(label)
+
+    def _pair(self, words: str, figure: str, name: str) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        left, right = QLabel(words), QLabel(figure)
+        left.setWordWrap(True)
+        left.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        right.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignBottom)
+        for label in (left, right):
+            label.setObjectName(name)
+        row.addWidget(left, 1)
+        row.addWidget(right)
+        self._rows.addLayout(row)
+
+
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]

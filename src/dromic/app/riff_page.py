@@ -1,0 +1,199 @@
+"""The Riff stage: riffs to choose from, the text of one, and how it is written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
+
+from dromic.app.document import Change, Document
+from dromic.app.riff_editor import RiffEditor
+from dromic.app.theme import TEXT_FONT, Theme
+from dromic.app.words import error_words
+from dromic.demo.library import DemoRiff
+from dromic.errors import RiffError
+
+LIST_WIDTH, HELP_WIDTH = 190, 330
+
+_HELP = (
+    ("Notes", (("5:7", "string 5, fret 7; string 1 is the thinnest"), ("C#4", "a pitch; its place is planned"))),
+    ("", (("r", "a rest"), ("(6:6 5:8)", "struck together (read, not planned yet)"))),
+    (
+        "How long",
+        (("/8", "eighths from here on"), ("/8.", "dotted"), ("/8t", "triplet"), ("/16q5", "5 in 4")),
+    ),
+    (
+        "How played, after a dot",
+        (
+            ("5:7.m", "palm mute"),
+            (".>", "accent"),
+            (".h .p .s", "hammer-on, pull-off, slide into it"),
+            (".b1 .b2 .r", "bend half, whole; release"),
+            (".g .t .x", "grace note, tie, dead note"),
+            (".v .l .k .z", "vibrato, let ring, rake, staccato"),
+        ),
+    ),
+    (
+        "What you decide yourself",
+        (("5:7!d", "a down; !u an up"), ("@3", "fretting finger 3"), ("^5", "the hand at fret 5")),
+    ),
+    (
+        "Form",
+        (("|", "bar line"), ("[verse]", "a phrase begins"), ("x3", "play it three times"), ("# …", "a comment")),
+    ),
+    (
+        "Lines before the first bar",
+        (
+            ("title, key, section", "free words"),
+            ("instrument", "guitar-6 to -8, bass-4 to -6"),
+            ("tuning", "drop, half-step-down, or D2 A2 …"),
+            ("tempo, meter", "quarter notes a minute; 6/8"),
+            ("swing: 2:1", "long to short"),
+            ("pickup: 1/8", "a short first bar"),
+            ("capo, gain", "2; clean, crunch or high"),
+        ),
+    ),
+)
+
+
+class _Help(QScrollArea):
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("bare")
+        self.setAccessibleName("How a riff is written")
+        self.setFixedWidth(HELP_WIDTH)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        page = QWidget()
+        rows = QVBoxLayout(page)
+        rows.setContentsMargins(8, 0, 10, 6)
+        rows.setSpacing(2)
+        heading = QLabel("How a riff is written")
+        heading.setObjectName("heading")
+        rows.addWidget(heading)
+        for title, lines in _HELP:
+            if title:
+                label = QLabel(title)
+                label.setObjectName("section")
+                rows.addWidget(label)
+            for sign, words in lines:
+                rows.addLayout(self._line(sign, words))
+        rows.addStretch(1)
+        self.setWidget(page)
+
+    def _line(self, sign: str, words: str) -> QHBoxLayout:
+        row = QHBoxLayout()
+        left, right = QLabel(sign), QLabel(words)
+        left.setStyleSheet(f'font-family: "{TEXT_FONT}"; font-size: 15px;')
+        left.setTextFormat(Qt.TextFormat.PlainText)
+        left.setFixedWidth(118 if len(sign) < 15 else 158)
+        right.setWordWrap(True)
+        row.addWidget(left, 0, Qt.AlignmentFlag.AlignTop)
+        row.addWidget(right, 1)
+        return row
+
+
+class RiffPage(QWidget):
+    """Edits the document's text.
+
+    Signals
+    -------
+    wanted : DemoRiff
+        One of the listed riffs was chosen.
+    """
+
+    wanted = pyqtSignal(object)
+
+    def __init__(
+        self, document: Document, theme: Theme, riffs: Sequence[DemoRiff] = (), parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document = document
+        self._riffs = tuple(riffs)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(12)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Demo riffs")
+        self.list.setFixedWidth(LIST_WIDTH)
+        for demo in self._riffs:
+            self.list.addItem(demo.riff.title)
+        self.list.currentRowChanged.connect(self._list_chosen)
+        side = QVBoxLayout()
+        caption = QLabel("Demo riffs")
+        caption.setObjectName("section")
+        side.addWidget(caption)
+        side.addWidget(self.list, 1)
+        row.addLayout(side)
+        self.editor = RiffEditor(theme)
+        self.message = QLabel()
+        self.message.setObjectName("message")
+        self.message.setWordWrap(True)
+        self.message.setAccessibleName("What the text says")
+        middle = QVBoxLayout()
+        middle.addWidget(self.editor, 1)
+        middle.addWidget(self.message)
+        row.addLayout(middle, 1)
+        row.addWidget(_Help())
+        self.editor.textChanged.connect(lambda: document.set_text(self.editor.toPlainText()))
+        document.listen(self._heard)
+        self._refresh_message()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Change colours."""
+        self.editor.set_theme(theme)
+
+    def show_listed(self, index: int) -> None:
+        """Mark one of the listed riffs as the one that is open; -1 for none."""
+        blocker = QSignalBlocker(self.list)
+        self.list.setCurrentRow(index)
+        del blocker
+
+    def go_to_error(self) -> None:
+        """Put the cursor where the text cannot be read."""
+        error = self._document.error
+        if isinstance(error, RiffError) and error.line is not None:
+            self.editor.go_to(error.line, error.column or 1)
+
+    def _list_chosen(self, index: int) -> None:
+        if 0 <= index < len(self._riffs):
+            self.wanted.emit(self._riffs[index])
+
+    def _heard(self, change: Change) -> None:
+        document = self._document
+        if change in (Change.TEXT, Change.FILE) and self.editor.toPlainText() != document.text:
+            blocker = QSignalBlocker(self.editor)
+            self.editor.setPlainText(document.text)
+            del blocker
+        if change in (Change.TEXT, Change.PLAN, Change.CHOICE, Change.FILE):
+            self.editor.mark_error(document.error if isinstance(document.error, RiffError) else None)
+            self._mark_chosen()
+            self._refresh_message()
+
+    def _mark_chosen(self) -> None:
+        document = self._document
+        span = None
+        plan, step, reading = document.plan, document.chosen, document.reading
+        fits = plan is not None and reading is not None and plan.riff.phrases == reading.riff.phrases
+        if fits and plan is not None and reading is not None and step is not None and document.error is None:
+            span = reading.spans[plan.task.steps[step].moment.written]
+        self.editor.mark_chosen(span)
+
+    def _refresh_message(self) -> None:
+        document = self._document
+        if document.error is not None:
+            self.message.setText(error_words(document.error))
+        elif document.reading is not None:
+            riff = document.reading.riff
+            bars = sum(len(phrase.bars) for phrase in riff.phrases)
+            notes = sum(not event.rest for event in riff.written_events())
+            self.message.setText(
+                f"{bars} {'bar' if bars == 1 else 'bars'}, {notes} {'note' if notes == 1 else 'notes'} written. "
+                "Ctrl+2 shows the plan."
+            )
+        self.message.setProperty("good", "false" if document.error is not None else "true")
+        style = self.message.style()
+        if style is not None:
+            style.unpolish(self.message)
+            style.polish(self.message)

@@ -1,0 +1,96 @@
+"""The wishes bar: school, aim, hands and tempo, each a change away from another plan."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QSpinBox, QWidget
+
+from dromic.app.document import Change, Document
+from dromic.formats.rifftext_header import FASTEST, SLOWEST
+from dromic.hands.profile import PROFILES
+from dromic.schools.registry import SCHOOLS
+
+SLIDER_FROM, SLIDER_TO = 40, 300
+_AIMS = {"effort": "Least effort", "tempo": "Highest tempo"}
+
+
+class WishesBar(QWidget):
+    """Reads and sets the document's wishes."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        row = QHBoxLayout(self)
+        row.setContentsMargins(4, 0, 4, 0)
+        row.setSpacing(7)
+        self.school = self._choice(row, "&School", {name: school.title for name, school in SCHOOLS.items()})
+        for index, school in enumerate(SCHOOLS.values()):
+            self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
+        self.aim = self._choice(row, "&Aim", _AIMS)
+        self.hands = self._choice(row, "Ha&nds", {name: name for name in PROFILES})
+        row.addStretch(1)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(SLIDER_FROM, SLIDER_TO)
+        self.slider.setMinimumWidth(140)
+        self.slider.setAccessibleName("Tempo slider")
+        self.tempo = QSpinBox()
+        self.tempo.setRange(int(SLOWEST), int(FASTEST))
+        self.tempo.setAccessibleName("Tempo, quarter notes a minute")
+        label = QLabel("&Tempo")
+        label.setBuddy(self.tempo)
+        self.own = QPushButton("As written")
+        self.own.setToolTip("Plan at the tempo that the riff's own text gives")
+        for widget in (label, self.slider, self.tempo, self.own):
+            row.addWidget(widget)
+        self.school.currentIndexChanged.connect(self._wished)
+        self.aim.currentIndexChanged.connect(self._wished)
+        self.hands.currentIndexChanged.connect(self._wished)
+        self.slider.valueChanged.connect(self._tempo_wished)
+        self.tempo.valueChanged.connect(self._tempo_wished)
+        self.own.clicked.connect(lambda: document.wish(replace(document.wishes, tempo=None)))
+        document.listen(self._heard)
+        self.refresh()
+
+    def _choice(self, row: QHBoxLayout, name: str, items: dict[str, str]) -> QComboBox:
+        box = QComboBox()
+        for key, title in items.items():
+            box.addItem(title, key)
+        label = QLabel(name)
+        label.setBuddy(box)
+        box.setAccessibleName(name.replace("&", ""))
+        row.addWidget(label)
+        row.addWidget(box)
+        return box
+
+    def _heard(self, change: Change) -> None:
+        if change in (Change.WISHES, Change.RIFF, Change.FILE):
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show the document's wishes."""
+        wishes, tempo = self._document.wishes, round(self._document.tempo)
+        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo)
+        blockers = [QSignalBlocker(widget) for widget in widgets]
+        self.school.setCurrentIndex(self.school.findData(wishes.school))
+        self.aim.setCurrentIndex(self.aim.findData(wishes.objective))
+        self.hands.setCurrentIndex(self.hands.findData(wishes.hands))
+        self.slider.setValue(tempo)
+        self.tempo.setValue(tempo)
+        self.own.setEnabled(wishes.tempo is not None)
+        self.school.setToolTip(SCHOOLS[wishes.school].words)
+        del blockers
+
+    def _wished(self) -> None:
+        self._document.wish(
+            replace(
+                self._document.wishes,
+                school=self.school.currentData(),
+                objective=self.aim.currentData(),
+                hands=self.hands.currentData(),
+            )
+        )
+
+    def _tempo_wished(self, tempo: int) -> None:
+        self._document.wish(replace(self._document.wishes, tempo=float(tempo)))
