@@ -24,9 +24,12 @@ Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class FretStates:
-    """Ways of fretting one note, each an array of shape (states,)."""
+    """Ways of fretting one note, each an array of shape (states,).
+
+    Compared by identity, so that tables can be remembered by the states they were made for.
+    """
 
     string: Ints
     fret: Ints

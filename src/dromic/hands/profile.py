@@ -195,3 +195,41 @@ def hands_named(name: str) -> Hands:
     if name not in PROFILES:
         raise RiffError(f"hands: found '{name}', expected one of {', '.join(PROFILES)}")
     return PROFILES[name]
+
+
+@dataclass(frozen=True)
+class ConstantRow:
+    """One constant of the model as it stands in docs/model.md."""
+
+    group: str
+    name: str
+    value: str
+    unit: str
+    words: str
+    source: str
+
+
+def constant_rows(hands: Hands) -> tuple[ConstantRow, ...]:
+    """Every constant of a profile, in order.
+
+    Examples
+    --------
+    >>> row = constant_rows(Hands())[0]
+    >>> row.group, row.name, row.value, row.unit
+    ('picking', 'half_stroke_mm', '2.5', 'mm')
+    """
+    rows = []
+    for group in ("picking", "fretting", "together", "comfort"):
+        part = getattr(hands, group)
+        for entry in fields(part):
+            value = getattr(part, entry.name)
+            text = ", ".join(f"{one:g}" for one in value) if isinstance(value, tuple) else _value_words(value)
+            meta = entry.metadata
+            rows.append(ConstantRow(group, entry.name, text, meta["unit"], meta["words"], meta["source"]))
+    return tuple(rows)
+
+
+def _value_words(value: object) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, float) else str(value)

@@ -121,7 +121,7 @@ class Model:
 
     def fret_moves(self, before: FretStates, after: FretStates, link: Link) -> FretMoves:
         """Moves of the fretting hand over a link."""
-        key = (id(before), id(after), link.legato, link.silent_between)
+        key = (before, after, link.legato, link.silent_between)
         if key not in self._fret_cache:
             self._fret_cache[key] = self.fret_moves_once(before, after, link)
         return self._fret_cache[key]
@@ -169,7 +169,7 @@ class Model:
 
     def link_costs(self, before: FretStates, after: FretStates, link: Link) -> LinkCosts:
         """Costs and loads of a link, remembered while there is room."""
-        key = (id(before), id(after), link)
+        key = (before, after, link)
         found = self._link_cache.get(key)
         if found is None:
             found = self._link_costs(before, after, link)

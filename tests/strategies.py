@@ -1,0 +1,192 @@
+"""Hypothesis strategies shared by all property tests: riffs of any shape, and small ones to plan."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from hypothesis import strategies as st
+
+from dromic.instrument.presets import PRESETS, instrument_for
+from dromic.music.pitch import parse_pitch, pitch_name
+from dromic.music.rhythm import Meter, NoteValue, Swing
+from dromic.music.riff import (
+    GAINS,
+    NO_LOCKS,
+    Bar,
+    Event,
+    Locks,
+    Mark,
+    Note,
+    Phrase,
+    Place,
+    Riff,
+    Stroke,
+)
+
+WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=8)
+TITLES = st.lists(WORDS, min_size=1, max_size=3).map(" ".join)
+COMMENTS = TITLES
+NAMES = st.lists(st.text("abcABC xyz09-'", min_size=1, max_size=6), min_size=1, max_size=2).map(
+    lambda words: " ".join(" ".join(words).split())
+).filter(bool)
+VALUES = [NoteValue(4), NoteValue(8), NoteValue(8, 1), NoteValue(16), NoteValue(8, tuplet=3), NoteValue(16, tuplet=5)]
+SWINGS = [Swing(), Swing(Fraction(2, 3)), Swing(Fraction(3, 5), 16), Swing(Fraction(57, 100))]
+TUNINGS = ["", "drop", "half-step-down", "whole-step-down"]
+_LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO]
+_REACHED = [None, Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE]
+_STROKES = [None, *[stroke for stroke in Stroke if stroke is not Stroke.NONE]]
+
+
+@st.composite
+def _locks(draw: st.DrawFn) -> Locks:
+    return Locks(
+        draw(st.sampled_from(_STROKES)),
+        draw(st.sampled_from([None, 1, 2, 3, 4])),
+        draw(st.one_of(st.none(), st.integers(1, 24))),
+    )
+
+
+@st.composite
+def _marks(draw: st.DrawFn) -> frozenset[Mark]:
+    marks = set(draw(st.lists(st.sampled_from(_LONE_MARKS), max_size=2, unique=True)))
+    reached = draw(st.sampled_from(_REACHED))
+    bend = draw(st.sampled_from([None, Mark.BEND_HALF, Mark.BEND_WHOLE]))
+    marks |= {mark for mark in (reached, bend) if mark is not None}
+    return frozenset(marks)
+
+
+def _what(riff: Riff) -> st.SearchStrategy:
+    instrument = instrument_for(riff)
+    pitches = st.integers(instrument.lowest, instrument.highest)
+    return st.one_of(
+        st.builds(Place, st.integers(1, instrument.strings), st.integers(0, instrument.top_fret)),
+        st.builds(lambda midi, flats: parse_pitch(pitch_name(midi, flats=flats)), pitches, st.booleans()),
+    )
+
+
+@st.composite
+def _event(draw: st.DrawFn, riff: Riff, value: NoteValue) -> Event:
+    kind = draw(st.sampled_from(["note", "note", "note", "rest", "chord"]))
+    if kind == "rest":
+        return Event(value)
+    marks = draw(st.one_of(st.just(frozenset()), _marks()))
+    locks = draw(st.one_of(st.just(NO_LOCKS), _locks()))
+    if kind == "note":
+        return Event(value, (Note(draw(_what(riff))),), marks, locks)
+    strings = instrument_for(riff).strings
+    chosen = draw(st.lists(st.integers(1, strings), min_size=2, max_size=strings, unique=True))
+    notes = tuple(
+        Note(Place(string, draw(st.integers(0, 12))), draw(_marks()), Locks(finger=draw(st.sampled_from([None, 1, 3]))))
+        for string in chosen
+    )
+    return Event(value, notes, marks, locks)
+
+
+@st.composite
+def _bar(draw: st.DrawFn, riff: Riff, quarters: Fraction) -> Bar:
+    """A bar of an exact length: random values, and a rest of sixty-fourths where nothing else fits."""
+    events: list[Event] = []
+    left = quarters
+    while left > 0:
+        fitting = [value for value in VALUES if value.quarters <= left]
+        if not fitting:
+            break
+        value = draw(st.sampled_from(fitting))
+        count = value.tuplet or 1
+        if value.quarters * count > left:
+            value, count = next(one for one in reversed([*VALUES, NoteValue(64)]) if not one.tuplet), 1
+            if value.quarters > left:
+                break
+        events += [draw(_event(riff, value)) for _ in range(count)]
+        left -= value.quarters * count
+    while left > 0:
+        value = NoteValue(64)
+        if left < value.quarters:
+            raise AssertionError("bar lengths are multiples of a sixty-fourth")
+        events.append(Event(value))
+        left -= value.quarters
+    return Bar(tuple(events), comment=draw(st.one_of(st.just(""), COMMENTS)))
+
+
+@st.composite
+def riffs(draw: st.DrawFn) -> Riff:
+    """Any riff that can be written, with everything the grammar knows."""
+    meter = draw(st.sampled_from([Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8), Meter(2, 2)]))
+    pickup = draw(st.sampled_from([Fraction(0), Fraction(0), Fraction(1, 2), Fraction(1)]))
+    head = Riff(
+        (),
+        title=draw(st.one_of(st.just(""), TITLES)),
+        instrument=draw(st.sampled_from(list(PRESETS))),
+        tuning=draw(st.sampled_from(TUNINGS)),
+        capo=draw(st.sampled_from([0, 0, 2, 7])),
+        tempo=draw(st.sampled_from([120.0, 92.5, 10.0, 500.0])),
+        meter=meter,
+        swing=draw(st.sampled_from(SWINGS)),
+        pickup=pickup,
+        gain=draw(st.sampled_from(GAINS)),
+        key=draw(st.one_of(st.just(""), TITLES)),
+        section=draw(st.one_of(st.just(""), TITLES)),
+        comments=tuple(draw(st.lists(COMMENTS, max_size=2))),
+        tail=tuple(draw(st.lists(COMMENTS, max_size=2))),
+    )
+    phrases = []
+    at_pickup = bool(pickup)
+    for number in range(draw(st.integers(1, 3))):
+        lengths = [pickup] if at_pickup else []
+        lengths += [meter.bar] * draw(st.integers(0 if lengths else 1, 2))
+        times = draw(st.sampled_from([1, 1, 2, 5]))
+        if at_pickup and times > 1:
+            lengths.append(meter.bar - pickup)
+        else:
+            at_pickup = False
+        bars = tuple(draw(_bar(head, length)) for length in lengths)
+        name = draw(st.one_of(st.none(), NAMES)) if number == 0 or phrases[-1].times == 1 else draw(NAMES)
+        phrases.append(Phrase(bars, name if number == 0 or name else draw(NAMES), times))
+    return Riff(tuple(phrases), **{name: getattr(head, name) for name in Riff.__dataclass_fields__ if name != "phrases"})
+
+
+@st.composite
+def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True) -> Riff:
+    """Single-note lines of 1 to `most` notes that stay near one place, to plan and to search through."""
+    instrument = draw(st.sampled_from(["guitar-6", "bass-4", "guitar-7"]))
+    base = draw(st.integers(1, 9))
+    events: list[Event] = []
+    value = draw(st.sampled_from([NoteValue(8), NoteValue(16), NoteValue(8, tuplet=3)]))
+    for number in range(draw(st.integers(1, most))):
+        place = Place(draw(st.integers(1, 4)), draw(st.sampled_from([0, base, base, base + 1, base + 2, base + 3])))
+        marks: set[Mark] = set()
+        if draw(st.integers(0, 3)) == 0:
+            marks.add(draw(st.sampled_from([Mark.PALM_MUTE, Mark.ACCENT, Mark.STACCATO])))
+        before = events[-1] if number else None
+        if legato and before is not None and before.notes and draw(st.integers(0, 2)) == 0:
+            previous = before.notes[0].what
+            if isinstance(previous, Place):
+                place = Place(previous.string, place.fret)
+                if place.fret > previous.fret:
+                    marks.add(Mark.HAMMER if previous.fret == 0 or draw(st.booleans()) else Mark.SLIDE)
+                elif place.fret < previous.fret:
+                    marks.add(Mark.PULL)
+        locks = Locks(finger=draw(st.sampled_from([None] * 8 + [1, 2]))) if place.fret else NO_LOCKS
+        events.append(Event(value, (Note(place),), frozenset(marks), locks))
+        if draw(st.integers(0, 7)) == 0:
+            events.append(Event(value))
+    meter = Meter(len(events), value.base) if not value.tuplet else Meter(max(len(events), 3), value.base)
+    tempo = float(draw(st.sampled_from([60, 110, 160, 230])))
+    gain = draw(st.sampled_from(GAINS))
+    return Riff((Phrase((Bar(tuple(events)),)),), instrument=instrument, meter=meter, tempo=tempo, gain=gain)
+
+
+@st.composite
+def pitch_lines(draw: st.DrawFn, most: int = 4) -> Riff:
+    """Short lines of pitches that lie on several strings."""
+    instrument = draw(st.sampled_from(["guitar-6", "bass-4", "bass-5"]))
+    value = draw(st.sampled_from([NoteValue(8), NoteValue(16)]))
+    tuning = instrument_for(Riff((), instrument=instrument)).tuning
+    middle = draw(st.integers(tuning[0], tuning[-1] + 5))
+    events = []
+    for _ in range(draw(st.integers(1, most))):
+        midi = min(max(middle + draw(st.integers(-5, 5)), tuning[0]), tuning[-1] + 12)
+        events.append(Event(value, (Note(parse_pitch(pitch_name(midi))),)))
+    meter = Meter(len(events), value.base)
+    tempo = float(draw(st.sampled_from([80, 140, 220])))
+    return Riff((Phrase((Bar(tuple(events)),)),), instrument=instrument, meter=meter, tempo=tempo)
