@@ -26,10 +26,19 @@ from dromic.music.riff import (
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=8)
 TITLES = st.lists(WORDS, min_size=1, max_size=3).map(" ".join)
 COMMENTS = TITLES
-NAMES = st.lists(st.text("abcABC xyz09-'", min_size=1, max_size=6), min_size=1, max_size=2).map(
-    lambda words: " ".join(" ".join(words).split())
-).filter(bool)
-VALUES = [NoteValue(4), NoteValue(8), NoteValue(8, 1), NoteValue(16), NoteValue(8, tuplet=3), NoteValue(16, tuplet=5)]
+NAMES = (
+    st.lists(st.text("abcABC xyz09-'", min_size=1, max_size=6), min_size=1, max_size=2)
+    .map(lambda words: " ".join(" ".join(words).split()))
+    .filter(bool)
+)
+VALUES = [
+    NoteValue(4),
+    NoteValue(8),
+    NoteValue(8, 1),
+    NoteValue(16),
+    NoteValue(8, tuplet=3),
+    NoteValue(16, tuplet=5),
+]
 SWINGS = [Swing(), Swing(Fraction(2, 3)), Swing(Fraction(3, 5), 16), Swing(Fraction(57, 100))]
 TUNINGS = ["", "drop", "half-step-down", "whole-step-down"]
 _LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO]
@@ -76,7 +85,11 @@ def _event(draw: st.DrawFn, riff: Riff, value: NoteValue) -> Event:
     strings = instrument_for(riff).strings
     chosen = draw(st.lists(st.integers(1, strings), min_size=2, max_size=strings, unique=True))
     notes = tuple(
-        Note(Place(string, draw(st.integers(0, 12))), draw(_marks()), Locks(finger=draw(st.sampled_from([None, 1, 3]))))
+        Note(
+            Place(string, draw(st.integers(0, 12))),
+            draw(_marks()),
+            Locks(finger=draw(st.sampled_from([None, 1, 3]))),
+        )
         for string in chosen
     )
     return Event(value, notes, marks, locks)
@@ -142,7 +155,9 @@ def riffs(draw: st.DrawFn) -> Riff:
         bars = tuple(draw(_bar(head, length)) for length in lengths)
         name = draw(st.one_of(st.none(), NAMES)) if number == 0 or phrases[-1].times == 1 else draw(NAMES)
         phrases.append(Phrase(bars, name if number == 0 or name else draw(NAMES), times))
-    return Riff(tuple(phrases), **{name: getattr(head, name) for name in Riff.__dataclass_fields__ if name != "phrases"})
+    return Riff(
+        tuple(phrases), **{name: getattr(head, name) for name in Riff.__dataclass_fields__ if name != "phrases"}
+    )
 
 
 @st.composite

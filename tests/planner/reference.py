@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import lru_cache
-from itertools import product
+from itertools import pairwise, product
 from math import inf, log2
 
 from dromic.hands.profile import Hands
@@ -58,7 +58,9 @@ def all_places(what: Place | Pitch, instrument: Instrument) -> tuple[Place, ...]
     count = len(instrument.tuning)
     frets = [what.midi - instrument.capo - instrument.tuning[count - string] for string in range(1, count + 1)]
     return tuple(
-        Place(string, fret) for string, fret in enumerate(frets, 1) if 0 <= fret <= instrument.frets - instrument.capo
+        Place(string, fret)
+        for string, fret in enumerate(frets, 1)
+        if 0 <= fret <= instrument.frets - instrument.capo
     )
 
 
@@ -233,7 +235,7 @@ class Reference:
         way = begin - end
         signs = [one.stroke, (way > 1e-9) - (way < -1e-9), two.stroke]
         signs = [sign for sign in signs if sign]
-        reversals = sum(a != b for a, b in zip(signs, signs[1:], strict=False))
+        reversals = sum(a != b for a, b in pairwise(signs))
         cleared = sum(min(end, begin) < string < max(end, begin) for string in y)
         escaped = one.stroke == one.escape
         paid = 0 if escaped else cleared
@@ -301,7 +303,17 @@ class Reference:
                 effort += self._reach(up * (spot(two.fret) - spot(one.fret) - ease), comfort.apart)
             if rise == 0 and not same_string:
                 effort += comfort.squeezed
-        kind = "shift and roll" if shift and rolls else "shift" if shift else "roll" if rolls else "jump" if jumps else ""
+        kind = (
+            "shift and roll"
+            if shift and rolls
+            else "shift"
+            if shift
+            else "roll"
+            if rolls
+            else "jump"
+            if jumps
+            else ""
+        )
         return ms, effort, kind
 
     # -- search ---------------------------------------------------------------------------------------------
@@ -364,7 +376,7 @@ class Reference:
 
 
 def _pairs(choices: list[Choice]) -> list[tuple[Choice, Choice]]:
-    return list(zip(choices, choices[1:], strict=False))
+    return list(pairwise(choices))
 
 
 def _grid_parts(onsets: list[Fraction], events: list[Fraction], beat: Fraction, compound: bool) -> list[int]:

@@ -1,0 +1,189 @@
+"""Movements of each hand, one at a time."""
+
+from __future__ import annotations
+
+from dataclasses import fields, replace
+
+import numpy as np
+import pytest
+
+from dromic.errors import RiffError
+from dromic.hands.fretting import FretMoves, FretStates, fret_moves, posture, reach_mm
+from dromic.hands.picking import PickMoves, pick_moves, pick_states
+from dromic.hands.profile import (
+    PROFILES,
+    Hands,
+    Lean,
+    PickingHand,
+    constant_rows,
+    hands_named,
+    with_span,
+    with_speed,
+)
+from dromic.instrument.presets import instrument_named
+from dromic.music.riff import Mark
+
+HANDS = Hands()
+GUITAR = instrument_named("guitar-6")
+DOWN, UP = 0, 1
+TRAPPED = replace(PickingHand(), turns=False, lean=Lean.UP_ESCAPES)
+
+
+def moves(hand: PickingHand = TRAPPED) -> PickMoves:
+    return pick_moves(GUITAR.pick_y, pick_states(hand), hand)
+
+
+def one(string: int, fret: int, finger: int, position: int) -> FretStates:
+    return FretStates(*(np.array([value]) for value in (6 - string, fret, finger, position)))
+
+
+def move(before: FretStates, after: FretStates, **wishes: object) -> FretMoves:
+    wishes = {"legato": None, "silent_between": False, "high_gain": False} | wishes
+    return fret_moves(before, after, GUITAR, HANDS.fretting, HANDS.comfort, **wishes)
+
+
+def test_what_kind_a_change_of_string_is() -> None:
+    table = moves()
+    down_then_up_to_thinner = table.outside[2, DOWN, 3, UP]
+    assert down_then_up_to_thinner
+    assert table.inside[3, DOWN, 2, UP]
+    assert table.sweep[2, DOWN, 3, DOWN]
+    assert table.sweep[3, UP, 2, UP]
+    assert not table.sweep[2, UP, 3, UP]
+    assert not (table.inside | table.outside | table.sweep)[2, DOWN, 2, UP]
+
+
+def test_strings_to_clear() -> None:
+    table = moves()
+    assert table.cleared[2, DOWN, 2, UP] == 0
+    assert table.cleared[2, DOWN, 3, DOWN] == 0
+    assert table.cleared[2, DOWN, 3, UP] == 1
+    assert table.cleared[2, DOWN, 2, DOWN] == 1
+    assert table.cleared[3, DOWN, 2, DOWN] == 2
+    assert table.cleared[0, DOWN, 2, DOWN] == 1
+    assert table.cleared[0, DOWN, 5, UP] == 5
+
+
+def test_a_lean_that_lets_upstrokes_escape_makes_changes_after_them_free() -> None:
+    table = moves()
+    assert table.paid[3, UP, 2, DOWN] == 0
+    assert table.paid[2, DOWN, 3, UP] == 1
+    assert table.time_ms[2, UP, 3, DOWN] < table.time_ms[2, DOWN, 3, UP]
+
+
+def test_turning_the_lean_costs_its_time_and_nothing_else() -> None:
+    hand = PickingHand()
+    table = moves(hand)
+    assert table.time_ms[2, 0, 2, 3] - table.time_ms[2, 0, 2, 1] == pytest.approx(hand.turn_ms)
+    assert not table.turned[2, 0, 2, 1]
+
+
+def test_a_mirrored_instrument_mirrors_the_strokes() -> None:
+    up_hand, down_hand = replace(TRAPPED, lean=Lean.UP_ESCAPES), replace(TRAPPED, lean=Lean.DOWN_ESCAPES)
+    straight, mirrored = moves(up_hand).time_ms, moves(down_hand).time_ms
+    assert np.allclose(straight, mirrored[::-1, ::-1, ::-1, ::-1])
+
+
+def test_reach_is_nought_where_fingers_lie_at_ease() -> None:
+    assert reach_mm(one(3, 5, 1, 5), GUITAR, HANDS.fretting)[0] == 0
+    low = reach_mm(one(3, 4, 4, 1), GUITAR, HANDS.fretting)[0]
+    high = reach_mm(one(3, 15, 4, 12), GUITAR, HANDS.fretting)[0]
+    assert low > 0 > high
+
+
+def test_postures_that_are_dearer() -> None:
+    def held(state: FretStates, bend: bool = False) -> float:
+        return float(posture(state, GUITAR, HANDS.fretting, HANDS.comfort, bend=bend).total[0])
+
+    assert held(one(3, 5, 1, 4)) > held(one(3, 5, 1, 5))
+    assert held(one(3, 1, 4, 1)) > held(one(3, 1, 1, 1))
+    assert held(one(6, 17, 1, 17)) > held(one(1, 17, 1, 17))
+    assert held(one(3, 7, 1, 7), bend=True) > held(one(3, 7, 3, 5), bend=True)
+    assert held(one(1, 0, 0, 9)) > held(one(1, 0, 0, 2)) == 0
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "parts"),
+    [
+        ((3, 5, 1, 5), (3, 7, 3, 5), {"place": 40}),
+        ((3, 5, 1, 5), (3, 5, 1, 5), {}),
+        ((3, 5, 1, 5), (2, 5, 1, 5), {"roll": 48}),
+        ((3, 5, 1, 5), (1, 0, 0, 5), {"lift": 15}),
+        ((1, 0, 0, 5), (3, 5, 1, 5), {"place": 40}),
+        ((3, 7, 3, 5), (3, 8, 4, 5), {"place": 40, "fourth": 3, "weak": 8}),
+        ((3, 5, 3, 3), (3, 7, 1, 7), {"place": 40, "shift": None, "hold": 25}),
+        ((3, 7, 2, 6), (2, 6, 3, 6), {"place": 40, "cross": 25}),
+        ((3, 5, 1, 5), (3, 9, 1, 9), {"shift": None, "hold": 25}),
+    ],
+)
+def test_times_of_moves_by_name(
+    before: tuple[int, ...], after: tuple[int, ...], parts: dict[str, float | None]
+) -> None:
+    made = move(one(*before), one(*after))
+    times = ["place", "lift", "fourth", "weak", "roll", "jump", "cross", "shift", "hold", "slide"]
+    found = {name: float(getattr(made, name)[0, 0]) for name in times if getattr(made, name)[0, 0]}
+    assert set(found) == set(parts)
+    for name, value in parts.items():
+        if value is not None:
+            assert found[name] == pytest.approx(value)
+    assert float(made.time_ms[0, 0]) == pytest.approx(sum(found.values()))
+
+
+def test_the_same_finger_elsewhere_jumps_by_its_way() -> None:
+    near = move(one(3, 7, 3, 5), one(2, 8, 3, 6)).jump[0, 0]
+    far = move(one(6, 7, 3, 5), one(1, 8, 3, 6)).jump[0, 0]
+    assert 0 < near < far
+
+
+def test_high_gain_makes_rolls_dearer() -> None:
+    a, b = one(3, 5, 1, 5), one(2, 5, 1, 5)
+    assert move(a, b, high_gain=True).time_ms[0, 0] - move(a, b).time_ms[0, 0] == pytest.approx(15)
+
+
+def test_a_rest_or_an_open_string_buys_time_for_a_shift() -> None:
+    a, b = one(3, 5, 1, 5), one(3, 12, 1, 12)
+    assert move(a, b, silent_between=True).time_ms[0, 0] < move(a, b).time_ms[0, 0]
+    assert move(one(3, 0, 0, 5), b).hold[0, 0] == 0
+
+
+LEGATO = [
+    (Mark.HAMMER, (3, 5, 1, 5), (3, 7, 3, 5), True),
+    (Mark.HAMMER, (3, 5, 3, 3), (3, 7, 1, 7), False),
+    (Mark.HAMMER, (3, 7, 3, 5), (3, 5, 1, 5), False),
+    (Mark.HAMMER, (3, 5, 1, 5), (2, 7, 3, 5), False),
+    (Mark.PULL, (3, 7, 3, 5), (3, 5, 1, 5), True),
+    (Mark.PULL, (3, 7, 3, 5), (3, 0, 0, 5), True),
+    (Mark.PULL, (3, 7, 1, 7), (3, 5, 1, 5), False),
+    (Mark.PULL, (3, 7, 3, 5), (3, 5, 1, 4), False),
+    (Mark.SLIDE, (3, 5, 1, 5), (3, 7, 1, 7), True),
+    (Mark.SLIDE, (3, 5, 1, 5), (3, 7, 3, 5), False),
+    (Mark.SLIDE, (3, 5, 1, 5), (3, 5, 1, 5), False),
+    (Mark.RELEASE, (3, 7, 3, 5), (3, 7, 3, 5), True),
+    (Mark.RELEASE, (3, 7, 3, 5), (3, 5, 1, 5), False),
+]
+
+
+@pytest.mark.parametrize(("mark", "before", "after", "allowed"), LEGATO)
+def test_what_legato_allows(mark: Mark, before: tuple[int, ...], after: tuple[int, ...], allowed: bool) -> None:
+    assert bool(move(one(*before), one(*after), legato=mark).allowed[0, 0]) is allowed
+
+
+def test_profiles() -> None:
+    assert set(PROFILES) == {"medium", "small", "large", "beginner", "fast"}
+    slow, wide = with_speed(HANDS, "x", 2.0), with_span(HANDS, "y", 1.5)
+    assert slow.picking.reversal_ms == 2 * HANDS.picking.reversal_ms
+    assert slow.picking.target_mm == HANDS.picking.target_mm
+    assert wide.fretting.spread_mm == pytest.approx((0, 36, 70.5, 103.5))
+    assert wide.fretting.place_ms == HANDS.fretting.place_ms
+    with pytest.raises(RiffError, match="hands: found 'paws', expected one of medium, small"):
+        hands_named("paws")
+
+
+def test_every_constant_says_its_unit_and_source() -> None:
+    rows = constant_rows(HANDS)
+    parts = (HANDS.picking, HANDS.fretting, HANDS.together, HANDS.comfort)
+    assert len(rows) == sum(len(fields(part)) for part in parts)
+    for row in rows:
+        assert row.words
+        assert row.source
+        assert row.unit or row.name in ("lean", "turns")

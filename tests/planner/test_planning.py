@@ -1,0 +1,252 @@
+"""Plans as players ask for them: locks, wishes, loops, prices, and clear refusals."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.demo.library import demo_riffs
+from dromic.errors import NoPlanError, RiffError
+from dromic.hands.profile import Hands, PickingHand
+from dromic.instrument.presets import instrument_named
+from dromic.music.riff import Locks, Riff, Stroke
+from dromic.planner.planning import Request, plan_riff
+from dromic.planner.reasons import model_of, reason_for, stretch_words
+from dromic.schools.registry import SCHOOLS, school_named
+from tests.helpers import fingers, line, places, plan, riff, strokes
+from tests.strategies import pitch_lines, short_lines
+
+
+def test_fixed_places_stay_and_pitches_sound() -> None:
+    made = line("5:5 C3 4:7 E4 1:0", tempo=90)
+    planned = plan(made)
+    assert [note.pitch for event in planned.events for note in event.notes] == [50, 48, 57, 64, 64]
+    assert places(planned).split()[0] == "5:5"
+    assert places(planned).split()[2] == "4:7"
+
+
+def test_locks_are_kept() -> None:
+    planned = plan(line("5:5@2!u 5:7^5 4:5@1 D4!d@3"))
+    assert fingers(planned).split()[0] == "2"
+    assert strokes(planned)[0] == "u"
+    assert planned.events[1].position == 5
+    assert fingers(planned).split()[2:] == ["1", "3"]
+    assert strokes(planned)[3] == "d"
+
+
+def test_what_is_freed_is_planned_anew() -> None:
+    made = line("6:17@4!u 6:19@4", tempo=100)
+    free = plan(made, free=frozenset({"strings", "fingers", "strokes"}))
+    assert free.cost < plan(made).cost
+    assert [note.pitch for event in free.events for note in event.notes] == [57, 59]
+    assert "6:17" not in places(free)
+
+
+def test_dead_notes_keep_their_place_even_when_strings_are_free() -> None:
+    planned = plan(line("6:0.x 6:3 6:0.x"), free=frozenset({"strings"}))
+    assert places(planned).split()[0] == "6:0"
+
+
+def test_the_seam_of_a_loop_is_planned_and_counted() -> None:
+    made = line("6:1 5:3 4:5 3:7 2:9 1:12", tempo=140)
+    once, loop = plan(made), plan(made, loop=True)
+    assert loop.cost > once.cost
+    assert loop.ceiling < once.ceiling
+    assert loop.events[0].loads.pick > 0
+    assert once.events[0].loads.pick == 0
+    assert any("the seam" in limit.text for limit in loop.limits)
+
+
+def test_loops_under_strict_alternate_need_an_even_number_of_strokes() -> None:
+    even = plan(line("6:0 6:0 6:3 6:0"), "strict-alternate", loop=True)
+    assert strokes(even) in ("dudu", "udud")
+    with pytest.raises(NoPlanError, match="once through, but not as a loop under strict alternate"):
+        plan(line("6:0 6:0 6:3"), "strict-alternate", loop=True)
+
+
+def test_prices_are_what_forcing_the_choice_costs() -> None:
+    made = line("5:5 5:7 4:5 4:7 3:5", tempo=130)
+    planned = plan(made, alternatives=20)
+    for event in planned.events:
+        for other in event.alternatives:
+            if other.kind not in ("stroke", "finger"):
+                continue
+            lock = (
+                Locks(stroke=Stroke(other.words.split()[0]))
+                if other.kind == "stroke"
+                else Locks(finger=int(other.words.split()[1]))
+            )
+            forced = plan(_locked(made, event.moment.written, lock))
+            assert forced.cost - planned.cost == pytest.approx(other.price, abs=1e-9)
+
+
+def _locked(made: Riff, at: int, locks: Locks) -> Riff:
+    phrase = made.phrases[0]
+    events = list(phrase.bars[0].events)
+    events[at] = replace(events[at], locks=locks)
+    return replace(made, phrases=(replace(phrase, bars=(replace(phrase.bars[0], events=tuple(events)),)),))
+
+
+def test_only_as_many_alternatives_as_asked_cheapest_first() -> None:
+    planned = plan(line("E4 5:7 D4"), alternatives=3)
+    for event in planned.events:
+        prices = [other.price for other in event.alternatives]
+        assert len(prices) == 3
+        assert prices == sorted(prices)
+    with pytest.raises(NoPlanError, match="alternatives are not priced for loops yet"):
+        plan(line("6:0 6:1"), alternatives=3, loop=True)
+
+
+REFUSED = [
+    ("(6:6 5:8)/1", "bar 1 beat 1: 2 notes are struck together, and only single notes are planned so far"),
+    ("6:5.h/1", "5 at bar 1 beat 1: a hammer-on has no note before it"),
+    ("6:5/2 6:3.h", "6:3 at bar 1 beat 3 cannot be reached from 6:5 at bar 1 beat 1 .a hammer-on goes to a higher"),
+    ("6:3/2 5:5.h", "cannot be reached from 6:3"),
+    ("6:5/2 6:5.r", "a release has no bend before it"),
+    ("6:0.b2/1", "an open string cannot be bent"),
+    ("6:5/2 6:7.h!d", "a hammer-on is not picked, but its stroke is locked to down"),
+    ("6:5!i/1", "6:5 at bar 1 beat 1 is locked to be plucked with i, but least motion uses the pick only"),
+    ("6:1@4^9/1", "6:1 cannot be played with finger 4 in position 9; take out a lock"),
+    ("r/1", "there are only rests here, so there is nothing to plan"),
+    ("6:5@3/2 6:3.p@3", "two locks contradict each other under least motion: 6:5 .* locked to finger 3 and 6:3"),
+]
+
+
+@pytest.mark.parametrize(("bars", "message"), REFUSED, ids=[bars for bars, _ in REFUSED])
+def test_refusals_name_the_note_and_the_way_out(bars: str, message: str) -> None:
+    with pytest.raises(NoPlanError, match=message) as caught:
+        plan(riff(f"| {bars} |"))
+    assert caught.value.written is not None or "rests" in message
+
+
+def test_locks_against_the_school() -> None:
+    with pytest.raises(NoPlanError, match="two locks contradict each other under strict alternate"):
+        plan(line("6:0!d 6:0 6:0!u"), "strict-alternate")
+    with pytest.raises(NoPlanError, match="is locked to up, but pulse alternate wants the other stroke there"):
+        plan(line("6:0!u 6:0"), "pulse-alternate")
+    with pytest.raises(NoPlanError, match="two locks contradict each other under economy"):
+        plan(line("6:0!d 6:0!d"), "economy")
+    with pytest.raises(NoPlanError, match="5:0 .* is locked to up, and nothing that comes before it under economy"):
+        plan(line("6:0!d 5:0!u"), "economy")
+
+
+def test_notes_that_the_instrument_does_not_have() -> None:
+    bass = instrument_named("bass-4")
+    request = Request(plan(line("6:0")).hands, school_named("economy"))
+    with pytest.raises(NoPlanError, match="E6 at bar 1 beat 1: E6 cannot be played on bass-4 in this tuning"):
+        plan_riff(line("E6"), request, bass)
+    with pytest.raises(NoPlanError, match="6:0 at bar 1 beat 1: bass-4 has 4 strings and 24 frets"):
+        plan_riff(line("6:0"), request, bass)
+
+
+def test_work_can_be_watched_and_cancelled() -> None:
+    shares: list[float] = []
+    made = line("6:0 6:3 5:2 5:5")
+    request = Request(plan(made).hands, school_named("least-motion"), alternatives=2)
+    plan_riff(made, request, watch=shares.append)
+    assert shares == sorted(shares)
+    assert shares[-1] == 1.0
+
+    class EnoughError(Exception):
+        pass
+
+    def stop(_share: float) -> None:
+        raise EnoughError("enough")
+
+    with pytest.raises(EnoughError, match="enough"):
+        plan_riff(made, request, watch=stop)
+
+
+@given(pitch_lines(most=10), st.sampled_from(sorted(SCHOOLS)))
+@settings(max_examples=40)
+def test_plans_are_the_same_every_time_and_no_school_beats_no_school(made: Riff, school: str) -> None:
+    ruled = plan(made, school)
+    assert ruled == plan(made, school)
+    assert ruled.cost >= plan(made, "least-motion").cost - 1e-9
+    assert ruled.cost >= 0
+
+
+@given(short_lines(most=8, legato=False))
+@settings(max_examples=40)
+def test_slower_is_never_harder(made: Riff) -> None:
+    slow = plan(replace(made, tempo=made.tempo * 0.8), objective="tempo")
+    fast = plan(made, objective="tempo")
+    if fast.ceiling is not None and slow.ceiling is not None:
+        assert slow.tempo / slow.ceiling <= fast.tempo / fast.ceiling + 1e-9
+        assert slow.ceiling == pytest.approx(fast.ceiling)
+
+
+@given(short_lines(most=7, legato=False), st.integers(0, 6), st.sampled_from([Stroke.DOWN, Stroke.UP]))
+@settings(max_examples=40)
+def test_more_locks_are_never_cheaper(made: Riff, at: int, stroke: Stroke) -> None:
+    events = made.written_events()
+    notes = [index for index, event in enumerate(events) if event.notes]
+    free = plan(made)
+    at = notes[at % len(notes)]
+    locked = plan(_locked(made, at, replace(events[at].locks, stroke=stroke)))
+    assert locked.cost >= free.cost - 1e-9
+
+
+@given(short_lines(most=8))
+@settings(max_examples=40)
+def test_highest_tempo_has_the_higher_ceiling_and_least_effort_the_lower_cost(made: Riff) -> None:
+    try:
+        effort, tempo = plan(made), plan(made, objective="tempo")
+    except NoPlanError:
+        return
+    assert effort.cost <= tempo.cost + 1e-9
+    if effort.ceiling is not None and tempo.ceiling is not None:
+        assert tempo.ceiling >= effort.ceiling * (1 - 1e-6)
+
+
+@pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
+def test_reasons_add_up_to_the_cost_of_the_plan(demo: object) -> None:
+    planned = plan(demo.riff, demo.school)
+    model = model_of(planned)
+    reasons = [reason_for(planned, step, model) for step in range(len(planned.states))]
+    assert sum(reason.cost for reason in reasons) == pytest.approx(planned.cost)
+    for reason, step in zip(reasons, planned.task.steps, strict=True):
+        event = planned.event_of_step(planned.task.steps.index(step))
+        assert reason.loads == event.loads
+        for hand in reason.hands:
+            assert hand.needed_ms == pytest.approx(hand.load * hand.gap_ms)
+    assert planned.ceiling == pytest.approx(planned.tempo / max(limit.load for limit in planned.limits))
+
+
+def test_reasons_in_words() -> None:
+    hands = replace(Hands(), picking=PickingHand(turns=False))
+    planned = plan(line("5:5!d 4:5!u 1:9", tempo=120), hands=hands)
+    reason = reason_for(planned, 1)
+    assert reason.where == "bar 1 beat 1¼"
+    assert reason.what.startswith("string 4, fret 5, ")
+    assert reason.what.endswith("up stroke")
+    assert reason.hands[0].words == "outside change: the pick has to be lifted over"
+    ruled = reason_for(plan(line("6:0 5:0"), "economy"), 1)
+    assert ruled.school == ("the string changes toward the floor, so the pick carries on down",)
+
+
+def test_a_far_stretch_comes_with_a_caution() -> None:
+    planned = plan(line("6:1@1^1 6:5@4^1"))
+    assert "stop if it hurts" in stretch_words(planned, 1, model_of(planned))
+    assert stretch_words(planned, 0, model_of(planned)) == ""
+
+
+def test_header_errors_reach_the_caller() -> None:
+    with pytest.raises(RiffError, match="tuning: found 'x'"):
+        plan_riff(replace(line("6:0"), tuning="x"), Request(plan(line("6:0")).hands, school_named("economy")))
+
+
+def test_rests_ties_and_legato_carry_no_stroke() -> None:
+    planned = plan(riff("| 6:5/4 6:7.h 6:7.t r |"))
+    assert [str(event.stroke) for event in planned.events] == ["down", "none", "none", "none"]
+    assert [event.rest for event in planned.events] == [False, False, False, True]
+
+
+def test_what_is_not_moved_yet_is_said() -> None:
+    assert plan(line("6:0.k 6:1.v")).warnings == (
+        "rake (1 note) is kept but adds no movement to the plan yet",
+        "vibrato (1 note) is kept but adds no movement to the plan yet",
+    )
