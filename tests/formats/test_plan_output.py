@@ -96,7 +96,7 @@ def test_text_says_when_the_target_is_too_fast_and_cares_for_the_hands() -> None
 
 
 def test_text_of_a_single_note() -> None:
-    assert "a single note has no movement" in write_plan_text(plan(riff("| 6:0/1 |")))
+    assert "nothing here has to move" in write_plan_text(plan(riff("| 6:0/1 |")))
 
 
 def test_every_demo_riff_fits_a_page() -> None:

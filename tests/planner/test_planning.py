@@ -51,7 +51,7 @@ def test_dead_notes_keep_their_place_even_when_strings_are_free() -> None:
 
 
 def test_the_seam_of_a_loop_is_planned_and_counted() -> None:
-    made = line("6:1 5:3 4:5 3:7 2:9 1:12", tempo=140)
+    made = line("6:5 5:7 4:5 3:7 2:5 1:8", tempo=140)
     once, loop = plan(made), plan(made, loop=True)
     assert loop.cost > once.cost
     assert loop.ceiling < once.ceiling
@@ -129,7 +129,9 @@ def test_locks_against_the_school() -> None:
         plan(line("6:0!u 6:0"), "pulse-alternate")
     with pytest.raises(NoPlanError, match="two locks contradict each other under economy"):
         plan(line("6:0!d 6:0!d"), "economy")
-    with pytest.raises(NoPlanError, match="5:0 .* is locked to up, and nothing that comes before it under economy"):
+    with pytest.raises(
+        NoPlanError, match="is locked to up, and nothing that comes before it under economy"
+    ):
         plan(line("6:0!d 5:0!u"), "economy")
 
 

@@ -19,7 +19,7 @@ def held_back_words(plan: Plan) -> str:
     The first of the limits stands for the others, which are counted.
     """
     if not plan.limits:
-        return "nothing: a single note has no movement"
+        return "nothing here has to move"
     more = len(plan.limits) - 1
     return plan.limits[0].text + (f", and {more} more like it" if more else "")
 

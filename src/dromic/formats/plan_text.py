@@ -52,7 +52,7 @@ def number_words(value: float) -> str:
 
 def _limits(plan: Plan) -> list[str]:
     if plan.ceiling is None:
-        return ["ceiling: none, for a single note has no movement"]
+        return ["ceiling: none, for nothing here has to move"]
     lines = [f"ceiling {plan.ceiling:.0f}, held back by"]
     lines += [f"  {limit.text}" for limit in plan.limits[:5]]
     if len(plan.limits) > 5:

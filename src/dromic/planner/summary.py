@@ -23,6 +23,8 @@ def limits_of(task: Task, passages: Sequence[Passage], seam: Passage | None) -> 
     if seam is not None:
         ends.append((len(task.steps) - 1, 0, seam))
     largest = max((one.loads.largest for _, _, one in ends), default=0.0)
+    if not largest:
+        return ()
     return tuple(
         Limit(
             task.steps[start].moment.index,

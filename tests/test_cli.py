@@ -1,0 +1,162 @@
+"""The command line as a process."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from dromic import cli
+from dromic.formats.files import write_riff
+from tests.helpers import riff
+
+GOOD = "title: Two\ntempo: 100\n| 5:5/8 5:7 4:5 r 5:5@1!u/2 |\n"
+
+
+def run(*words: str, display: bool = False, folder: Path | None = None) -> subprocess.CompletedProcess[str]:
+    env = {key: value for key, value in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY")}
+    if display:
+        env["DISPLAY"] = ":77"
+    return subprocess.run(
+        [sys.executable, "-m", "dromic", *words],
+        capture_output=True,
+        text=True,
+        timeout=120,
+        env=env,
+        cwd=folder,
+        check=False,
+    )
+
+
+def refused(done: subprocess.CompletedProcess[str]) -> str:
+    assert done.returncode == 1
+    assert done.stdout == ""
+    assert done.stderr.count("\n") == 1
+    assert "Traceback" not in done.stderr
+    return done.stderr
+
+
+@pytest.fixture
+def good(tmp_path: Path) -> Path:
+    path = tmp_path / "two.riff"
+    path.write_text(GOOD)
+    return path
+
+
+def test_plan_as_text(good: Path) -> None:
+    done = run("plan", str(good), "--school", "economy")
+    assert (done.returncode, done.stderr) == (0, "")
+    assert done.stdout.startswith("Two\nguitar-6, E2 A2 D3 G3 B3 E4; medium hands\nEconomy, least effort, 100")
+    assert "ceiling" in done.stdout
+    assert "|-5-7---" in done.stdout
+
+
+def test_plan_as_json_with_every_option(good: Path) -> None:
+    done = run(
+        "plan", str(good), "--school", "strict-alternate", "--objective", "tempo", "--tempo", "80",
+        "--instrument", "guitar-7", "--hands", "large", "--free", "strings,fingers", "--alternatives", "2",
+        "--json",
+    )  # fmt: skip
+    assert (done.returncode, done.stderr) == (0, "")
+    data = json.loads(done.stdout)
+    assert data["schema"] == 1
+    assert (data["school"], data["objective"], data["tempo"]) == ("strict-alternate", "tempo", 80)
+    assert (data["instrument"], data["hands"]) == ("guitar-7", "large")
+    assert [note["pitch"] for event in data["events"] for note in event["notes"]] == [50, 52, 55, 50]
+    assert all(len(event["alternatives"]) == 2 for event in data["events"] if not event["rest"])
+
+
+def test_plan_a_loop(good: Path) -> None:
+    done = run("plan", str(good), "--loop", "--json")
+    assert json.loads(done.stdout)["loop"] is True
+
+
+def test_a_broken_file_is_named_with_line_and_column(tmp_path: Path) -> None:
+    path = tmp_path / "bad.riff"
+    path.write_text("tempo: 100\n| 5:5/8 5:77 |\n")
+    assert refused(run("plan", str(path))).startswith(f"{path}:2:11: found fret 77, but guitar-6 has 24 frets")
+
+
+def test_no_plan_is_named_with_line_and_column(tmp_path: Path) -> None:
+    path = tmp_path / "chord.riff"
+    path.write_text("| r/2 (6:6 5:8) |\n")
+    assert refused(run("plan", str(path))).startswith(f"{path}:1:7: bar 1 beat 3: 2 notes are struck together")
+
+
+def test_a_note_that_another_instrument_lacks(tmp_path: Path) -> None:
+    path = tmp_path / "high.riff"
+    path.write_text("| 1:20/1 |\n")
+    message = refused(run("plan", str(path), "--instrument", "bass-4", "--free", "strings"))
+    assert "C6 cannot be played on bass-4 in this tuning" in message
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        (["plan"], "the following arguments are required: FILE"),
+        (["plan", "no.riff"], "no.riff: cannot be read: there is no such file"),
+        (["plan", "."], "this is a folder"),
+        (["plan", "{}", "--school", "rake"], "option --school: school: found 'rake', expected one of economy"),
+        (["plan", "{}", "--tempo", "fast"], "option --tempo: tempo: found 'fast'"),
+        (["plan", "{}", "--hands", "paws"], "option --hands: hands: found 'paws'"),
+        (["plan", "{}", "--instrument", "lute"], "instrument: found 'lute'"),
+        (["plan", "{}", "--objective", "fun"], "--objective: found 'fun', expected effort or tempo"),
+        (["plan", "{}", "--free", "time"], "--free: found 'time', expected some of strings"),
+        (["plan", "{}", "--alternatives", "-3"], "--alternatives: found '-3', expected a number"),
+        (["plan", "{}", "--alternatives", "many"], "--alternatives: found 'many', expected a number"),
+        (["plan", "{}", "--alternatives", "2", "--loop"], "alternatives are not priced for loops yet"),
+        (["sing"], "invalid choice: 'sing'"),
+        ([], "there is no display to open a window on"),
+    ],
+    ids=lambda one: " ".join(one) if isinstance(one, list) else "",
+)
+def test_every_refusal_is_one_line(
+    good: Path, words: list[str], message: str, capfd: pytest.CaptureFixture
+) -> None:
+    assert cli.main([word.format(good) for word in words]) == 1
+    out, err = capfd.readouterr()
+    assert out == ""
+    assert message in err
+    assert err.count("\n") == 1
+
+
+def test_help_and_version() -> None:
+    assert "plan a riff and print the plan" in run("--help").stdout
+    assert run("--version").stdout.startswith("dromic 0.")
+
+
+def test_a_reader_that_goes_away_is_no_failure(tmp_path: Path) -> None:
+    path = tmp_path / "long.riff"
+    write_riff(riff("| " + "6:0/16 6:1 6:2 6:3 " * 4 + "| x40"), path)
+    done = subprocess.run(
+        f"{sys.executable} -m dromic plan {path} --json | head -n 1",
+        shell=True,
+        capture_output=True,
+        text=True,
+        timeout=120,
+        check=False,
+    )
+    assert (done.stdout, done.stderr) == ("{\n", "")
+
+
+def test_demo_without_a_display_plans_prints_and_draws(tmp_path: Path) -> None:
+    done = run("demo", folder=tmp_path)
+    assert done.returncode == 0
+    assert "Traceback" not in done.stderr
+    for title in ("Kiln Stairs", "Millrace Reel", "Glass Ladder", "Lamplighter", "Low Tide"):
+        assert title in done.stdout
+    assert done.stdout.count("ceiling ") == 5
+    assert "5 demo riffs were planned" in done.stdout
+    picture = tmp_path / "dromic-demo.png"
+    assert picture.read_bytes().startswith(b"\x89PNG")
+    assert picture.stat().st_size > 30_000
+
+
+def test_a_picture_that_cannot_be_written(tmp_path: Path) -> None:
+    done = run("demo", "--picture", str(tmp_path / "no" / "p.png"))
+    assert done.returncode == 1
+    assert "the picture cannot be written; choose another place" in done.stderr
