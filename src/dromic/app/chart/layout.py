@@ -202,6 +202,7 @@ class ChartLayout:
                 if MARGIN - 0.5 <= x <= last:
                     roomy = beat_quarters * self.zoom >= 46
                     label = str(bar + 1) if beat == 0 else str(beat + 1) if roomy else ""
+                    label = label if x < last - 1 else ""
                     found.append(Tick(x, label, beat == 0))
             bar += 1
         return tuple(found)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from dromic.app.chart import painting, painting_hands
-from dromic.app.chart.layout import ChartLayout, default_zoom
+from dromic.app.chart.layout import MARGIN, ChartLayout, default_zoom
 from dromic.app.chart.painting import Scene
 from dromic.app.chart.painting_hands import GUTTER
 from dromic.app.theme import Theme
@@ -94,7 +94,8 @@ class ChartView(QAbstractScrollArea):
     def fit(self) -> None:
         """Zoom so that the whole riff shows."""
         if self._layout is not None:
-            self.zoom_by((self.viewport_width - GUTTER) / self._layout.width)
+            margins = 2 * MARGIN
+            self.zoom_by((self.viewport_width - GUTTER - margins) / (self._layout.width - margins))
 
     @property
     def viewport_width(self) -> int:

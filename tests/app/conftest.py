@@ -1,0 +1,43 @@
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from dromic.app.start import load_fonts, open_window
+from dromic.app.window import MainWindow
+
+
+@pytest.fixture
+def window(qtbot: QtBot) -> Iterator[MainWindow]:
+    """The real window with the demo, planned and shown."""
+    load_fonts()
+    made = open_window(demo=True)
+    qtbot.addWidget(made, before_close_func=settle)
+    made.show()
+    plan_now(made, qtbot)
+    yield made
+    made.planner.stop()
+
+
+def settle(made: MainWindow) -> None:
+    """Let a window close without asking about changes."""
+    made.document._saved = made.document.text
+    made.planner.stop()
+
+
+def plan_now(made: MainWindow, qtbot: QtBot) -> None:
+    """Plan without waiting for the pause after typing."""
+    made.planner.ask()
+    planned(made, qtbot)
+
+
+def planned(made: MainWindow, qtbot: QtBot) -> None:
+    """Wait for the plan that is under way."""
+    qtbot.waitUntil(lambda: not made.planner.working, timeout=30_000)
+
+
+@pytest.fixture
+def wait(window: MainWindow, qtbot: QtBot) -> Callable[[], None]:
+    return lambda: planned(window, qtbot)

@@ -1,0 +1,140 @@
+"""Geometry of the chart, without Qt."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.app.chart.layout import MARGIN, ChartLayout, default_zoom
+from dromic.app.chart.path import picked_columns, stroke_mark, way_between
+from dromic.demo.library import demo_riffs
+from dromic.errors import NoPlanError
+from dromic.hands.profile import Hands, PickingHand
+from dromic.music.riff import Riff, Stroke
+from tests.helpers import line, plan, riff
+from tests.strategies import short_lines
+
+ONE_LEAN = Hands(picking=PickingHand(turns=False))
+
+
+def layout(made: Riff, school: str = "least-motion", **wishes: object) -> ChartLayout:
+    planned = plan(made, school, hands=ONE_LEAN)
+    return ChartLayout(planned, wishes.pop("zoom", 100.0), 600.0, **wishes)
+
+
+@given(short_lines(most=8), st.floats(20, 500), st.floats(200, 1200), st.booleans())
+@settings(max_examples=40)
+def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, thick_on_top: bool) -> None:
+    try:
+        planned = plan(made)
+    except NoPlanError:
+        return
+    chart = ChartLayout(planned, zoom, height, thick_on_top=thick_on_top)
+    assert chart.ruler.bottom <= chart.strokes.top
+    assert chart.strokes.bottom <= chart.field.top < chart.field.bottom < chart.hand.top
+    assert chart.hand.bottom < chart.load.top < chart.load.bottom
+    xs = [column.x for column in chart.columns]
+    assert xs == sorted(xs)
+    assert xs[0] >= MARGIN
+    assert xs[-1] < chart.width
+    for index, column in enumerate(chart.columns):
+        note = column.event.notes[0]
+        assert chart.field.top <= chart.string_y(note.string) <= chart.field.bottom
+        if note.fret:
+            y = chart.neck_y(float(planned.instrument.spots[note.fret]))
+            assert chart.hand.top <= y <= chart.hand.bottom
+        assert chart.load.top <= chart.load_y(column.event.loads.largest) <= chart.load.bottom
+        assert chart.nearest(column.plate_x) == index or xs.count(column.x) > 1
+
+
+def test_a_down_stroke_goes_down_the_page_when_the_thick_string_is_on_top() -> None:
+    made = line("5:5!d 5:5!u")
+    chart, page = layout(made), layout(made, thick_on_top=False)
+    assert chart.string_y(6) < chart.string_y(1)
+    assert page.string_y(6) > page.string_y(1)
+    assert stroke_mark(chart, 0).start < stroke_mark(chart, 0).end
+    assert stroke_mark(page, 0).start > stroke_mark(page, 0).end
+    assert stroke_mark(chart, 1).start > stroke_mark(chart, 1).end
+
+
+def test_strings_lie_at_their_true_relative_spacing() -> None:
+    chart = layout(line("5:5 1:5"))
+    across = chart.plan.instrument.pick_y
+    drawn = [chart.string_y(string) - chart.string_y(6) for string in range(6, 0, -1)]
+    assert drawn == pytest.approx([float(y / across[-1] * drawn[-1]) for y in across])
+
+
+def test_frets_lie_at_true_millimetres() -> None:
+    chart = layout(line("5:3 5:15"))
+    spots = chart.plan.instrument.spots
+
+    def gap(fret: int) -> float:
+        return chart.neck_y(float(spots[fret])) - chart.neck_y(float(spots[fret + 1]))
+
+    assert gap(3) / gap(14) == pytest.approx((spots[4] - spots[3]) / (spots[15] - spots[14]))
+
+
+@pytest.mark.parametrize(
+    ("notes", "bridges", "lifted"),
+    [
+        ("5:5!d 5:5!u", 0, False),
+        ("5:5!d 4:5!d", 0, False),
+        ("5:5!d 4:5!u", 1, True),
+        ("4:5!u 5:5!d", 1, False),
+        ("5:5!d 5:5!d", 1, True),
+        ("6:5!d 3:5!d", 2, True),
+        ("1:5!u 6:5!d", 5, False),
+    ],
+)
+def test_the_path_bridges_the_strings_it_clears(notes: str, bridges: int, lifted: bool) -> None:
+    chart = layout(line(notes, tempo=60))
+    way = way_between(chart, 0, 1)
+    assert len(way.bridges) == bridges
+    assert way.lifted is lifted
+    assert way.points[0] == (stroke_mark(chart, 0).x, stroke_mark(chart, 0).end)
+    assert way.points[-1] == (stroke_mark(chart, 1).x, stroke_mark(chart, 1).start)
+
+
+def test_a_sweep_rests_on_the_next_string_until_its_turn() -> None:
+    chart = layout(line("5:12!d 4:11!d 3:9!d", tempo=60))
+    first, second = stroke_mark(chart, 0), stroke_mark(chart, 1)
+    assert first.rests
+    assert abs(first.end - chart.string_y(4)) < 5
+    assert second.start == pytest.approx(first.end)
+
+
+def test_legato_carries_no_stroke_and_the_path_goes_by() -> None:
+    chart = layout(line("5:5 5:7.h 5:5.p 4:5", tempo=60))
+    assert picked_columns(chart, chart.columns) == [0, 3]
+    assert picked_columns(chart, chart.columns[1:2]) == [0, 3]
+    assert [column.event.stroke for column in chart.columns[1:3]] == [Stroke.NONE] * 2
+
+
+def test_the_ruler_knows_bars_beats_and_pickups() -> None:
+    chart = layout(riff("| 1:0/8 | 1:0/4 1:1 1:3 1:0/8 r |", pickup="1/8"))
+    bars = [tick for tick in chart.ticks(0, chart.width) if tick.bar]
+    assert [tick.label for tick in bars] == ["1", ""]
+    assert bars[0].x == pytest.approx(chart.x(0.5))
+    beats = [tick.label for tick in chart.ticks(0, chart.width) if not tick.bar]
+    assert beats == ["2", "3", "4"]
+
+
+def test_phrases_say_which_time_round() -> None:
+    chart = layout(riff("[A] | 1:0/1 | x2 [B] | 1:1/1 | 1:2/1 | x1 | 1:3/1 | x2"))
+    assert [name for _, name in chart.phrases()] == ["A 1 of 2", "A 2 of 2", "B", "repeat 1 of 2", "repeat 2 of 2"]
+
+
+def test_only_what_shows_is_taken() -> None:
+    chart = layout(riff("| " + "6:0/16 6:1 6:2 6:3 " * 4 + "| x20"), zoom=150)
+    some = chart.columns_between(5000, 5600)
+    assert 8 < len(some) < 40
+    assert len(chart.columns) == 320
+
+
+@pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
+def test_notes_have_room_at_the_first_zoom(demo: object) -> None:
+    planned = plan(demo.riff, demo.school)
+    chart = ChartLayout(planned, default_zoom(planned), 600.0)
+    gaps = [two.x - one.x for one, two in zip(chart.columns, chart.columns[1:], strict=False)]
+    assert sorted(gaps)[len(gaps) // 10] >= 30

@@ -1,0 +1,113 @@
+"""The document needs no window."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+
+from dromic.app.document import STARTER, Change, Document, Wishes
+from dromic.errors import NoPlanError, RiffError
+from dromic.planner.planning import plan_riff
+
+GOOD = "tempo: 100\n| 5:5/8 5:7 4:5 4:7 r/2 |\n"
+
+
+def opened(text: str = GOOD) -> tuple[Document, list[Change]]:
+    document, heard = Document(), []
+    document.start(text)
+    document.listen(heard.append)
+    return document, heard
+
+
+def answer(document: Document) -> None:
+    assert document.reading is not None
+    document.planned(plan_riff(document.reading.riff, document.wishes.request()))
+
+
+def test_good_text_becomes_a_riff_and_bad_text_keeps_the_last_good_one() -> None:
+    document, heard = opened()
+    before = document.reading
+    document.set_text(GOOD.replace("5:7", "5:77"))
+    assert isinstance(document.error, RiffError)
+    assert document.reading is before
+    assert heard == [Change.TEXT]
+    document.set_text(GOOD.replace("5:7", "5:9"))
+    assert document.error is None
+    assert heard == [Change.TEXT, Change.TEXT, Change.RIFF]
+
+
+def test_a_comment_changes_the_text_and_asks_for_no_plan_of_its_own() -> None:
+    document, heard = opened()
+    document.set_text(GOOD)
+    assert heard == []
+    document.set_text(GOOD.replace("100", "100 "))
+    assert heard == [Change.TEXT]
+
+
+def test_the_hardest_spot_is_chosen_first_and_a_choice_stays() -> None:
+    document, _ = opened()
+    answer(document)
+    assert document.plan is not None
+    assert document.plan.event_of_step(document.chosen).loads.largest == max(
+        event.loads.largest for event in document.plan.events
+    )
+    document.choose(1)
+    document.wish(replace(document.wishes, school="economy"))
+    answer(document)
+    assert document.chosen == 1
+    document.set_text("| 5:5/1 |")
+    answer(document)
+    assert document.chosen == 0
+
+
+def test_wishes_make_requests() -> None:
+    document, heard = opened()
+    document.wish(Wishes("economy", "tempo", "small", 90.0))
+    assert heard == [Change.WISHES]
+    document.wish(Wishes("economy", "tempo", "small", 90.0))
+    assert heard == [Change.WISHES]
+    request = document.wishes.request()
+    assert (request.school.name, request.objective, request.hands.name, request.tempo) == (
+        "economy",
+        "tempo",
+        "small",
+        90.0,
+    )
+    assert document.tempo == 90
+    document.wish(replace(document.wishes, tempo=None))
+    assert document.tempo == 100
+
+
+def test_a_refusal_keeps_the_last_plan() -> None:
+    document, _ = opened()
+    answer(document)
+    plan = document.plan
+    document.failed(NoPlanError("no way"))
+    assert document.plan is plan
+    assert str(document.error) == "no way"
+    answer(document)
+    assert document.error is None
+
+
+def test_files(tmp_path: Path) -> None:
+    document, heard = opened(STARTER)
+    path = tmp_path / "a.riff"
+    document.set_text(GOOD + "# mine\n")
+    assert document.changed
+    document.save(path)
+    assert not document.changed
+    assert path.read_text() == GOOD + "# mine\n"
+    document.set_text("| broken")
+    document.save(path)
+    assert path.read_text() == "| broken"
+    heard.clear()
+    with pytest.raises(RiffError, match=r"a\.riff:1:3: found 'broken'"):
+        document.open(path)
+    assert heard == []
+    path.write_text(GOOD)
+    document.open(path)
+    assert document.text == GOOD
+    assert document.path == path
+    assert not document.changed
