@@ -60,7 +60,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.document = Document()
         self.planner = Planner(self.document, self)
-        self._riffs = tuple(riffs)
+        self.riffs = tuple(riffs)
         self._theme = theme
         self.setAcceptDrops(True)
         self.resize(1280, 800)
@@ -232,10 +232,10 @@ class MainWindow(QMainWindow):
     def open_demo(self, demo: DemoRiff) -> None:
         """Open one of the demo riffs with the school it is played in."""
         self.document.start(demo.text, wishes=Wishes(school=demo.school, hands=self.document.wishes.hands))
-        self.riff_page.show_listed(self._riffs.index(demo))
+        self.riff_page.show_listed(self.riffs.index(demo))
 
     def _listed(self) -> int:
-        texts = [demo.riff.title for demo in self._riffs]
+        texts = [demo.riff.title for demo in self.riffs]
         reading = self.document.reading
         title = reading.riff.title if reading is not None else ""
         return texts.index(title) if title in texts and self.document.path is None else -1

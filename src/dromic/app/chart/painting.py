@@ -78,11 +78,22 @@ def paint_ruler(scene: Scene) -> None:
         painter.setPen(scene.theme.color("ink" if tick.bar else "quiet"))
         if tick.label:
             painter.drawText(QPointF(tick.x + 2, layout.ruler.bottom - 10), tick.label)
+    _paint_phrases(scene)
+
+
+def _paint_phrases(scene: Scene) -> None:
+    """Write the phrase names; the one that began out of sight stays at the left edge."""
+    painter = scene.painter
     painter.setFont(scene.font(13))
-    for x, name in layout.phrases():
-        if scene.left - 200 <= x <= scene.right:
-            painter.setPen(scene.theme.color("accent"))
-            painter.drawText(QPointF(x - 3, layout.ruler.top + 13), name)
+    painter.setPen(scene.theme.color("accent"))
+    metrics = painter.fontMetrics()
+    phrases = scene.layout.phrases()
+    for (x, name), (end, _) in zip(phrases, (*phrases[1:], (scene.layout.width, "")), strict=True):
+        if x > scene.right or end < scene.left:
+            continue
+        width = metrics.horizontalAdvance(name)
+        place = max(x - 3, min(scene.left + 4, end - width - 10))
+        painter.drawText(QPointF(place, scene.layout.ruler.top + 13), name)
 
 
 def paint_strokes(scene: Scene) -> None:
