@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QLabel, QMessageBox, QToolButton
 from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.start import guard
 from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
 from tests.app.conftest import plan_now
@@ -317,6 +319,20 @@ def test_help_says_the_keys_and_cares_for_hands(window: MainWindow, qtbot: QtBot
     box.accept()
     window._show_about()
     assert any("Stop at pain" in box.text() for box in window.findChildren(QMessageBox))
+
+
+def test_a_defect_is_told_once_and_the_window_stays(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch, tmp_path: Path
+) -> None:
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
+    monkeypatch.setattr(sys, "excepthook", sys.excepthook)
+    guard(window)
+    for _ in range(2):
+        sys.excepthook(ValueError, ValueError("too odd"), None)
+    boxes = window.findChildren(QMessageBox)
+    assert [box.text() for box in boxes] == ["Something failed: ValueError: too odd."]
+    assert "Your riff is still here" in boxes[0].informativeText()
+    assert window.isVisible()
 
 
 def test_hovering_tells_what_a_note_is(window: MainWindow) -> None:

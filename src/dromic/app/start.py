@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import logging
 import sys
 import time
 from importlib.resources import as_file, files
+from logging.handlers import RotatingFileHandler
 from pathlib import Path
+from types import TracebackType
 
+from platformdirs import user_log_dir
 from PyQt6.QtGui import QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
@@ -56,10 +60,48 @@ def open_window(*, demo: bool) -> MainWindow:
     return window
 
 
+def guard(window: MainWindow) -> None:
+    """Keep the window up when the program has a defect: log it, say so once, go on.
+
+    Without this, Qt ends the program at the first exception that nobody caught, with whatever was typed.
+    """
+    told = False
+
+    def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        nonlocal told
+        if issubclass(kind, KeyboardInterrupt):
+            QApplication.quit()
+            return
+        logging.getLogger(__name__).error("a defect", exc_info=(kind, error, trace))
+        if not told:
+            told = True
+            window.tell_defect(f"{kind.__name__}: {error}", log_file())
+
+    sys.excepthook = hook
+
+
+def log_file() -> Path:
+    """Where defects are written down."""
+    return Path(user_log_dir("dromic", appauthor=False)) / "dromic.log"
+
+
+def start_log() -> None:
+    """Write defects to the log file, or nowhere when that cannot be."""
+    handler: logging.Handler = logging.NullHandler()
+    try:
+        log_file().parent.mkdir(parents=True, exist_ok=True)
+        handler = RotatingFileHandler(log_file(), maxBytes=200_000, backupCount=1, encoding="utf-8")
+    except OSError:
+        sys.stderr.write("dromic: no log can be written, so defects will not be written down\n")
+    logging.basicConfig(level=logging.WARNING, handlers=[handler], format="%(asctime)s %(name)s %(message)s")
+
+
 def run(*, demo: bool, picture: Path | None = None) -> int:
     """Open the window and stay until it is closed."""
     app = application()
+    start_log()
     window = open_window(demo=demo)
+    guard(window)
     window.show()
     if picture is not None:
         _draw(window, picture)

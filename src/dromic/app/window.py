@@ -310,6 +310,15 @@ class MainWindow(QMainWindow):
         box.setInformativeText("What you had open is still here.")
         box.open()
 
+    def tell_defect(self, what: str, log: Path) -> None:
+        """Say that the program has failed somewhere, and that nothing is lost."""
+        box = QMessageBox(QMessageBox.Icon.Warning, "A defect in Dromic", f"Something failed: {what}.", parent=self)
+        box.setInformativeText(
+            f"Your riff is still here; save it now. What happened is written down in {log}. Further failures "
+            "are only written down there."
+        )
+        box.open()
+
     def _say(self, words: str) -> None:
         bar = self.statusBar()
         if bar is not None:

@@ -88,7 +88,8 @@ def _paint_phrases(scene: Scene) -> None:
     painter.setPen(scene.theme.color("accent"))
     metrics = painter.fontMetrics()
     phrases = scene.layout.phrases()
-    for (x, name), (end, _) in zip(phrases, (*phrases[1:], (scene.layout.width, "")), strict=True):
+    ends = [*(x for x, _ in phrases[1:]), scene.layout.width]
+    for (x, name), end in zip(phrases, ends, strict=False):
         if x > scene.right or end < scene.left:
             continue
         width = metrics.horizontalAdvance(name)

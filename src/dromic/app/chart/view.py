@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
@@ -160,7 +160,13 @@ class ChartView(QAbstractScrollArea):
             return
         painter = QPainter(port)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        rect = port.rect()
+        try:
+            self._paint(painter, port.rect())
+        finally:
+            # A painter that is left open takes the whole window down with it.
+            painter.end()
+
+    def _paint(self, painter: QPainter, rect: QRect) -> None:
         if self._layout is None:
             painter.setPen(self._theme.color("quiet"))
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _EMPTY)
