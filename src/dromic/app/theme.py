@@ -131,6 +131,7 @@ def style_sheet(theme: Theme) -> str:
         selection-color: {theme.sheet}; padding: 6px;
     }}
     QPlainTextEdit:focus, QListWidget:focus, QAbstractScrollArea#chart:focus {{ border: 1px solid {theme.accent}; }}
+    QListWidget {{ outline: none; }}
     QListWidget::item {{ padding: 7px 8px; }}
     QListWidget::item:selected {{ background: {theme.chosen}; color: {theme.ink}; }}
     QSlider::groove:horizontal {{ height: 4px; background: {theme.faint}; border-radius: 2px; }}
