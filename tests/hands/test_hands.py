@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from dromic.errors import RiffError
-from dromic.hands.fretting import FretMoves, FretStates, fret_moves, posture, reach_mm
+from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, posture, reach_mm
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
 from dromic.hands.profile import (
     PROFILES,
@@ -38,8 +38,10 @@ def one(string: int, fret: int, finger: int, position: int) -> FretStates:
 
 
 def move(before: FretStates, after: FretStates, **wishes: object) -> FretMoves:
-    wishes = {"legato": None, "silent_between": False, "high_gain": False} | wishes
-    return fret_moves(before, after, GUITAR, HANDS.fretting, HANDS.comfort, **wishes)
+    wishes = {"legato": None, "silent_between": False} | wishes
+    high_gain = bool(wishes.pop("high_gain", False))
+    tables = FrettingTables(GUITAR, HANDS.fretting, HANDS.comfort, high_gain=high_gain)
+    return tables.all_moves(before, after, **wishes)
 
 
 def test_what_kind_a_change_of_string_is() -> None:

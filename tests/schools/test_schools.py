@@ -6,7 +6,7 @@ from dromic.errors import RiffError
 from dromic.music.grid import GridPlace
 from dromic.music.riff import Stroke
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
-from dromic.schools.school import Change
+from dromic.schools.school import Change, Strike
 from tests.helpers import line, plan, riff, strokes
 
 D, U = Stroke.DOWN, Stroke.UP
@@ -45,9 +45,9 @@ def test_what_may_follow(before: Stroke, after: Stroke, travel: int, strict: boo
 @pytest.mark.parametrize(("part", "wanted"), [(0, D), (1, U), (2, D), (3, U)])
 def test_the_pulse(part: int, wanted: Stroke) -> None:
     school = school_named("pulse-alternate")
-    assert school.on_stroke(wanted, GridPlace(part, 4)).allowed
-    assert not school.on_stroke(U if wanted is D else D, GridPlace(part, 4)).allowed
-    assert school.on_stroke(wanted, GridPlace(part, 4)).reason
+    assert school.on_stroke(Strike(wanted, GridPlace(part, 4))).allowed
+    assert not school.on_stroke(Strike(U if wanted is D else D, GridPlace(part, 4))).allowed
+    assert school.on_stroke(Strike(wanted, GridPlace(part, 4))).reason
 
 
 def test_strict_alternate_flips_over_legato_and_rests() -> None:

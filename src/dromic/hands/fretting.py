@@ -10,6 +10,7 @@ milliseconds. Moves that cannot be made (a hammer-on to a lower fret) are marked
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -39,14 +40,19 @@ class FretStates:
     def __len__(self) -> int:
         return len(self.string)
 
-    def pick(self, index: int) -> FretStates:
-        """Return one state, as arrays of length 1."""
-        at = slice(index, index + 1)
+    def take(self, at: Ints) -> FretStates:
+        """Return the states with these numbers, in that order."""
         return FretStates(self.string[at], self.fret[at], self.finger[at], self.position[at])
 
-    def where(self, keep: Bools) -> FretStates:
-        """Return the states that are kept."""
-        return FretStates(self.string[keep], self.fret[keep], self.finger[keep], self.position[keep])
+    @property
+    def parts(self) -> tuple[Ints, Ints, Ints, Ints]:
+        """String, fret, finger and position."""
+        return self.string, self.fret, self.finger, self.position
+
+
+def joined(some: Sequence[FretStates]) -> FretStates:
+    """Return states one after the other."""
+    return FretStates(*(np.concatenate(parts) for parts in zip(*(one.parts for one in some), strict=True)))
 
 
 def reach_mm(states: FretStates, instrument: Instrument, hand: FrettingHand) -> Floats:
@@ -118,7 +124,7 @@ def posture(
 
 @dataclass(frozen=True)
 class FretMoves:
-    """Time that each named part of a move takes, in ms, and what kind of move it is; all (A, B)."""
+    """Time that each named part of a move takes, in ms, and what kind of move it is; arrays of one shape."""
 
     place: Floats
     lift: Floats
@@ -161,128 +167,127 @@ class FretMoves:
         )
 
 
-def _weak_pairs(w23: float, w24: float, w34: float) -> Floats:
+def _pair_table(p23: float, p24: float, p34: float) -> Floats:
+    """Table by finger and finger, 0 for the open string."""
     table = np.zeros((5, 5))
-    for (one, other), value in {(2, 3): w23, (2, 4): w24, (3, 4): w34}.items():
+    for (one, other), value in {(2, 3): p23, (2, 4): p24, (3, 4): p34}.items():
         table[one, other] = table[other, one] = value
     return table
 
 
-def fret_moves(
-    before: FretStates,
-    after: FretStates,
-    instrument: Instrument,
-    hand: FrettingHand,
-    comfort: Comfort,
-    *,
-    legato: Mark | None,
-    silent_between: bool,
-    high_gain: bool,
-) -> FretMoves:
-    """Times and kinds of all moves between two sets of states.
+class FrettingTables:
+    """What the moves of one hand on one instrument are looked up in.
 
     Parameters
     ----------
-    before, after : FretStates
     instrument : Instrument
     hand : FrettingHand
     comfort : Comfort
-    legato : Mark or None
-        Hammer-on, pull-off, slide or release by which the second note is reached.
-    silent_between : bool
-        Whether a rest lets the hand leave the first note early.
     high_gain : bool
         Whether a roll must not let two strings ring together.
-
-    Returns
-    -------
-    FretMoves
     """
-    string_a, string_b = before.string[:, None], after.string[None, :]
-    fret_a, fret_b = before.fret[:, None], after.fret[None, :]
-    finger_a, finger_b = before.finger[:, None], after.finger[None, :]
-    home_a, home_b = before.position[:, None], after.position[None, :]
-    spots, across = instrument.spots, instrument.neck_y
 
-    same_string, same_fret = string_a == string_b, fret_a == fret_b
-    same_finger = (finger_a == finger_b) & (finger_b > 0)
-    fretted = finger_b > 0
-    other_finger = (finger_a > 0) & fretted & ~same_finger
-    stays = same_finger & same_string & same_fret
-    rolled = same_finger & same_fret & (np.abs(string_a - string_b) == 1)
-
-    along = (spots[fret_b] - spots[home_b]) - (spots[fret_a] - spots[home_a])
-    aside = across[string_b] - across[string_a]
-    inside_hand_mm = np.hypot(along, aside)
-    guided = same_finger & same_string & (fret_b - fret_a == home_b - home_a)
-    jumped = same_finger & ~stays & ~rolled & ~guided
-
-    shifted = home_a != home_b
-    shift_mm = np.abs(spots[home_b] - spots[home_a])
-    must_hold = shifted & (finger_a > 0) & (not silent_between)
-
-    spread = np.array((0.0, *hand.spread_mm))
-    upward = np.where(finger_b > finger_a, 1.0, -1.0)
-    opened_mm = upward * ((spots[fret_b] - spots[fret_a]) - (spread[finger_b] - spread[finger_a]))
-
-    behind = (finger_b - finger_a) * (fret_b - fret_a) < 0
-    cross = other_finger & ~shifted & behind
-
-    is_slide = legato is Mark.SLIDE
-    put_down = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
-    newly_placed = fretted & ~stays & ~rolled & ~guided
-    weak_ms = _weak_pairs(0.0, hand.weak_24_ms, hand.weak_34_ms)
-    weak_effort = _weak_pairs(comfort.weak_23, comfort.weak_24, comfort.weak_34)
-    roll_ms = hand.roll_ms + (hand.roll_gain_ms if high_gain else 0.0)
-    lifted = ~fretted & (finger_a > 0)
-
-    return FretMoves(
-        place=np.where(newly_placed, put_down, 0.0),
-        lift=np.where(lifted, hand.pull_ms if legato is Mark.PULL else hand.lift_ms, 0.0),
-        fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
-        weak=np.where(other_finger, weak_ms[finger_a, finger_b], 0.0),
-        roll=roll_ms * rolled,
-        jump=np.where(
-            jumped,
-            hand.jump_ms + hand.jump_fitts_ms * np.log2(1.0 + inside_hand_mm / hand.jump_target_mm),
+    def __init__(
+        self, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, high_gain: bool = False
+    ) -> None:
+        self.instrument, self.hand, self.comfort = instrument, hand, comfort
+        spots = instrument.spots
+        self.shift_mm: Floats = np.abs(spots[:, None] - spots[None, :])
+        self.shift_ms = np.where(
+            self.shift_mm > 0,
+            hand.shift_ms + hand.shift_fitts_ms * np.log2(1.0 + self.shift_mm / hand.shift_target_mm),
             0.0,
-        ),
-        cross=hand.cross_ms * cross,
-        shift=np.where(
-            shifted, hand.shift_ms + hand.shift_fitts_ms * np.log2(1.0 + shift_mm / hand.shift_target_mm), 0.0
-        ),
-        hold=hand.hold_ms * (must_hold & (not is_slide)),
-        slide=hand.slide_ms * np.broadcast_to(np.array(is_slide), shifted.shape),
-        allowed=_allowed(legato, same_string, fret_a, fret_b, finger_a, finger_b, home_a, home_b),
-        shifted=shifted,
-        rolled=rolled,
-        jumped=jumped,
-        shift_mm=np.where(shifted, shift_mm, 0.0),
-        weak_pair=np.where(other_finger, weak_effort[finger_a, finger_b], 0.0),
-        apart=np.where(other_finger & ~shifted, reach_effort(opened_mm, comfort.apart, comfort), 0.0),
-        squeezed=np.where(other_finger & same_fret & ~same_string, comfort.squeezed, 0.0),
-    )
+        )
+        self.spread = np.array((0.0, *hand.spread_mm))
+        self.weak_ms = _pair_table(0.0, hand.weak_24_ms, hand.weak_34_ms)
+        self.weak_effort = _pair_table(comfort.weak_23, comfort.weak_24, comfort.weak_34)
+        self.roll_ms = hand.roll_ms + (hand.roll_gain_ms if high_gain else 0.0)
+
+    def all_moves(
+        self, before: FretStates, after: FretStates, *, legato: Mark | None, silent_between: bool
+    ) -> FretMoves:
+        """Times and kinds of all moves between two sets of states, arrays of shape (A, B).
+
+        Parameters
+        ----------
+        before, after : FretStates
+        legato : Mark or None
+            Hammer-on, pull-off, slide or release by which the second note is reached.
+        silent_between : bool
+            Whether a rest lets the hand leave the first note early.
+        """
+        rows = FretStates(*(part[:, None] for part in before.parts))
+        columns = FretStates(*(part[None, :] for part in after.parts))
+        return self._moves(rows, columns, legato, silent_between)
+
+    def paired_moves(
+        self, before: FretStates, after: FretStates, *, legato: Mark | None, silent_between: bool
+    ) -> FretMoves:
+        """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
+        return self._moves(before, after, legato, silent_between)
+
+    def _moves(self, before: FretStates, after: FretStates, legato: Mark | None, silent_between: bool) -> FretMoves:
+        hand, comfort, spots = self.hand, self.comfort, self.instrument.spots
+        string_a, fret_a, finger_a, home_a = before.parts
+        string_b, fret_b, finger_b, home_b = after.parts
+        same_string = string_a == string_b
+        rise, shift_frets = fret_b - fret_a, home_b - home_a
+        same_fret, shifted = rise == 0, shift_frets != 0
+        fretted, held = finger_b > 0, finger_a > 0
+        same_finger = (finger_a == finger_b) & fretted
+        other_finger = held & fretted & ~same_finger
+        near = same_finger & same_fret
+        rolled = near & (np.abs(string_a - string_b) == 1)
+        glides = same_finger & same_string & ((rise == shift_frets) | same_fret)
+        newly_placed = fretted & ~(rolled | glides)
+        jumped = same_finger & newly_placed
+
+        across = self.instrument.neck_y
+        along = (spots[fret_b] - spots[home_b]) - (spots[fret_a] - spots[home_a])
+        way_mm = np.hypot(along, across[string_b] - across[string_a])
+        upward = np.where(finger_b > finger_a, 1.0, -1.0)
+        ease = self.spread[finger_b] - self.spread[finger_a]
+        opened_mm = upward * ((spots[fret_b] - spots[fret_a]) - ease)
+        stays_home = other_finger & ~shifted
+        behind = (finger_b - finger_a) * rise < 0
+
+        is_slide = legato is Mark.SLIDE
+        put_down = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
+        let_go = float(hand.pull_ms if legato is Mark.PULL else hand.lift_ms)
+        hold_ms = 0.0 if is_slide or silent_between else hand.hold_ms
+        return FretMoves(
+            place=put_down * newly_placed,
+            lift=np.where(held & ~fretted, let_go, 0.0),
+            fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
+            weak=self.weak_ms[finger_a, finger_b],
+            roll=self.roll_ms * rolled,
+            jump=jumped * (hand.jump_ms + hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)),
+            cross=hand.cross_ms * (stays_home & behind),
+            shift=self.shift_ms[home_a, home_b],
+            hold=hold_ms * (shifted & held),
+            slide=np.full(shifted.shape, hand.slide_ms if is_slide else 0.0),
+            allowed=_allowed(legato, same_string, rise, shift_frets, finger_a, finger_b),
+            shifted=shifted,
+            rolled=rolled,
+            jumped=jumped,
+            shift_mm=self.shift_mm[home_a, home_b],
+            weak_pair=self.weak_effort[finger_a, finger_b],
+            apart=stays_home * reach_effort(opened_mm, comfort.apart, comfort),
+            squeezed=comfort.squeezed * (other_finger & same_fret & ~same_string),
+        )
 
 
 def _allowed(
-    legato: Mark | None,
-    same_string: Bools,
-    fret_a: Ints,
-    fret_b: Ints,
-    finger_a: Ints,
-    finger_b: Ints,
-    home_a: Ints,
-    home_b: Ints,
+    legato: Mark | None, same_string: Bools, rise: Ints, shift_frets: Ints, finger_a: Ints, finger_b: Ints
 ) -> Bools:
     """Return which moves the legato mark lets the fingers make."""
-    allowed: Bools = np.ones(np.broadcast_shapes(fret_a.shape, fret_b.shape), dtype=np.bool_)
+    allowed: Bools = np.ones(same_string.shape, dtype=np.bool_)
     if legato is Mark.HAMMER:
-        allowed = same_string & (fret_b > fret_a) & (finger_b > finger_a)
+        allowed = same_string & (rise > 0) & (finger_b > finger_a)
     elif legato is Mark.PULL:
-        allowed = same_string & (fret_b < fret_a) & (finger_b < finger_a) & (home_a == home_b)
+        allowed = same_string & (rise < 0) & (finger_b < finger_a) & (shift_frets == 0)
     elif legato is Mark.SLIDE:
-        moves_along = (fret_b != fret_a) & (fret_b - fret_a == home_b - home_a)
-        allowed = same_string & moves_along & (finger_b == finger_a) & (finger_b > 0)
+        allowed = same_string & (rise != 0) & (rise == shift_frets) & (finger_b == finger_a) & (finger_b > 0)
     elif legato is Mark.RELEASE:
-        allowed = same_string & (fret_b == fret_a) & (finger_b == finger_a) & (home_a == home_b)
+        allowed = same_string & (rise == 0) & (finger_b == finger_a) & (shift_frets == 0)
     return allowed

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 from math import lcm
 
 from dromic.music.rhythm import Meter
@@ -53,18 +52,18 @@ def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...
     """
     divisions: dict[tuple[int, int], int] = defaultdict(lambda: 1)
     finest: dict[int, int] = defaultdict(lambda: 1)
-    for moment, previous in zip(moments, (None, *moments), strict=False):
+    beat_quarters = meter.beat
+    in_beats = [divmod((moment.beat - 1) / beat_quarters, 1) for moment in moments]
+    for moment, previous, (beat, inside) in zip(moments, (None, *moments), in_beats, strict=False):
         if moment.event.grace or (previous is not None and previous.event.grace):
             continue
-        beat, inside = _in_beat(moment, meter)
         key = (moment.bar, beat)
         divisions[key] = lcm(divisions[key], inside.denominator)
     for (bar, _), division in divisions.items():
         if _binary(division):
             finest[bar] = max(finest[bar], division)
     places = []
-    for moment in moments:
-        beat, inside = _in_beat(moment, meter)
+    for moment, (beat, inside) in zip(moments, in_beats, strict=True):
         division = divisions[(moment.bar, beat)]
         parts = finest[moment.bar] if _binary(division) and not meter.compound else division
         places.append(GridPlace(int(inside * parts), parts))
@@ -74,8 +73,3 @@ def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...
 def _binary(division: int) -> bool:
     return division & (division - 1) == 0
 
-
-def _in_beat(moment: Moment, meter: Meter) -> tuple[int, Fraction]:
-    beats = (moment.beat - 1) / meter.beat
-    beat = int(beats)
-    return beat, beats - beat

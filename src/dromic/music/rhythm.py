@@ -114,6 +114,9 @@ class Meter:
         return f"{self.count}/{self.unit}"
 
 
+_STRAIGHT = Fraction(1, 2)
+
+
 @dataclass(frozen=True)
 class Swing:
     """Uneven halves: the first of a pair takes `share` of its time.
@@ -137,6 +140,8 @@ class Swing:
         >>> Swing(Fraction(2, 3)).played(Fraction(5, 2))
         Fraction(8, 3)
         """
+        if self.share == _STRAIGHT:
+            return quarters
         pair = Fraction(8, self.unit)
         start = quarters // pair * pair
         inside = (quarters - start) / pair

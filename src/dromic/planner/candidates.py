@@ -76,9 +76,13 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
     """
     steps = list(steps)
     places = [places_of(step, instrument) for step in steps]
-    fretted = [
-        _fretted(step, step_places, instrument, hand) for step, step_places in zip(steps, places, strict=True)
-    ]
+    known: dict[tuple[object, ...], list[Row]] = {}
+    fretted = []
+    for step, step_places in zip(steps, places, strict=True):
+        way = (step_places, step.locks.finger, step.locks.position)
+        if way not in known:
+            known[way] = _fretted(step, step_places, instrument, hand)
+        fretted.append(known[way])
     positions = _open_positions(steps, fretted)
     shared: dict[tuple[Row, ...], FretStates] = {}
     found = []

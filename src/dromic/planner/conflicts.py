@@ -8,13 +8,12 @@ from dataclasses import replace
 from dromic.errors import NoPlanError
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Stroke, stroke_words
 from dromic.planner.steps import Step
-from dromic.schools.school import School
+from dromic.schools.school import PICK, School
 
 Works = Callable[[Sequence[Step]], bool]
-_FINGERS = (Stroke.INDEX, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE)
 
 
-def check_strokes(steps: Sequence[Step], school: School) -> None:
+def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], strings: int) -> None:
     """Refuse stroke locks that the school can never grant.
 
     Raises
@@ -23,20 +22,27 @@ def check_strokes(steps: Sequence[Step], school: School) -> None:
     """
     for step in steps:
         lock = step.locks.stroke
-        if lock in _FINGERS:
+        school = school_of(step)
+        if lock is not None and lock not in school.means:
+            uses = " and ".join(stroke_words(one) for one in school.means)
             raise NoPlanError(
-                f"{step.words} is locked to be {stroke_words(lock)}, but {school.title.lower()} uses the pick "
-                "only; take out the lock",
+                f"{step.words} is locked to be {_lock_words(lock)}, but {school.title.lower()} plays "
+                f"{uses if len(school.means) == 2 else 'otherwise'}; take out the lock or choose another school",
                 written=step.moment.written,
             )
         if lock is not None:
-            verdict = school.on_stroke(lock, step.place)
-            if not verdict.allowed:
+            verdicts = [school.on_stroke(step.strike(lock, string)) for string in range(1, strings + 1)]
+            verdict = verdicts[0]
+            if not any(one.allowed for one in verdicts):
                 raise NoPlanError(
                     f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
                     f"the other stroke there ({verdict.reason}); take out the lock or choose another school",
                     written=step.moment.written,
                 )
+
+
+def _lock_words(lock: Stroke) -> str:
+    return stroke_words(lock) if lock not in PICK else f"a {lock} stroke"
 
 
 def explain(steps: Sequence[Step], failed: int, school: School, works: Works) -> NoPlanError:

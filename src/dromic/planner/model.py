@@ -1,22 +1,25 @@
 """The movement model applied to one task: efforts of steps and costs of links as arrays.
 
-A joint state is a fretting state together with a pick state (stroke and lean). Joint states of a step are
-numbered ``fretting state * K + pick state``, K being the number of pick states. A step that is not picked
-carries the pick state of the last stroke; legato stays on its string, so the pick's string is the same too.
+A joint state is a pick state (stroke and lean, or plucking finger) together with a fretting state. Joint states of
+a step are numbered ``pick state * F + fretting state``, F being the number of fretting states. A step that is not
+picked carries the pick state of the last stroke; legato stays on its string, so the pick's string is the same too.
 
-cost of a link = effort(pick load) + effort(fret load) + effort(sync load) + weak pairs + the school's rule
+cost of a link = effort(pick load) + effort(fret load) + effort(sync load) + finger comfort + the school's rule
 load of a link = the largest of the three loads, each time needed over time there is
 """
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import FretMoves, FretStates, Posture, fret_moves, posture
+from dromic.hands.fretting import FretStates, FrettingTables, Posture, joined, posture
 from dromic.hands.picking import PickMoves, PickStates, pick_moves, pick_states
 from dromic.hands.profile import Hands
 from dromic.hands.together import extra_parts, load_effort
@@ -26,20 +29,70 @@ from dromic.planner.steps import Link, Step
 from dromic.schools.school import Change, School
 
 Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
 
-_STROKE_OF = {1: Stroke.DOWN, -1: Stroke.UP}
-CACHE_BYTES = 256 * 2**20
+CACHE_BYTES = 192 * 2**20
 
 
 @dataclass(frozen=True)
-class LinkCosts:
-    """Costs and loads of all moves over one link, each of shape (joint before, joint after).
+class FretLink:
+    """The fretting hand's part of a link, each of shape (states before, states after).
 
-    Moves that cannot be made cost infinity.
+    `cost` is its effort with the comforts, infinite where a move cannot be made, and with the effort of meeting the
+    pick in the same gap as far as the fretting hand is the slower of the two. `extra` is the load that the meeting
+    adds.
     """
 
-    cost: Floats
     load: Floats
+    cost: Floats
+    extra: Floats
+
+
+@dataclass(frozen=True)
+class PickLink:
+    """The picking hand's part of a link, each of shape (picks, strings, picks, strings)."""
+
+    load: Floats
+    cost: Floats
+
+    @cached_property
+    def most(self) -> Floats:
+        """Largest load from string to string, shape (strings, strings)."""
+        most: Floats = self.load.max(axis=(0, 2))
+        return most
+
+
+PAIRS_AT_ONCE = 16_384
+
+FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Fraction]
+
+
+def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
+    """What the fretting hand's part of a link depends on."""
+    return before, after, link.legato, link.silent_between, link.picked, link.resumes, link.quarters
+
+
+def _spread(by_string: Floats, states: FretStates) -> Floats:
+    """Widen a last axis of strings to one of states, which stand in runs from the thinnest string down."""
+    runs = np.bincount(states.string, minlength=by_string.shape[-1])[::-1]
+    spread: Floats = np.repeat(by_string[..., ::-1], runs, axis=-1)
+    return spread
+
+
+def _chunks(
+    members: Sequence[tuple[FretStates, FretStates, Link]],
+) -> Iterator[list[tuple[FretStates, FretStates, Link]]]:
+    """Split links into groups that hold about as many pairs of states as the processor's cache does."""
+    chunk: list[tuple[FretStates, FretStates, Link]] = []
+    pairs = 0
+    for member in members:
+        chunk.append(member)
+        pairs += len(member[0]) * len(member[1])
+        if pairs >= PAIRS_AT_ONCE:
+            yield chunk
+            chunk, pairs = [], 0
+    if chunk:
+        yield chunk
 
 
 class Model:
@@ -53,33 +106,54 @@ class Model:
     tempo : float
         Quarter notes a minute.
     high_gain : bool
+    by_phrase : mapping of int to School
+        Schools of single phrases, by the phrase's index.
     """
 
     def __init__(
-        self, instrument: Instrument, hands: Hands, school: School, tempo: float, *, high_gain: bool = False
+        self,
+        instrument: Instrument,
+        hands: Hands,
+        school: School,
+        tempo: float,
+        *,
+        high_gain: bool = False,
+        by_phrase: Mapping[int, School] | None = None,
     ) -> None:
         self.instrument = instrument
         self.hands = hands
         self.school = school
-        self.high_gain = high_gain
+        self._by_phrase = dict(by_phrase or {})
         self.ms_per_quarter = 60_000.0 / tempo
-        self.states: PickStates = pick_states(hands.picking)
-        self.strokes = tuple(_STROKE_OF[int(direction)] for direction in self.states.direction)
+        means = dict.fromkeys(stroke for one in (school, *self._by_phrase.values()) for stroke in one.means)
+        self.states: PickStates = pick_states(hands.picking, tuple(means))
+        self.strokes = self.states.strokes
         self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking)
-        self._school_efforts = self._change_efforts()
-        self._fret_cache: dict[tuple[object, ...], FretMoves] = {}
-        self._pick_cache: dict[tuple[object, ...], tuple[Floats, Floats]] = {}
-        self._link_cache: dict[tuple[object, ...], LinkCosts] = {}
-        self._link_bytes = 0
+        self.fretting = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
+        self._time_ms: Floats = np.ascontiguousarray(self.moves.time_ms.transpose(1, 0, 3, 2))
+        self._again_ms = self._repeated_stroke_ms()
+        self._fret_cache: dict[FretKey, FretLink] = {}
+        self._pick_cache: dict[tuple[object, ...], PickLink] = {}
+        self._change_cache: dict[tuple[object, ...], Floats] = {}
+        self._cost_cache: dict[tuple[object, ...], Floats] = {}
+        self._cost_bytes = 0
+        self._stroke_cache: dict[tuple[object, ...], Floats] = {}
+        self._posture_cache: dict[tuple[FretStates, bool], Posture] = {}
 
     @property
     def pick_count(self) -> int:
         """Number of pick states K."""
         return len(self.states)
 
+    def school_of(self, step: Step) -> School:
+        """School that rules a step."""
+        return self._by_phrase.get(step.moment.phrase, self.school)
+
     def ms(self, quarters: Fraction) -> float:
         """Time that a length has at the tempo."""
         return float(quarters) * self.ms_per_quarter
+
+    # -- steps ----------------------------------------------------------------------------------------------
 
     def step_efforts(self, step: Step, states: FretStates) -> Floats:
         """Efforts that depend on one step only.
@@ -89,128 +163,217 @@ class Model:
         ndarray, shape (joint states,)
             Infinite where a lock or the school forbids the stroke.
         """
-        return (self.posture(states, step).total[:, None] + self.stroke_efforts(step)[None, :]).ravel()
+        strokes = self.stroke_efforts(step)[:, states.string]
+        return (strokes + self.posture(states, step).total[None, :]).ravel()
 
     def posture(self, states: FretStates, step: Step) -> Posture:
         """How comfortable each way of fretting a step is to hold."""
-        return posture(states, self.instrument, self.hands.fretting, self.hands.comfort, bend=step.bent)
+        key = (states, step.bent)
+        found = self._posture_cache.get(key)
+        if found is None:
+            found = posture(states, self.instrument, self.hands.fretting, self.hands.comfort, bend=step.bent)
+            self._posture_cache[key] = found
+        return found
 
     def stroke_efforts(self, step: Step) -> Floats:
-        """Efforts of each pick state at a step, shape (K,); infinite where forbidden."""
-        efforts = np.zeros(self.pick_count)
+        """Efforts of each pick state on each string, shape (picks, strings); infinite where forbidden."""
         if not step.picked:
-            return efforts
+            return np.zeros((self.pick_count, self.instrument.strings))
+        school = self.school_of(step)
+        key = (school, step.place, step.count, step.locks.stroke, Mark.ACCENT in step.what.marks)
+        found = self._stroke_cache.get(key)
+        if found is None:
+            found = self._stroke_cache[key] = self._stroke_efforts(step, school)
+        return found
+
+    def _stroke_efforts(self, step: Step, school: School) -> Floats:
+        strings = self.instrument.strings
+        efforts = np.zeros((self.pick_count, strings))
         for index, stroke in enumerate(self.strokes):
-            verdict = self.school.on_stroke(stroke, step.place)
-            if not verdict.allowed or step.locks.stroke not in (None, stroke):
+            if stroke not in school.means or step.locks.stroke not in (None, stroke):
                 efforts[index] = np.inf
                 continue
-            efforts[index] = verdict.effort + sum(self.stroke_parts(step, index).values())
+            comfort = sum(self.stroke_parts(step, index).values())
+            for string in range(strings):
+                verdict = school.on_stroke(step.strike(stroke, strings - string))
+                efforts[index, string] = comfort + verdict.effort if verdict.allowed else np.inf
         return efforts
 
     def stroke_parts(self, step: Step, pick_state: int) -> dict[str, float]:
         """Named comfort efforts of a stroke at a step."""
         comfort = self.hands.comfort
         up = self.strokes[pick_state] is Stroke.UP
-        habitual = self.states.escape[pick_state] == self.states.escape[0]
+        lean = self.states.escape[pick_state] or self.states.escape[0]
         return {
             "an up on a beat": comfort.up_on_beat if up and step.place.on_beat else 0.0,
             "an up on an accent": comfort.up_on_accent if up and Mark.ACCENT in step.what.marks else 0.0,
-            "a lean that is not the habitual one": 0.0 if habitual else comfort.other_lean,
+            "a lean that is not the habitual one": comfort.other_lean
+            if lean and lean != self.states.escape[0]
+            else 0.0,
         }
 
-    def fret_moves(self, before: FretStates, after: FretStates, link: Link) -> FretMoves:
-        """Moves of the fretting hand over a link."""
-        key = (before, after, link.legato, link.silent_between)
+    # -- the fretting hand ----------------------------------------------------------------------------------
+
+    def prepare(self, wanted: Iterable[tuple[FretStates, FretStates, Link]]) -> None:
+        """Work out the fretting hand's part of many links at once, which is much faster than one by one."""
+        groups: dict[tuple[object, ...], list[tuple[FretStates, FretStates, Link]]] = defaultdict(list)
+        seen: set[tuple[object, ...]] = set()
+        for before, after, link in wanted:
+            key = _fret_key(before, after, link)
+            if key not in self._fret_cache and key not in seen:
+                seen.add(key)
+                groups[(link.legato, link.silent_between, link.picked, link.resumes)].append((before, after, link))
+        for members in groups.values():
+            for chunk in _chunks(members):
+                self._prepare_chunk(chunk)
+
+    def _prepare_chunk(self, members: Sequence[tuple[FretStates, FretStates, Link]]) -> None:
+        """Work out links that differ in their states and gaps only, as one long row of pairs."""
+        link = members[0][2]
+        shapes = [(len(before), len(after)) for before, after, _ in members]
+        rows = [np.repeat(np.arange(a), b) for a, b in shapes]
+        columns = [np.tile(np.arange(b), a) for a, b in shapes]
+        one = joined([before.take(row) for (before, _, _), row in zip(members, rows, strict=True)])
+        two = joined([after.take(column) for (_, after, _), column in zip(members, columns, strict=True)])
+        gaps = np.repeat([self.ms(link.quarters) for _, _, link in members], [a * b for a, b in shapes])
+        overload = self.hands.comfort.overload
+        moves = self.fretting.paired_moves(one, two, legato=link.legato, silent_between=link.silent_between)
+        load = moves.time_ms / gaps
+        cost = load_effort(load, overload) + moves.discomfort
+        cost[~moves.allowed] = np.inf
+        changes = one.string != two.string
+        parts = extra_parts(moves, changes, self.hands.together, picked=link.picked, resumes=link.resumes)
+        extra = sum(parts.values(), np.zeros(len(load))) / gaps
+        spots = np.flatnonzero(extra)
+        cost[spots] += load_effort(load[spots] + extra[spots], overload)
+        ends = np.cumsum([a * b for a, b in shapes])
+        for (before, after, own), shape, end in zip(members, shapes, ends, strict=True):
+            part = slice(end - shape[0] * shape[1], end)
+            self._fret_cache[_fret_key(before, after, own)] = FretLink(
+                load[part].reshape(shape), cost[part].reshape(shape), extra[part].reshape(shape)
+            )
+
+    def fret_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
+        """The fretting hand's part of a link."""
+        key = _fret_key(before, after, link)
         if key not in self._fret_cache:
-            self._fret_cache[key] = self.fret_moves_once(before, after, link)
+            self.prepare([(before, after, link)])
         return self._fret_cache[key]
 
-    def fret_moves_once(self, before: FretStates, after: FretStates, link: Link) -> FretMoves:
-        """Do as `fret_moves`, for states that nobody keeps."""
-        return fret_moves(
-            before,
-            after,
-            self.instrument,
-            self.hands.fretting,
-            self.hands.comfort,
-            legato=link.legato,
-            silent_between=link.silent_between,
-            high_gain=self.high_gain,
-        )
+    # -- the picking hand -----------------------------------------------------------------------------------
 
     def pick_extra_ms(self, link: Link) -> float:
         """Time that palm and accent add to the pick's way."""
         picking = self.hands.picking
         return picking.palm_ms * link.palm_changes + picking.accent_ms * link.accent
 
-    def _pick_loads(self, link: Link) -> tuple[Floats, Floats]:
-        """Loads and efforts of the pick, each (S, K, S, K)."""
-        key = (link.pick_quarters, link.palm_changes, link.accent)
-        if key not in self._pick_cache:
-            load = (self.moves.time_ms + self.pick_extra_ms(link)) / self.ms(link.pick_quarters)
-            effort = load_effort(load, self.hands.comfort.overload) + self._school_efforts
-            self._pick_cache[key] = (load, effort)
-        return self._pick_cache[key]
-
-    def _change_efforts(self) -> Floats:
-        """Efforts of the school's rule on changes, (S, K, S, K), infinite where forbidden."""
-        strings, picks = self.instrument.strings, self.pick_count
-        by_travel = np.empty((2 * strings - 1, picks, picks))
-        for travel in range(1 - strings, strings):
-            for one, before in enumerate(self.strokes):
-                for two, after in enumerate(self.strokes):
-                    verdict = self.school.on_change(Change(before, after, travel))
-                    by_travel[travel + strings - 1, one, two] = verdict.effort if verdict.allowed else np.inf
-        steps = np.arange(strings)
-        travels = steps[None, :] - steps[:, None] + strings - 1
-        efforts: Floats = by_travel[travels].transpose(0, 2, 1, 3)
-        return efforts
-
-    def link_costs(self, before: FretStates, after: FretStates, link: Link) -> LinkCosts:
-        """Costs and loads of a link, remembered while there is room."""
-        key = (before, after, link)
-        found = self._link_cache.get(key)
+    def pick_link(self, link: Link, school: School) -> PickLink:
+        """The picking hand's part of a link that ends in a picked note."""
+        key = (link.pick_quarters, link.palm_changes, link.accent, school)
+        found = self._pick_cache.get(key)
         if found is None:
-            found = self._link_costs(before, after, link)
-            size = found.cost.nbytes + found.load.nbytes
-            if self._link_bytes + size <= CACHE_BYTES:
-                self._link_cache[key] = found
-                self._link_bytes += size
+            load = (self._time_ms + self.pick_extra_ms(link)) / self.ms(link.pick_quarters)
+            cost = load_effort(load, self.hands.comfort.overload) + self._change_efforts(link, school)
+            found = self._pick_cache[key] = PickLink(load, cost)
         return found
 
-    def _link_costs(self, before: FretStates, after: FretStates, link: Link) -> LinkCosts:
-        picks = self.pick_count
-        shape = (len(before), picks, len(after), picks)
-        moves = self.fret_moves(before, after, link)
-        gap = self.ms(link.quarters)
-        overload = self.hands.comfort.overload
-        fret_load = moves.time_ms / gap
-        fret_cost = load_effort(fret_load, overload) + moves.discomfort
-        fret_cost[~moves.allowed] = np.inf
+    def change(self, before: Stroke, after: Stroke, travel: int, link: Link, school: School) -> Change:
+        """What a school is told of two notes."""
+        if not school.timed:
+            return Change(before, after, travel)
+        return Change(before, after, travel, self.ms(link.pick_quarters), self._again_ms)
+
+    def _repeated_stroke_ms(self) -> float:
+        """Least time of the same stroke again on one string."""
+        strings, picks = self.moves.time_ms.shape[:2]
+        times = [
+            self.moves.time_ms[string, one, string, two]
+            for string in range(strings)
+            for one in range(picks)
+            for two in range(picks)
+            if self.strokes[one] is self.strokes[two]
+        ]
+        return float(min(times))
+
+    def _change_efforts(self, link: Link, school: School) -> Floats:
+        """Efforts of the school's rule on changes, (K, S, K, S), infinite where forbidden."""
+        key = (school, link.pick_quarters if school.timed else None)
+        if key not in self._change_cache:
+            strings, picks = self.instrument.strings, self.pick_count
+            by_travel = np.empty((2 * strings - 1, picks, picks))
+            for travel in range(1 - strings, strings):
+                for one, before in enumerate(self.strokes):
+                    for two, after in enumerate(self.strokes):
+                        verdict = school.on_change(self.change(before, after, travel, link, school))
+                        effort = verdict.effort if verdict.allowed else np.inf
+                        by_travel[travel + strings - 1, one, two] = effort
+            steps = np.arange(strings)
+            travels = steps[None, :] - steps[:, None] + strings - 1
+            self._change_cache[key] = by_travel[travels].transpose(2, 0, 3, 1)
+        return self._change_cache[key]
+
+    # -- both -----------------------------------------------------------------------------------------------
+
+    def costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
+        """Costs of all joint moves over a link, remembered while there is room.
+
+        Returns
+        -------
+        ndarray, shape (joint before, joint after)
+            Infinite where a move cannot be made.
+        """
+        key = (before, after, link, school)
+        found = self._cost_cache.get(key)
+        if found is None:
+            found = self._costs(before, after, link, school)
+            if self._cost_bytes + found.nbytes <= CACHE_BYTES:
+                self._cost_cache[key] = found
+                self._cost_bytes += found.nbytes
+        return found
+
+    def _costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
+        picks, rows, columns = self.pick_count, len(before), len(after)
+        fret = self.fret_link(before, after, link)
         if not link.picked:
-            carried = np.where(np.eye(picks, dtype=bool), 0.0, np.inf)
-            cost = fret_cost[:, None, :, None] + carried[None, :, None, :]
-            load = np.broadcast_to(fret_load[:, None, :, None], shape)
-            return LinkCosts(_flat(cost), _flat(load))
+            carried = np.full((picks, rows, picks, columns), np.inf)
+            for pick in range(picks):
+                carried[pick, :, pick, :] = fret.cost
+            return carried.reshape(picks * rows, picks * columns)
+        by_pick = self.pick_link(link, school)
+        cost = _spread(by_pick.cost[:, before.string], after)
+        cost += fret.cost[None, :, None, :]
+        one, two = np.nonzero((fret.extra > 0) & (fret.load < by_pick.most[before.string][:, after.string]))
+        if len(one):
+            # Where the pick is the slower hand, the meeting weighs more than the fretting hand's part says.
+            overload = self.hands.comfort.overload
+            slow, extra = fret.load[one, two][:, None, None], fret.extra[one, two][:, None, None]
+            loads = by_pick.load[:, before.string[one], :, after.string[two]]
+            more = load_effort(np.maximum(loads, slow) + extra, overload) - load_effort(slow + extra, overload)
+            cost[:, one, :, two] += more
+        return cost.reshape(picks * rows, picks * columns)
 
-        all_loads, all_efforts = self._pick_loads(link)
-        pick_load = all_loads[before.string][:, :, after.string]
-        cost = all_efforts[before.string][:, :, after.string] + fret_cost[:, None, :, None]
-        load = np.maximum(pick_load, fret_load[:, None, :, None])
-        changes = before.string[:, None] != after.string[None, :]
-        parts = extra_parts(moves, changes, self.hands.together, picked=True, resumes=link.resumes)
-        extra = sum(parts.values(), np.zeros(changes.shape))
-        spots = extra > 0
-        if spots.any():
-            extra_load = np.where(spots, extra / gap, 0.0)
-            sync = load + extra_load[:, None, :, None]
-            cost += np.where(spots[:, None, :, None], load_effort(sync, overload), 0.0)
-            load = sync
-        return LinkCosts(_flat(cost), _flat(load))
+    def loads(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
+        """Largest loads of all joint moves over a link, shape (joint before, joint after)."""
+        picks, rows, columns = self.pick_count, len(before), len(after)
+        shape = (picks, rows, picks, columns)
+        fret = self.fret_link(before, after, link)
+        load = np.broadcast_to(fret.load[None, :, None, :], shape)
+        if link.picked:
+            pick = self.pick_link(link, school)
+            load = np.maximum(_spread(pick.load[:, before.string], after), load)
+            load += fret.extra[None, :, None, :]
+        return load.reshape(picks * rows, picks * columns)
 
-
-def _flat(joint: Floats) -> Floats:
-    """Reshape (A, K, B, K) to (A K, B K)."""
-    a, k, b, m = joint.shape
-    return np.ascontiguousarray(joint).reshape(a * k, b * m)
+    def pair_loads(
+        self, before: FretStates, after: FretStates, link: Link, school: School, one: Ints, two: Ints
+    ) -> Floats:
+        """Largest loads from joint states `one` to joint states `two`, arrays of one length."""
+        pick_one, fret_one = np.divmod(one, len(before))
+        pick_two, fret_two = np.divmod(two, len(after))
+        fret = self.fret_link(before, after, link)
+        load: Floats = fret.load[fret_one, fret_two]
+        if link.picked:
+            pick = self.pick_link(link, school)
+            picked = pick.load[pick_one, before.string[fret_one], pick_two, after.string[fret_two]]
+            load = np.maximum(load, picked) + fret.extra[fret_one, fret_two]
+        return load

@@ -6,18 +6,22 @@ was weighed.
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
+from math import log2
 
 import numpy as np
 
-from dromic.hands.fretting import FretMoves, FretStates, reach_mm
-from dromic.hands.together import extra_parts, load_effort
+from dromic.hands.fretting import Floats, FretMoves, FretStates, reach_mm
+from dromic.hands.picking import PICK
+from dromic.hands.together import extra_parts
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
-from dromic.schools.school import Change
+from dromic.schools.school import School
 
 _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
 
@@ -88,74 +92,102 @@ def strings_words(count: int) -> str:
     return _STRINGS[count] if 0 < count < len(_STRINGS) else f"{count} strings"
 
 
-def frets_of(state: State, instrument: Instrument) -> FretStates:
-    """Return a state's fretting part as arrays of length 1."""
-    row = (instrument.index(state.string), state.fret, state.finger, state.position)
-    return FretStates(*(np.array([value], dtype=np.int64) for value in row))
+def frets_of(states: Sequence[State], instrument: Instrument) -> FretStates:
+    """Return the fretting parts of states as arrays."""
+    rows = [(instrument.index(one.string), one.fret, one.finger, one.position) for one in states]
+    return FretStates(*np.array(rows, dtype=np.int64).reshape(-1, 4).T)
 
 
-def reach_of(state: State, model: Model) -> float:
-    """How far the finger is opened beyond its ease, in mm; negative when closed."""
-    return float(reach_mm(frets_of(state, model.instrument), model.instrument, model.hands.fretting)[0])
+def reaches_of(states: Sequence[State], model: Model) -> list[float]:
+    """How far each finger is opened beyond its ease, in mm; negative when closed."""
+    reaches = reach_mm(frets_of(states, model.instrument), model.instrument, model.hands.fretting)
+    return [float(reach) for reach in reaches]
 
 
 def pick_index(state: State, model: Model) -> int:
     """Return the number of a state's pick state."""
-    signs = {Stroke.DOWN: 1, Stroke.UP: -1}
-    matches = (model.states.direction == signs[state.stroke]) & (model.states.escape == signs[state.escape])
-    return int(np.flatnonzero(matches)[0])
+    sign = {Stroke.DOWN: 1, Stroke.UP: -1}.get(state.escape, 0)
+    for index, stroke in enumerate(model.strokes):
+        if stroke is state.stroke and model.states.escape[index] == sign:
+            return index
+    raise KeyError(state)
 
 
-def passage(model: Model, before: State, after: State, link: Link) -> Passage:
-    """Take one passage apart.
+@dataclass(frozen=True)
+class Transition:
+    """Two chosen states, the link between them, and the school that rules the second."""
+
+    before: State
+    after: State
+    link: Link
+    school: School
+
+
+def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
+    """Take passages apart.
 
     Parameters
     ----------
     model : Model
-    before, after : State
-    link : Link
+    transitions : sequence of Transition
 
     Returns
     -------
-    Passage
-        Its `cost` equals the entry of `Model.link_costs` for the two states.
+    list of Passage
+        The `cost` of each equals the entry of `Model.costs` for the two states.
     """
+    groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for index, one in enumerate(transitions):
+        link = one.link
+        groups[(link.legato, link.silent_between, link.picked, link.resumes)].append(index)
+    found: dict[int, Passage] = {}
+    for members in groups.values():
+        link = transitions[members[0]].link
+        before = frets_of([transitions[index].before for index in members], model.instrument)
+        after = frets_of([transitions[index].after for index in members], model.instrument)
+        moves = model.fretting.paired_moves(before, after, legato=link.legato, silent_between=link.silent_between)
+        changes = before.string != after.string
+        parts = extra_parts(moves, changes, model.hands.together, picked=link.picked, resumes=link.resumes)
+        time_ms = moves.time_ms
+        for at, index in enumerate(members):
+            extra = {name: float(value[at]) for name, value in parts.items() if value[at] > 0}
+            found[index] = _passage(model, transitions[index], moves, at, float(time_ms[at]), extra)
+    return [found[index] for index in range(len(transitions))]
+
+
+def _passage(
+    model: Model, one: Transition, moves: FretMoves, at: int, fret_ms: float, together: dict[str, float]
+) -> Passage:
     overload = model.hands.comfort.overload
-    one, two = frets_of(before, model.instrument), frets_of(after, model.instrument)
-    moves = model.fret_moves_once(one, two, link)
+    before, after, link = one.before, one.after, one.link
     gap, pick_gap = model.ms(link.quarters), model.ms(link.pick_quarters)
-    fret = _fret_way(moves, before, after, link)
-    fret_load = float(moves.time_ms[0, 0]) / gap
+    fret_load = fret_ms / gap
     pick: PickWay | None = None
-    pick_load = 0.0
+    pick_load = sync_load = 0.0
     school = ""
     efforts = {
         "fretting": _effort(fret_load, overload),
-        "weak pair": float(moves.weak_pair[0, 0]),
-        "fingers apart": float(moves.apart[0, 0]),
-        "two fingers on one fret": float(moves.squeezed[0, 0]),
+        "weak pair": float(moves.weak_pair[at]),
+        "fingers apart": float(moves.apart[at]),
+        "two fingers on one fret": float(moves.squeezed[at]),
     }
-    together: dict[str, float] = {}
-    sync_load = 0.0
     if link.picked:
         pick = _pick_way(model, before, after, link)
         pick_load = sum(pick.parts.values()) / pick_gap
         efforts["picking"] = _effort(pick_load, overload)
-        verdict = model.school.on_change(Change(before.stroke, after.stroke, pick.travel))
+        verdict = one.school.on_change(model.change(before.stroke, after.stroke, pick.travel, link, one.school))
         school = verdict.reason
         efforts["school"] = verdict.effort
-        changes = np.array([[pick.travel != 0]])
-        parts = extra_parts(moves, changes, model.hands.together, picked=True, resumes=link.resumes)
-        together = {name: float(extra[0, 0]) for name, extra in parts.items() if extra[0, 0] > 0}
         if together:
             sync_load = max(pick_load, fret_load) + sum(together.values()) / gap
             efforts["both hands"] = _effort(sync_load, overload)
     loads = Loads(pick_load, fret_load, sync_load)
+    fret = _fret_way(moves, at, before, after, link)
     return Passage(before, after, gap, pick_gap, pick, fret, together, loads, efforts, school)
 
 
 def _effort(load: float, overload: float) -> float:
-    return float(load_effort(np.array(load), overload))
+    return load**2 + overload * max(load - 1.0, 0.0) ** 2
 
 
 def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
@@ -167,23 +199,12 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
     )
     table, hand = model.moves, model.hands.picking
     travel = before.string - after.string
-    reversals, paid = int(table.reversals[at]), int(table.paid[at])
     travel_mm = float(table.travel_mm[at])
-    turns = "one reversal" if reversals == 1 else f"{reversals} reversals"
-    bits = float(np.log2(1.0 + travel_mm / hand.target_mm))
-    parts = {
-        "a stroke": hand.base_ms,
-        turns: hand.reversal_ms * reversals,
-        f"{strings_words(paid)} to lift over": hand.clear_ms * paid,
-        f"{travel_mm:.0f} mm of travel": hand.fitts_ms * bits,
-        "inside picking": hand.inside_ms * (bool(table.inside[at]) and paid > 0),
-        "dropping into a sweep": hand.drop_ms * bool(table.drop[at]),
-        "turning the lean": hand.turn_ms * bool(table.turned[at]),
-        "palm": hand.palm_ms * link.palm_changes,
-        "accent": hand.accent_ms * link.accent,
-    }
+    with_pick = before.stroke in PICK and after.stroke in PICK
+    parts = _stroke_parts(model, at, travel_mm) if with_pick else _pluck_parts(model, before, after, at, travel_mm)
+    parts |= {"palm": hand.palm_ms * link.palm_changes, "accent": hand.accent_ms * link.accent}
     return PickWay(
-        _pick_words(before.stroke, after.stroke, travel),
+        _pick_words(before.stroke, after.stroke, travel) if with_pick else _pluck_words(before, after, travel),
         travel,
         travel_mm,
         int(table.cleared[at]),
@@ -192,6 +213,53 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
         bool(table.sweep[at]),
         {name: value for name, value in parts.items() if value > 0},
     )
+
+
+def _stroke_parts(model: Model, at: tuple[int, int, int, int], travel_mm: float) -> dict[str, float]:
+    table, hand = model.moves, model.hands.picking
+    reversals, paid = int(table.reversals[at]), int(table.paid[at])
+    turns = "one reversal" if reversals == 1 else f"{reversals} reversals"
+    return {
+        "a stroke": hand.base_ms,
+        turns: hand.reversal_ms * reversals,
+        f"{strings_words(paid)} to lift over": hand.clear_ms * paid,
+        f"{travel_mm:.0f} mm of travel": hand.fitts_ms * log2(1.0 + travel_mm / hand.target_mm),
+        "inside picking": hand.inside_ms * (bool(table.inside[at]) and paid > 0),
+        "dropping into a sweep": hand.drop_ms * bool(table.drop[at]),
+        "turning the lean": hand.turn_ms * bool(table.turned[at]),
+    }
+
+
+def _pluck_parts(
+    model: Model, before: State, after: State, at: tuple[int, int, int, int], travel_mm: float
+) -> dict[str, float]:
+    table, hand = model.moves, model.hands.picking
+    travel = {f"{travel_mm:.0f} mm of travel": hand.fitts_ms * log2(1.0 + travel_mm / hand.target_mm)}
+    if after.stroke in PICK:
+        return {"a stroke": hand.base_ms} | travel
+    if table.sweep[at]:
+        return {"the finger raked on": hand.rake_ms} | travel
+    return {
+        "a pluck": hand.pluck_ms,
+        "the same finger again": hand.pluck_again_ms * (before.stroke is after.stroke),
+        "the little finger plucks": hand.pluck_little_ms * (after.stroke is Stroke.LITTLE),
+    } | travel
+
+
+_PLUCKING = {
+    Stroke.INDEX: "the index finger",
+    Stroke.MIDDLE: "the middle finger",
+    Stroke.RING: "the ring finger",
+    Stroke.LITTLE: "the little finger",
+    Stroke.DOWN: "the pick",
+    Stroke.UP: "the pick",
+}
+
+
+def _pluck_words(before: State, after: State, travel: int) -> str:
+    if before.stroke is after.stroke:
+        return f"{_PLUCKING[after.stroke]} {'rakes on' if travel == -1 else 'plucks again'}"
+    return f"{_PLUCKING[after.stroke]} after {_PLUCKING[before.stroke]}"
 
 
 def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
@@ -207,10 +275,11 @@ def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
     return f"outside change{skip}" if before is onward else f"inside change{skip}"
 
 
-def _fret_way(moves: FretMoves, before: State, after: State, link: Link) -> FretWay:
-    def ms(part: np.ndarray) -> float:
-        return float(part[0, 0])
+def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link) -> FretWay:
+    def ms(part: Floats) -> float:
+        return float(part[at])
 
+    shifted = bool(moves.shifted[at])
     shift_mm = ms(moves.shift_mm)
     frets = after.position - before.position
     fret_words = "one fret" if abs(frets) == 1 else f"{abs(frets)} frets"
@@ -228,9 +297,9 @@ def _fret_way(moves: FretMoves, before: State, after: State, link: Link) -> Fret
         "slide": ms(moves.slide),
     }
     return FretWay(
-        shift_mm,
+        shift_mm if shifted else 0.0,
         frets,
-        bool(moves.rolled[0, 0]),
-        bool(moves.jumped[0, 0]),
+        bool(moves.rolled[at]),
+        bool(moves.jumped[at]),
         {name: value for name, value in parts.items() if value > 0},
     )

@@ -27,7 +27,7 @@ class State:
     stroke : Stroke
         The last stroke of the pick, even where this note is not picked.
     escape : Stroke
-        Which strokes end above the strings.
+        Which strokes of the pick end above the strings; `Stroke.NONE` for a plucking finger.
     """
 
     string: int
@@ -81,11 +81,17 @@ class Alternative:
     words : str
     price : float
         Cost of the best plan with it, less the cost of the plan.
+    ceiling : float or None
+        Tempo that plan could reach; None where nothing has to move, or for a loop.
+    value : str
+        The stroke, string, finger or position itself.
     """
 
     kind: str
     words: str
     price: float
+    ceiling: float | None
+    value: str
 
 
 @dataclass(frozen=True)
@@ -142,6 +148,10 @@ class Plan:
 
     Parameters
     ----------
+    school, rules : School
+        The school asked for, and the form of it that served best; the same for most schools.
+    by_phrase : tuple of (int, School)
+        Schools of single phrases, by the phrase's index.
     states : tuple of State
         One a step of `task`.
     cost : float
@@ -156,6 +166,8 @@ class Plan:
     instrument: Instrument
     hands: Hands
     school: School
+    rules: School
+    by_phrase: tuple[tuple[int, School], ...]
     objective: str
     tempo: float
     task: Task

@@ -2,40 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
-import numpy as np
-
-from dromic.errors import NoPlanError
-from dromic.hands.fretting import FretStates
+from dromic.errors import NoPlanError, RiffError
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Riff, Stroke
-from dromic.planner.candidates import candidate_states
+from dromic.music.riff import Riff
 from dromic.planner.conflicts import check_strokes, explain
-from dromic.planner.model import Floats, Model
-from dromic.planner.passage import passage
+from dromic.planner.passage import Transition, passages
 from dromic.planner.plan import Alternative, Plan, State
-from dromic.planner.prices import alternatives, through_costs
-from dromic.planner.search import (
-    Chain,
-    DeadEndError,
-    Found,
-    LinkArray,
-    least_largest_value,
-    least_largest_value_loop,
-    least_sum,
-    least_sum_loop,
-)
-from dromic.planner.steps import Link, Step, Task, as_pitches, task_of
+from dromic.planner.prices import alternatives, through_all
+from dromic.planner.problem import Problem, Setting, Watch
+from dromic.planner.search import DeadEndError, Found
+from dromic.planner.steps import Task, as_pitches, task_of
 from dromic.planner.summary import limits_of, planned_events, totals_of
 from dromic.schools.school import School
 
-LOAD_TOLERANCE = 1e-9
 FREEDOMS = ("strings", "fingers", "strokes", "positions")
-Watch = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -56,6 +41,8 @@ class Request:
         What to take from the player's decisions, any of `FREEDOMS`.
     alternatives : int
         How many other choices to price for every note.
+    by_phrase : mapping of str to School
+        Other schools for single phrases, by the phrase's name.
     """
 
     hands: Hands
@@ -65,6 +52,7 @@ class Request:
     loop: bool = False
     free: frozenset[str] = frozenset()
     alternatives: int = 0
+    by_phrase: Mapping[str, School] = field(default_factory=dict)
 
 
 def plan_riff(
@@ -102,141 +90,114 @@ def plan_riff(
     instrument = instrument or instrument_for(riff)
     music = as_pitches(riff, instrument_for(riff)) if "strings" in request.free else riff
     task = task_of(music, loop=request.loop, free=request.free)
-    check_strokes(task.steps, request.school)
-    model = Model(instrument, request.hands, request.school, riff.tempo, high_gain=riff.gain == "high")
-    states = candidate_states(task.steps, instrument, request.hands.fretting)
-    chain = _chain(model, task.steps, task.links, states)
-    if watch is not None:
-        chain = _watched(chain, watch, passes=1 + 2 * bool(request.alternatives))
-    try:
-        found, bound = _search(model, chain, task, states, request.objective)
-    except DeadEndError as dead_end:
-        raise _no_plan(model, task, dead_end.step, request) from None
-    chosen = tuple(_state(model, states[step], joint) for step, joint in enumerate(found.path))
-    priced = _priced(model, chain, task, states, chosen, bound, request)
-    return _assembled(riff, model, request, task, chosen, found.total, priced)
-
-
-def _chain(model: Model, steps: Sequence[Step], links: Sequence[Link], states: Sequence[FretStates]) -> Chain:
-    efforts = [model.step_efforts(step, some) for step, some in zip(steps, states, strict=True)]
-    return Chain(efforts, lambda index: model.link_costs(states[index], states[index + 1], links[index]).cost)
-
-
-def _watched(chain: Chain, watch: Watch, passes: int) -> Chain:
-    everything = max(passes * (len(chain.efforts) - 1), 1)
-    asked = 0
-
-    def link(index: int) -> Floats:
-        nonlocal asked
-        asked += 1
-        watch(min(asked / everything, 1.0))
-        return chain.link(index)
-
-    return Chain(chain.efforts, link)
-
-
-def _search(
-    model: Model, chain: Chain, task: Task, states: Sequence[FretStates], objective: str
-) -> tuple[Found, float]:
-    """Return the best path, and the load it may not pass (infinite for least effort)."""
-    seam = model.link_costs(states[-1], states[0], task.seam) if task.seam is not None else None
-
-    def loads(index: int) -> Floats:
-        return model.link_costs(states[index], states[index + 1], task.links[index]).load
-
-    if objective != "tempo":
-        return (least_sum(chain) if seam is None else least_sum_loop(chain, seam.cost)), np.inf
-    if seam is None:
-        bound = least_largest_value(chain, loads) * (1 + LOAD_TOLERANCE)
-        return least_sum(_bounded(chain, loads, bound)), bound
-    bound = least_largest_value_loop(chain, loads, seam.cost, seam.load) * (1 + LOAD_TOLERANCE)
-    closing = np.where(seam.load <= bound, seam.cost, np.inf)
-    return least_sum_loop(_bounded(chain, loads, bound), closing), bound
-
-
-def _bounded(chain: Chain, loads: LinkArray, bound: float) -> Chain:
-    return Chain(chain.efforts, lambda index: np.where(loads(index) <= bound, chain.link(index), np.inf))
-
-
-def _state(model: Model, states: FretStates, joint: int) -> State:
-    fret, pick = divmod(joint, model.pick_count)
-    return State(
-        model.instrument.strings - int(states.string[fret]),
-        int(states.fret[fret]),
-        int(states.finger[fret]),
-        int(states.position[fret]),
-        model.strokes[pick],
-        Stroke.DOWN if model.states.escape[pick] > 0 else Stroke.UP,
-    )
-
-
-def _no_plan(model: Model, task: Task, failed: int, request: Request) -> NoPlanError:
-    def works(steps: Sequence[Step]) -> bool:
+    forms = request.school.variants or (request.school,)
+    answers: list[Answer] = []
+    refusal: NoPlanError | None = None
+    for rules in forms:
+        setting = Setting(
+            instrument,
+            request.hands,
+            rules,
+            _phrase_schools(riff, request.by_phrase),
+            riff.tempo,
+            riff.gain == "high",
+        )
         try:
-            states = candidate_states(steps, model.instrument, model.hands.fretting)
-            least_sum(_chain(model, steps, task.links, states))
-        except (DeadEndError, NoPlanError):
-            return False
-        return True
+            answers.append(_answer(setting, task, request, watch))
+        except NoPlanError as error:
+            refusal = error
+    if not answers:
+        assert refusal is not None
+        raise refusal
+    best = min(
+        answers, key=lambda one: (one.bound, one.found.total) if request.objective == "tempo" else one.found.total
+    )
+    return _assembled(riff, request, best)
 
-    if works(task.steps):
+
+@dataclass(frozen=True)
+class Answer:
+    """A problem with its solution; `bound` is the load that no link may pass, infinite for least effort."""
+
+    problem: Problem
+    found: Found
+    bound: float
+
+    @property
+    def chosen(self) -> tuple[State, ...]:
+        """The best states in words of the trade."""
+        return tuple(self.problem.state(step, joint) for step, joint in enumerate(self.found.path))
+
+
+def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[int, School], ...]:
+    names = [phrase.name for phrase in riff.phrases]
+    if unknown := sorted(set(schools) - {name for name in names if name is not None}):
+        known = ", ".join(f"'{name}'" for name in names if name) or "no named phrases"
+        raise RiffError(f"there is no phrase '{unknown[0]}' in this riff; it has {known}")
+    return tuple((index, schools[name]) for index, name in enumerate(names) if name is not None and name in schools)
+
+
+def _answer(setting: Setting, task: Task, request: Request, watch: Watch | None) -> Answer:
+    problem = Problem(setting, task)
+    check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
+    if watch is not None:
+        problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
+    try:
+        bound = problem.load_bound(request.objective)
+        return Answer(problem, problem.solve(bound), bound)
+    except DeadEndError as dead_end:
+        raise _no_plan(problem, dead_end.step) from None
+
+
+def _no_plan(problem: Problem, failed: int) -> NoPlanError:
+    if problem.works(problem.steps):
+        title = problem.model.school.title.lower()
         return NoPlanError(
-            f"the riff can be planned once through, but not as a loop under {model.school.title.lower()}: its end "
+            f"the riff can be planned once through, but not as a loop under {title}: its end "
             "cannot lead back to its start; free a lock, or plan it without the loop"
         )
-    return explain(task.steps, failed, model.school, works)
+    step = problem.steps[failed]
+    return explain(problem.steps, failed, problem.model.school_of(step), problem.works)
 
 
-def _priced(
-    model: Model,
-    chain: Chain,
-    task: Task,
-    states: Sequence[FretStates],
-    chosen: Sequence[State],
-    bound: float,
-    request: Request,
-) -> list[tuple[Alternative, ...]]:
+def _priced(answer: Answer, chosen: Sequence[State], request: Request) -> list[tuple[Alternative, ...]]:
+    problem = answer.problem
     if not request.alternatives:
-        return [()] * len(task.steps)
-    if task.seam is not None:
-        raise NoPlanError("alternatives are not priced for loops yet; ask for one or the other")
-    if np.isfinite(bound):
-        links = task.links
-        chain = _bounded(
-            chain, lambda index: model.link_costs(states[index], states[index + 1], links[index]).load, bound
-        )
-    through = through_costs(chain)
+        return [()] * len(problem.steps)
+    through = through_all(problem, problem.bounded(answer.bound))
     return [
-        alternatives(model, step, states[index], chosen[index], through[index], request.alternatives)
-        for index, step in enumerate(task.steps)
+        alternatives(problem, step, chosen[step], one, problem.setting.tempo, request.alternatives)
+        for step, one in enumerate(through)
     ]
 
 
-def _assembled(
-    riff: Riff,
-    model: Model,
-    request: Request,
-    task: Task,
-    chosen: tuple[State, ...],
-    cost: float,
-    priced: Sequence[tuple[Alternative, ...]],
-) -> Plan:
-    passages = [passage(model, chosen[index], chosen[index + 1], link) for index, link in enumerate(task.links)]
-    seam = passage(model, chosen[-1], chosen[0], task.seam) if task.seam is not None else None
-    events = planned_events(model, task, chosen, passages, seam, priced)
-    largest = max((one.loads.largest for one in (*passages, *([seam] if seam else []))), default=0.0)
+def _assembled(riff: Riff, request: Request, answer: Answer) -> Plan:
+    problem, chosen = answer.problem, answer.chosen
+    model, task = problem.model, problem.task
+    transitions = [
+        Transition(chosen[index], chosen[index + 1], link, model.school_of(task.steps[index + 1]))
+        for index, link in enumerate(task.links)
+    ]
+    if task.seam is not None:
+        transitions.append(Transition(chosen[-1], chosen[0], task.seam, model.school_of(task.steps[0])))
+    ways = passages(model, transitions)
+    seam = ways.pop() if task.seam is not None else None
+    events = planned_events(model, task, chosen, ways, seam, _priced(answer, chosen, request))
+    largest = max((one.loads.largest for one in (*ways, *([seam] if seam else []))), default=0.0)
     return Plan(
         riff=riff,
         instrument=model.instrument,
         hands=request.hands,
         school=request.school,
+        rules=problem.setting.rules,
+        by_phrase=problem.setting.by_phrase,
         objective=request.objective,
         tempo=riff.tempo,
         task=task,
         states=chosen,
-        cost=cost,
+        cost=answer.found.total,
         ceiling=riff.tempo / largest if largest > 0 else None,
-        limits=limits_of(task, passages, seam),
-        totals=totals_of(model, chosen, task, passages, seam),
+        limits=limits_of(task, ways, seam),
+        totals=totals_of(model, chosen, task, ways, seam),
         events=events,
     )

@@ -2,43 +2,101 @@
 
 The sum of the best way up to a state and the best way on from it is the cost of the best plan through that
 state. The least of these over all states that share a choice (an up, the fourth string, the third finger) is
-the cost of the best plan with that choice forced; less the optimum, it is the price.
+the cost of the best plan with that choice forced; less the optimum, it is the price. The largest load on that
+plan, carried along in both passes, gives the ceiling it would leave.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import FretStates
-from dromic.planner.model import Model
 from dromic.planner.plan import Alternative, State
-from dromic.planner.search import Chain, backward_sums, forward_sums
-from dromic.planner.steps import Step
+from dromic.planner.problem import Problem
+from dromic.planner.search import Chain, through_loop
 
 Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
 
 
-def through_costs(chain: Chain) -> list[Floats]:
-    """Cost of the best plan through each state, an array a step."""
-    return [ahead + behind for ahead, behind in zip(forward_sums(chain), backward_sums(chain), strict=True)]
+@dataclass(frozen=True)
+class Through:
+    """Cost of the best plan through each joint state of a step, and that plan's largest load."""
+
+    cost: Floats
+    load: Floats
+
+
+def through_all(problem: Problem, chain: Chain) -> list[Through]:
+    """Price every joint state of every step.
+
+    Parameters
+    ----------
+    problem : Problem
+    chain : Chain
+        The problem's own, or one with moves taken out.
+    """
+    if problem.seam is not None:
+        return _through_loop(problem, chain)
+    ahead, worst_ahead = _forward(problem, chain)
+    behind, worst_behind = _backward(problem, chain)
+    return [
+        Through(up + on, np.maximum(one, two))
+        for up, on, one, two in zip(ahead, behind, worst_ahead, worst_behind, strict=True)
+    ]
+
+
+def _forward(problem: Problem, chain: Chain) -> tuple[list[Floats], list[Floats]]:
+    sums, worst = [np.asarray(chain.efforts[0])], [np.zeros(len(chain.efforts[0]))]
+    for step in range(len(chain.efforts) - 1):
+        reached = np.flatnonzero(np.isfinite(sums[-1]))
+        total = chain.link(step)[reached] + sums[-1][reached, None]
+        best = total.argmin(axis=0)
+        columns = np.arange(total.shape[1])
+        before = reached[best]
+        sums.append(total[best, columns] + chain.efforts[step + 1])
+        worst.append(np.maximum(worst[-1][before], problem.pair_loads(step, before, columns)))
+    return sums, worst
+
+
+def _backward(problem: Problem, chain: Chain) -> tuple[list[Floats], list[Floats]]:
+    last = len(chain.efforts) - 1
+    sums, worst = [np.zeros(len(chain.efforts[last]))], [np.zeros(len(chain.efforts[last]))]
+    for step in range(last - 1, -1, -1):
+        after = sums[-1] + chain.efforts[step + 1]
+        reached = np.flatnonzero(np.isfinite(after))
+        total = chain.link(step)[:, reached] + after[reached]
+        best = total.argmin(axis=1)
+        rows = np.arange(total.shape[0])
+        following = reached[best]
+        sums.append(total[rows, best])
+        worst.append(np.maximum(worst[-1][following], problem.pair_loads(step, rows, following)))
+    return sums[::-1], worst[::-1]
+
+
+def _through_loop(problem: Problem, chain: Chain) -> list[Through]:
+    assert problem.seam is not None
+    costs = through_loop(chain, problem.seam[0])
+    return [Through(cost, np.full(len(cost), np.nan)) for cost in costs]
 
 
 def alternatives(
-    model: Model, step: Step, states: FretStates, chosen: State, through: Floats, most: int
+    problem: Problem, step: int, chosen: State, through: Through, tempo: float, most: int
 ) -> tuple[Alternative, ...]:
     """Return the cheapest other choices for one note.
 
     Parameters
     ----------
-    model : Model
-    step : Step
-    states : FretStates
-        Fretting states of the step.
+    problem : Problem
+    step : int
     chosen : State
         What the plan does.
-    through : ndarray, shape (joint states,)
-        Cost of the best plan through each.
+    through : Through
+        Of this step.
+    tempo : float
     most : int
         How many to return at most.
 
@@ -47,31 +105,46 @@ def alternatives(
     tuple of Alternative
         Cheapest first. Each changes one thing and leaves the rest of the plan free.
     """
-    joint = through.reshape(len(states), model.pick_count)
-    optimum = float(joint.min())
-    found: list[Alternative] = []
-
-    def offer(kind: str, words: str, costs: Floats) -> None:
-        price = float(costs.min()) - optimum if costs.size else np.inf
+    count = len(problem.states[step])
+    cost = through.cost.reshape(-1, count)
+    load = through.load.reshape(-1, count)
+    optimum = float(cost.min())
+    found = []
+    for kind, words, value, keep in _choices(problem, step, chosen):
+        costs = np.where(keep, cost, np.inf)
+        best = int(costs.argmin())
+        price = float(costs.flat[best]) - optimum
         if np.isfinite(price):
-            found.append(Alternative(kind, words, max(price, 0.0)))
+            largest = float(load.flat[best])
+            ceiling = tempo / largest if largest > 0 else None
+            found.append(Alternative(kind, words, max(price, 0.0), ceiling, value))
+    return tuple(sorted(found, key=lambda one: one.price)[:most])
 
-    if step.picked:
+
+Choice = tuple[str, str, str, Bools]
+
+
+def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
+    """Every other choice: its kind, its words, its value, and the joint states (picks, frets) that make it."""
+    states, model = problem.states[step], problem.model
+    everywhere = np.ones((model.pick_count, len(states)), dtype=bool)
+    if problem.steps[step].picked:
         for stroke in dict.fromkeys(model.strokes):
             if stroke is not chosen.stroke:
-                columns = [index for index, one in enumerate(model.strokes) if one is stroke]
-                offer("stroke", f"{stroke} stroke", joint[:, columns])
+                rows = np.array([one is stroke for one in model.strokes])
+                words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
+                yield "stroke", words, str(stroke), everywhere & rows[:, None]
     strings = model.instrument.strings - states.string
     for string in np.unique(strings):
+        at = strings == string
         if string != chosen.string:
-            at = strings == string
-            offer("place", f"string {string}, fret {states.fret[at][0]}", joint[at])
+            yield "place", f"string {string}, fret {states.fret[at][0]}", str(string), everywhere & at
     here = strings == chosen.string
     for finger in np.unique(states.finger[here]):
         if finger != chosen.finger:
-            offer("finger", f"finger {finger}", joint[here & (states.finger == finger)])
+            yield "finger", f"finger {finger}", str(finger), everywhere & (here & (states.finger == finger))
     by_finger = here & (states.finger == chosen.finger)
     for position in np.unique(states.position[by_finger]):
         if position != chosen.position:
-            offer("position", f"hand at fret {position}", joint[by_finger & (states.position == position)])
-    return tuple(sorted(found, key=lambda one: one.price)[:most])
+            keep = by_finger & (states.position == position)
+            yield "position", f"hand at fret {position}", str(position), everywhere & keep

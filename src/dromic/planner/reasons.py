@@ -9,9 +9,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dromic.music.riff import MARK_WORDS
+from dromic.hands.picking import PICK
+from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.model import Model
-from dromic.planner.passage import Passage, frets_of, passage, pick_index, reach_of
+from dromic.planner.passage import Passage, Transition, frets_of, passages, pick_index, reaches_of
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.steps import Step
 
@@ -97,7 +98,9 @@ class Reason:
 def model_of(plan: Plan) -> Model:
     """Return the model a plan was made with."""
     high_gain = plan.riff.gain == "high"
-    return Model(plan.instrument, plan.hands, plan.school, plan.tempo, high_gain=high_gain)
+    return Model(
+        plan.instrument, plan.hands, plan.rules, plan.tempo, high_gain=high_gain, by_phrase=dict(plan.by_phrase)
+    )
 
 
 def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
@@ -119,7 +122,8 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     here, state = plan.task.steps[step], plan.states[step]
     way = _way_to(plan, step, model)
     efforts = _step_efforts(model, here, state) | (_named(way) if way is not None else {})
-    school = [model.school.on_stroke(state.stroke, here.place).reason if here.picked else ""]
+    strike = here.strike(state.stroke, state.string)
+    school = [model.school_of(here).on_stroke(strike).reason if here.picked else ""]
     if way is not None:
         school.append(way.school)
     return Reason(
@@ -136,24 +140,29 @@ def what_words(step: Step, state: State) -> str:
     """What is played, in words."""
     place = f"string {state.string}, fret {state.fret}, {_FINGERS[state.finger]}" if state.fret else ""
     place = place or f"string {state.string}, open"
-    how = f"{state.stroke} stroke" if step.picked else MARK_WORDS[step.legato] if step.legato else ""
+    how = _how_words(state.stroke) if step.picked else MARK_WORDS[step.legato] if step.legato else ""
     return f"{place}, {how}"
 
 
+def _how_words(stroke: Stroke) -> str:
+    return f"{stroke} stroke" if stroke in PICK else stroke_words(stroke)
+
+
 def _way_to(plan: Plan, step: int, model: Model) -> Passage | None:
-    if step:
-        return passage(model, plan.states[step - 1], plan.states[step], plan.task.links[step - 1])
-    if plan.task.seam is not None:
-        return passage(model, plan.states[-1], plan.states[0], plan.task.seam)
-    return None
+    school = model.school_of(plan.task.steps[step])
+    link = plan.task.links[step - 1] if step else plan.task.seam
+    if link is None:
+        return None
+    return passages(model, [Transition(plan.states[step - 1], plan.states[step], link, school)])[0]
 
 
 def _step_efforts(model: Model, step: Step, state: State) -> dict[str, float]:
-    held = model.posture(frets_of(state, model.instrument), step)
+    held = model.posture(frets_of([state], model.instrument), step)
     efforts = {words: float(getattr(held, name)[0]) for name, words in _POSTURE_WORDS.items()}
     if step.picked:
         efforts |= model.stroke_parts(step, pick_index(state, model))
-        efforts["the school's wish"] = model.school.on_stroke(state.stroke, step.place).effort
+        verdict = model.school_of(step).on_stroke(step.strike(state.stroke, state.string))
+        efforts["the school's wish"] = verdict.effort
     return efforts
 
 
@@ -208,7 +217,7 @@ def _fret_words(way: Passage, state: State) -> str:
 
 def stretch_words(plan: Plan, step: int, model: Model) -> str:
     """Return a caution when a finger is opened far, else nothing."""
-    reach = reach_of(plan.states[step], model)
+    reach = reaches_of([plan.states[step]], model)[0]
     if reach < plan.hands.fretting.stretch_mm / 2:
         return ""
     return (

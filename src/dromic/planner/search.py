@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -87,22 +88,10 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
     >>> least_sum(chain)
     Found(path=(1, 1), total=2.0)
     """
-    ahead = chain.efforts[0] if start is None else chain.efforts[0] + start
-    _check(ahead, 0)
-    backs: list[Ints] = []
-    last = len(chain.efforts) - 1
-    for step in range(last):
-        through = ahead[:, None] + chain.link(step)
-        best = through.argmin(axis=0)
-        backs.append(best)
-        ahead = through[best, np.arange(through.shape[1])] + chain.efforts[step + 1]
-        if step + 1 == last and end is not None:
-            ahead = ahead + end
-        _check(ahead, step + 1)
-    if last == 0 and end is not None:
-        ahead = ahead + end
-        _check(ahead, 0)
-    return _traced(ahead, backs)
+    ahead = forward_sums(chain, start, end)
+    for step, sums in enumerate(ahead):
+        _check(sums, step)
+    return traced(chain, ahead)
 
 
 def _check(ahead: Floats, step: int) -> None:
@@ -110,22 +99,51 @@ def _check(ahead: Floats, step: int) -> None:
         raise DeadEndError(step)
 
 
-def _traced(ahead: Floats, backs: Sequence[Ints]) -> Found:
-    state = int(ahead.argmin())
-    total = float(ahead[state])
-    path = [state]
-    for best in reversed(backs):
-        state = int(best[state])
+def traced(chain: Chain, ahead: Sequence[Floats]) -> Found:
+    """Follow the least forward sums back from the end."""
+    state = int(ahead[-1].argmin())
+    total = float(ahead[-1][state])
+    return Found((*path_to(chain, ahead, len(ahead) - 1, state), state), total)
+
+
+def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tuple[int, ...]:
+    """Best way up to a state, that state not included."""
+    path = []
+    for link in range(step - 1, -1, -1):
+        state = int((ahead[link] + chain.link(link)[:, state]).argmin())
         path.append(state)
-    return Found(tuple(reversed(path)), total)
+    return tuple(reversed(path))
 
 
-def forward_sums(chain: Chain) -> list[Floats]:
+def path_from(chain: Chain, behind: Sequence[Floats], step: int, state: int) -> tuple[int, ...]:
+    """Best way on from a state, that state not included."""
+    path = []
+    for link in range(step, len(chain.efforts) - 1):
+        state = int((chain.link(link)[state] + chain.efforts[link + 1] + behind[link + 1]).argmin())
+        path.append(state)
+    return tuple(path)
+
+
+def forward_sums(chain: Chain, start: Floats | None = None, end: Floats | None = None) -> list[Floats]:
     """Least sums from the start up to each state, its own effort included."""
-    sums = [np.asarray(chain.efforts[0], dtype=np.float64)]
+    first: Floats = np.asarray(chain.efforts[0], dtype=np.float64)
+    sums = [first if start is None else first + start]
     for step in range(len(chain.efforts) - 1):
-        sums.append((sums[-1][:, None] + chain.link(step)).min(axis=0) + chain.efforts[step + 1])
+        sums.append(_least_into(sums[-1], chain.link(step)) + chain.efforts[step + 1])
+    if end is not None:
+        sums[-1] = sums[-1] + end
     return sums
+
+
+def _least_into(ahead: Floats, link: Floats) -> Floats:
+    """Least of `ahead` plus each column; rows that cannot be reached are left out."""
+    reached = np.isfinite(ahead)
+    if not reached.all():
+        if not reached.any():
+            return np.full(link.shape[1], np.inf)
+        ahead, link = ahead[reached], link[reached]
+    least: Floats = (link + ahead[:, None]).min(axis=0)
+    return least
 
 
 def backward_sums(chain: Chain) -> list[Floats]:
@@ -133,7 +151,7 @@ def backward_sums(chain: Chain) -> list[Floats]:
     sums = [np.zeros(len(chain.efforts[-1]))]
     for step in range(len(chain.efforts) - 2, -1, -1):
         after = sums[-1] + chain.efforts[step + 1]
-        sums.append((chain.link(step) + after[None, :]).min(axis=1))
+        sums.append((chain.link(step) + after).min(axis=1))
     sums.reverse()
     return sums
 
@@ -237,4 +255,41 @@ def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, 
         best = min(best, float(np.maximum(last, closing[:, state]).min()))
     if not np.isfinite(best):
         raise DeadEndError(0)
+    return best
+
+
+def through_loop(chain: Chain, seam: Floats) -> list[Floats]:
+    """Cost of the best closed path through each state of each step.
+
+    Parameters
+    ----------
+    chain : Chain
+    seam : ndarray, shape (states of the last step, states of the first step)
+
+    Notes
+    -----
+    The loop is cut at the step with the fewest states, and each of these is carried all the way round, so time
+    grows with their number.
+    """
+    count = len(chain.efforts)
+
+    def link(step: int) -> Floats:
+        return seam if step == count - 1 else chain.link(step)
+
+    if count == 1:
+        return [chain.efforts[0] + np.diagonal(seam)]
+    cut = min(range(count), key=lambda step: int(np.isfinite(chain.efforts[step]).sum()))
+    order = [(cut + offset) % count for offset in range(count)]
+    best = [np.full(len(chain.efforts[step]), np.inf) for step in range(count)]
+    for state in np.flatnonzero(np.isfinite(chain.efforts[cut])):
+        ahead = [np.full(len(chain.efforts[cut]), np.inf)]
+        ahead[0][state] = chain.efforts[cut][state]
+        for before, after in pairwise(order):
+            ahead.append(_least_into(ahead[-1], link(before)) + chain.efforts[after])
+        behind = link(order[-1])[:, state]
+        for place in range(count - 1, -1, -1):
+            step = order[place]
+            np.minimum(best[step], ahead[place] + behind, out=best[step])
+            if place:
+                behind = (link(order[place - 1]) + (behind + chain.efforts[step])).min(axis=1)
     return best

@@ -15,8 +15,9 @@ from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
 from dromic.music.pitch import parse_pitch, pitch_name
-from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, Bar, Event, Locks, Mark, Note, Place, Riff
+from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, Bar, Event, Locks, Mark, Note, Place, Riff, Stroke
 from dromic.music.timeline import Moment, timeline, total_quarters
+from dromic.schools.school import Strike
 
 _NOT_MOVED_YET = (Mark.RAKE, Mark.LET_RING, Mark.VIBRATO)
 
@@ -38,6 +39,8 @@ class Step:
         Hammer-on, pull-off, slide or bend release by which it is reached.
     picked : bool
         Whether a stroke sounds it.
+    count : int
+        Picked notes since its bar began.
     """
 
     moment: Moment
@@ -46,6 +49,11 @@ class Step:
     locks: Locks
     legato: Mark | None
     picked: bool
+    count: int
+
+    def strike(self, stroke: Stroke, string: int) -> Strike:
+        """What a school is told when a stroke sounds this step on a string."""
+        return Strike(stroke, self.place, self.count, string)
 
     @property
     def bent(self) -> bool:
@@ -124,6 +132,7 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
     if not steps:
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
     _check_legato(steps)
+    steps = _counted(steps)
     links = []
     picked_onset = steps[0].moment.played
     for before, after in pairwise(steps):
@@ -151,7 +160,19 @@ def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
     )
     legato = next((mark for mark in (*LEGATO_MARKS, Mark.RELEASE) if mark in marks), None)
     shift_slide = legato is Mark.SLIDE and locks.stroke is not None
-    return Step(moment, Note(note.what, marks), place, locks, legato, legato is None or shift_slide)
+    return Step(moment, Note(note.what, marks), place, locks, legato, legato is None or shift_slide, 0)
+
+
+def _counted(steps: list[Step]) -> list[Step]:
+    """Number the picked notes of every bar."""
+    found: list[Step] = []
+    bar, count = None, 0
+    for step in steps:
+        if step.moment.bar != bar:
+            bar, count = step.moment.bar, 0
+        found.append(replace(step, count=count))
+        count += step.picked
+    return found
 
 
 def _check_legato(steps: list[Step]) -> None:
@@ -184,9 +205,10 @@ def _silent_between(before: Step, after: Step, moments: tuple[Moment, ...]) -> b
 
 
 def _link(before: Step, after: Step, moments: tuple[Moment, ...], picked_onset: Fraction) -> Link:
+    quarters = after.moment.played - before.moment.played
     return Link(
-        after.moment.played - before.moment.played,
-        after.moment.played - picked_onset,
+        quarters,
+        quarters if picked_onset == before.moment.played else after.moment.played - picked_onset,
         after.legato,
         after.picked,
         after.picked and not before.picked,

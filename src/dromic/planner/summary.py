@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from fractions import Fraction
 
+from dromic.hands.picking import PICK
 from dromic.hands.together import CHANGE_SHIFT
 from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
 from dromic.planner.muting import mutes_at
-from dromic.planner.passage import Passage, reach_of
+from dromic.planner.passage import Passage, reaches_of
 from dromic.planner.plan import Alternative, Limit, Loads, PlannedEvent, PlannedNote, State, Totals
 from dromic.planner.steps import Task
 
@@ -75,7 +76,7 @@ def totals_of(
     """Count everything over the plan, the seam included when there is one."""
     everything = [*passages, *([seam] if seam is not None else [])]
     picks = [one.pick for one in everything if one.pick is not None]
-    strokes = sum(step.picked for step in task.steps)
+    strokes = sum(step.picked and state.stroke in PICK for step, state in zip(task.steps, chosen, strict=True))
     return Totals(
         pick_travel_mm=sum(one.travel_mm for one in picks) + 2 * model.hands.picking.half_stroke_mm * strokes,
         strings_cleared=sum(one.cleared for one in picks),
@@ -85,7 +86,7 @@ def totals_of(
         sweeps=sum(one.sweep for one in picks),
         shifts=sum(one.fret.shift_mm > 0 for one in everything),
         shift_mm=sum(one.fret.shift_mm for one in everything),
-        max_stretch_mm=max((max(reach_of(state, model), 0.0) for state in chosen), default=0.0),
+        max_stretch_mm=max((0.0, *reaches_of(chosen, model))),
         sync_spots=sum(bool(one.together) for one in everything),
     )
 
@@ -144,6 +145,8 @@ def planned_events(
 
 def _stroke_kind(model: Model, state: State, following: Passage | None, duration: Fraction) -> str:
     """Rest strokes on long notes and in sweeps, where the pick meets a next string; free strokes elsewhere."""
+    if state.stroke not in PICK:
+        return "free"
     step = -1 if state.stroke is Stroke.DOWN else 1
     meets = 1 <= state.string + step <= model.instrument.strings and state.stroke is not state.escape
     if not meets:

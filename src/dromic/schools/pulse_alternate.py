@@ -1,11 +1,12 @@
 """Pulse alternate: the stroke follows the beat grid, also through rests, long notes and legato."""
 
-from dromic.music.grid import GridPlace
 from dromic.music.riff import Stroke
-from dromic.schools.school import School, Verdict
+from dromic.schools.school import School, Strike, Verdict
 
 
-def _on_stroke(stroke: Stroke, place: GridPlace) -> Verdict:
+def on_pulse(strike: Strike) -> Verdict:
+    """Down on even parts of the beat, up on odd ones."""
+    place = strike.place
     wanted = Stroke.DOWN if place.part % 2 == 0 else Stroke.UP
     if place.on_beat:
         reason = "down on the beat"
@@ -13,12 +14,12 @@ def _on_stroke(stroke: Stroke, place: GridPlace) -> Verdict:
         reason = f"part {place.part + 1} of {place.parts} in its beat: the hand swings down"
     else:
         reason = f"part {place.part + 1} of {place.parts} in its beat: the hand swings up"
-    return Verdict(stroke is wanted, reason=reason)
+    return Verdict(strike.stroke is wanted, reason=reason)
 
 
 SCHOOL = School(
     "pulse-alternate",
     "Pulse alternate",
     "The hand swings with the beat: down on it, up between, through rests, long notes and legato too.",
-    on_stroke=_on_stroke,
+    on_stroke=on_pulse,
 )

@@ -32,6 +32,28 @@ class Verdict:
 
 
 NOTHING_TO_SAY = Verdict()
+PICK = (Stroke.DOWN, Stroke.UP)
+
+
+@dataclass(frozen=True)
+class Strike:
+    """One note about to be sounded.
+
+    Parameters
+    ----------
+    stroke : Stroke
+    place : GridPlace
+        Where it lies in the beat grid.
+    count : int
+        Picked notes since the bar began, this one not counted.
+    string : int
+        1 is the thinnest.
+    """
+
+    stroke: Stroke
+    place: GridPlace
+    count: int = 0
+    string: int = 1
 
 
 @dataclass(frozen=True)
@@ -43,14 +65,20 @@ class Change:
     before, after : Stroke
     travel : int
         Strings moved toward the floor; negative toward the ceiling; 0 on the same string.
+    gap_ms : float
+        Time from the one to the other; only schools that say they are timed are told.
+    again_ms : float
+        Time that the same stroke again on one string needs.
     """
 
     before: Stroke
     after: Stroke
     travel: int
+    gap_ms: float = 0.0
+    again_ms: float = 0.0
 
 
-def _any_stroke(_stroke: Stroke, _place: GridPlace) -> Verdict:
+def _any_stroke(_strike: Strike) -> Verdict:
     return NOTHING_TO_SAY
 
 
@@ -71,13 +99,23 @@ class School:
     words : str
         The rule in one sentence.
     on_stroke : callable
-        Verdict on a stroke at a place of the beat grid.
+        Verdict on a single stroke.
     on_change : callable
         Verdict on one stroke after another.
+    means : tuple of Stroke
+        What sounds the notes.
+    timed : bool
+        Whether `on_change` wants to know the time there is.
+    variants : tuple of School
+        Where a school leaves a choice for the whole riff (which cycle of strokes), its possible forms; the planner
+        takes the one that serves the riff best.
     """
 
     name: str
     title: str
     words: str
-    on_stroke: Callable[[Stroke, GridPlace], Verdict] = _any_stroke
+    on_stroke: Callable[[Strike], Verdict] = _any_stroke
     on_change: Callable[[Change], Verdict] = _any_change
+    means: tuple[Stroke, ...] = PICK
+    timed: bool = False
+    variants: tuple[School, ...] = ()

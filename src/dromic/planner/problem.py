@@ -1,0 +1,193 @@
+"""One riff made ready for the search: model, candidates and chain, for one form of the school."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from dromic.errors import NoPlanError
+from dromic.hands.fretting import FretStates
+from dromic.hands.profile import Hands
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Stroke
+from dromic.planner.candidates import candidate_states
+from dromic.planner.model import Floats, Ints, Model
+from dromic.planner.plan import State
+from dromic.planner.search import (
+    Chain,
+    DeadEndError,
+    Found,
+    backward_sums,
+    forward_sums,
+    least_largest_value,
+    least_largest_value_loop,
+    least_sum,
+    least_sum_loop,
+    traced,
+)
+from dromic.planner.steps import Step, Task
+from dromic.schools.school import School
+
+LOAD_TOLERANCE = 1e-9
+LINKS_AT_ONCE = 64
+Watch = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class Setting:
+    """What a riff is planned for and under, all but the task itself."""
+
+    instrument: Instrument
+    hands: Hands
+    rules: School
+    by_phrase: tuple[tuple[int, School], ...]
+    tempo: float
+    high_gain: bool
+
+    def model(self) -> Model:
+        """Return the movement model of this setting."""
+        return Model(
+            self.instrument,
+            self.hands,
+            self.rules,
+            self.tempo,
+            high_gain=self.high_gain,
+            by_phrase=dict(self.by_phrase),
+        )
+
+
+class Problem:
+    """A task in a setting.
+
+    Parameters
+    ----------
+    setting : Setting
+    task : Task
+    steps : sequence of Step or None
+        Steps to use in place of the task's own (some locks taken out, or only the first few).
+    """
+
+    def __init__(self, setting: Setting, task: Task, steps: Sequence[Step] | None = None) -> None:
+        self.setting, self.task = setting, task
+        self.model = setting.model()
+        self.steps = tuple(task.steps if steps is None else steps)
+        self.states: list[FretStates] = candidate_states(self.steps, setting.instrument, setting.hands.fretting)
+        efforts = [
+            self.model.step_efforts(step, states) for step, states in zip(self.steps, self.states, strict=True)
+        ]
+        self.chain = Chain(efforts, self.costs)
+        self._next_to_prepare = 0
+
+    def _prepare(self) -> None:
+        """Let the model work out the next links together."""
+        start = self._next_to_prepare
+        end = min(start + LINKS_AT_ONCE, len(self.steps) - 1)
+        self.model.prepare((self.states[at], self.states[at + 1], self.task.links[at]) for at in range(start, end))
+        self._next_to_prepare = end
+
+    def _link(self, index: int) -> tuple[FretStates, FretStates, School]:
+        return self.states[index], self.states[index + 1], self.model.school_of(self.steps[index + 1])
+
+    def costs(self, index: int) -> Floats:
+        """Costs of the link after step `index`."""
+        before, after, school = self._link(index)
+        if index == self._next_to_prepare:
+            self._prepare()
+        return self.model.costs(before, after, self.task.links[index], school)
+
+    def loads(self, index: int) -> Floats:
+        """Loads of the link after step `index`."""
+        before, after, school = self._link(index)
+        return self.model.loads(before, after, self.task.links[index], school)
+
+    def pair_loads(self, index: int, one: Ints, two: Ints) -> Floats:
+        """Loads between pairs of joint states over the link after step `index`."""
+        before, after, school = self._link(index)
+        return self.model.pair_loads(before, after, self.task.links[index], school, one, two)
+
+    def watched(self, watch: Watch, passes: int) -> None:
+        """Call `watch` with the share of the work done whenever the chain is asked for a link."""
+        everything = max(passes * (len(self.steps) - 1), 1)
+        asked = 0
+
+        def link(index: int) -> Floats:
+            nonlocal asked
+            asked += 1
+            watch(min(asked / everything, 1.0))
+            return self.costs(index)
+
+        self.chain = Chain(self.chain.efforts, link)
+
+    @cached_property
+    def seam(self) -> tuple[Floats, Floats] | None:
+        """Costs and loads of the link from the last step back to the first."""
+        if self.task.seam is None:
+            return None
+        before, after, school = self.states[-1], self.states[0], self.model.school_of(self.steps[0])
+        return (
+            self.model.costs(before, after, self.task.seam, school),
+            self.model.loads(before, after, self.task.seam, school),
+        )
+
+    def bounded(self, bound: float) -> Chain:
+        """The chain with every move taken out whose load is above a bound."""
+        if not np.isfinite(bound):
+            return self.chain
+        chain = self.chain
+        return Chain(chain.efforts, lambda index: np.where(self.loads(index) <= bound, chain.link(index), np.inf))
+
+    def load_bound(self, objective: str) -> float:
+        """Smallest largest load of any plan, with a little tolerance; infinite for least effort."""
+        if objective != "tempo":
+            return np.inf
+        if self.seam is None:
+            value = least_largest_value(self.chain, self.loads)
+        else:
+            value = least_largest_value_loop(self.chain, self.loads, *self.seam)
+        return value * (1 + LOAD_TOLERANCE)
+
+    def solve(self, bound: float) -> Found:
+        """Find the best plan whose loads stay within a bound.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        chain = self.bounded(bound)
+        if self.seam is None:
+            self.ahead = forward_sums(chain)
+            if not np.isfinite(self.ahead[-1]).any():
+                least_sum(chain)
+            return traced(chain, self.ahead)
+        cost, load = self.seam
+        return least_sum_loop(chain, np.where(load <= bound, cost, np.inf))
+
+    @cached_property
+    def behind(self) -> list[Floats]:
+        """Least sums on from every state, for least effort."""
+        return backward_sums(self.chain)
+
+    def state(self, step: int, joint: int) -> State:
+        """A joint state in words of the trade."""
+        states = self.states[step]
+        pick, fret = divmod(joint, len(states))
+        signs = {1: Stroke.DOWN, -1: Stroke.UP}
+        return State(
+            self.model.instrument.strings - int(states.string[fret]),
+            int(states.fret[fret]),
+            int(states.finger[fret]),
+            int(states.position[fret]),
+            self.model.strokes[pick],
+            signs.get(int(self.model.states.escape[pick]), Stroke.NONE),
+        )
+
+    def works(self, steps: Sequence[Step]) -> bool:
+        """Whether some steps have a plan in the same setting, the seam left out."""
+        try:
+            least_sum(Problem(self.setting, self.task, steps).chain)
+        except (NoPlanError, DeadEndError):
+            return False
+        return True

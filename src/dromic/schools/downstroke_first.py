@@ -1,0 +1,24 @@
+"""Downstroke first: everything down, and an up only where the notes are too fast for it."""
+
+from dromic.music.riff import Stroke
+from dromic.schools.school import Change, School, Verdict
+
+
+def _on_change(change: Change) -> Verdict:
+    too_fast = change.before is Stroke.DOWN and change.gap_ms < change.again_ms
+    wanted = Stroke.UP if too_fast else Stroke.DOWN
+    reason = (
+        f"another down needs {change.again_ms:.0f} ms and there are {change.gap_ms:.0f}, so this one is an up"
+        if too_fast
+        else "there is time for a down"
+    )
+    return Verdict(change.after is wanted, reason=reason)
+
+
+SCHOOL = School(
+    "downstroke-first",
+    "Downstroke first",
+    "Everything down; an up only where the notes come too fast for another down.",
+    on_change=_on_change,
+    timed=True,
+)
