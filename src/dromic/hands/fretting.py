@@ -86,11 +86,14 @@ class Posture:
     bend: Floats
     high: Floats
     open_far: Floats
+    barre: Floats
+    damped: Floats
 
     @property
     def total(self) -> Floats:
         """Sum of the parts."""
-        return self.reach + self.frame + self.fourth + self.bend + self.high + self.open_far
+        single = self.reach + self.frame + self.fourth + self.bend + self.high + self.open_far
+        return single + self.barre + self.damped
 
 
 def posture(
@@ -119,6 +122,8 @@ def posture(
         by_finger[states.finger] if bend else np.zeros(len(states)),
         comfort.high * np.maximum(states.fret + instrument.capo - comfort.high_from, 0) * thinner,
         comfort.open_far * np.where(fretted, 0.0, np.maximum(states.position - comfort.open_near, 0.0)),
+        np.zeros(len(states)),
+        np.zeros(len(states)),
     )
 
 
@@ -133,6 +138,7 @@ class FretMoves:
     roll: Floats
     jump: Floats
     cross: Floats
+    also: Floats
     shift: Floats
     hold: Floats
     slide: Floats
@@ -161,6 +167,7 @@ class FretMoves:
             + self.roll
             + self.jump
             + self.cross
+            + self.also
             + self.shift
             + self.hold
             + self.slide
@@ -263,6 +270,7 @@ class FrettingTables:
             roll=self.roll_ms * rolled,
             jump=jumped * (hand.jump_ms + hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)),
             cross=hand.cross_ms * (stays_home & behind),
+            also=np.zeros(shifted.shape),
             shift=self.shift_ms[home_a, home_b],
             hold=hold_ms * (shifted & held),
             slide=np.full(shifted.shape, hand.slide_ms if is_slide else 0.0),

@@ -72,4 +72,3 @@ def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...
 
 def _binary(division: int) -> bool:
     return division & (division - 1) == 0
-

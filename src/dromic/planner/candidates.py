@@ -16,26 +16,25 @@ import numpy as np
 from dromic.errors import NoPlanError
 from dromic.hands.fretting import FretStates, reach_mm
 from dromic.hands.profile import FrettingHand
+from dromic.hands.shapes import OFFSETS_FROM_FRAME, Shape, find_shapes, shape_states
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import pitch_name
-from dromic.music.riff import Mark, Place
+from dromic.music.riff import Mark, Note, Place
 from dromic.planner.steps import Step
-
-OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
 
 Row = tuple[int, int, int, int]
 
 
-def places_of(step: Step, instrument: Instrument) -> tuple[Place, ...]:
-    """Return the places where a step can be played.
+def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ...]:
+    """Return the places where a note of a step can be played.
 
     Raises
     ------
     NoPlanError
         When there is none on this instrument.
     """
-    if isinstance(step.what.what, Place):
-        place = step.what.what
+    if isinstance(note.what, Place):
+        place = note.what
         if place.string <= instrument.strings and place.fret <= instrument.top_fret:
             return (place,)
         raise NoPlanError(
@@ -43,7 +42,7 @@ def places_of(step: Step, instrument: Instrument) -> tuple[Place, ...]:
             "to play on; choose another instrument or another place",
             written=step.moment.written,
         )
-    midi = step.what.what.midi
+    midi = note.what.midi
     places = instrument.places(midi)
     if not places:
         raise NoPlanError(
@@ -75,26 +74,70 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
         Naming a note that has no place, or locks that leave it none.
     """
     steps = list(steps)
-    places = [places_of(step, instrument) for step in steps]
+    places = [[places_of(step, note, instrument) for note in step.notes] for step in steps]
     known: dict[tuple[object, ...], list[Row]] = {}
+    shapes: dict[int, list[Shape]] = {}
     fretted = []
-    for step, step_places in zip(steps, places, strict=True):
-        way = (step_places, step.locks.finger, step.locks.position)
+    for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
+        if step.more:
+            shapes[number] = _shapes(step, choices, instrument, hand, (1,))
+            fretted.append([(one.low, 1, 1, one.position) for one in shapes[number] if one.held])
+            continue
+        way = (choices[0], step.locks.finger, step.locks.position)
         if way not in known:
-            known[way] = _fretted(step, step_places, instrument, hand)
+            known[way] = _fretted(step, choices[0], instrument, hand)
         fretted.append(known[way])
     positions = _open_positions(steps, fretted)
-    shared: dict[tuple[Row, ...], FretStates] = {}
+    shared: dict[tuple[object, ...], FretStates] = {}
     found = []
-    for step, step_places, rows, homes in zip(steps, places, fretted, positions, strict=True):
-        opened = _open(step, step_places, instrument, homes)
-        key = tuple(sorted((*rows, *opened), key=_order))
+    for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
+        if number in shapes:
+            found.append(_chord_states(step, choices, shapes[number], positions[number], instrument, hand, shared))
+            continue
+        opened = _open(step, choices[0], instrument, positions[number])
+        key = tuple(sorted((*fretted[number], *opened), key=_order))
         if not key:
-            raise NoPlanError(_no_state_words(step, step_places), written=step.moment.written)
+            raise NoPlanError(_no_state_words(step, choices[0]), written=step.moment.written)
         if key not in shared:
             shared[key] = FretStates(*np.array(key, dtype=np.int64).T)
         found.append(shared[key])
     return found
+
+
+def _shapes(
+    step: Step,
+    choices: list[tuple[Place, ...]],
+    instrument: Instrument,
+    hand: FrettingHand,
+    homes: tuple[int, ...],
+) -> list[Shape]:
+    fingers = [note.locks.finger for note in step.notes]
+    return find_shapes(choices, fingers, instrument, hand, step.locks.position, homes)
+
+
+def _chord_states(
+    step: Step,
+    choices: list[tuple[Place, ...]],
+    shapes: list[Shape],
+    homes: tuple[int, ...],
+    instrument: Instrument,
+    hand: FrettingHand,
+    shared: dict[tuple[object, ...], FretStates],
+) -> FretStates:
+    """Return the shapes of a chord; those of open strings only are held anywhere the hand may be."""
+    if any(not shape.held for shape in shapes):
+        shapes = _shapes(step, choices, instrument, hand, homes)
+    if not shapes:
+        locks = " with these locks" if step.locks.position or any(note.locks.finger for note in step.notes) else ""
+        raise NoPlanError(
+            f"{step.words}: no hand can hold these notes together{locks}; move one of them by an octave or to "
+            "another string, or write them one after another",
+            written=step.moment.written,
+        )
+    key = tuple(shapes)
+    if key not in shared:
+        shared[key] = shape_states(shapes)
+    return shared[key]
 
 
 def _order(row: Row) -> tuple[int, int, int, int]:

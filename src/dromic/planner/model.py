@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from dromic.hands.fretting import FretStates, FrettingTables, Posture, joined, posture
 from dromic.hands.picking import PickMoves, PickStates, pick_moves, pick_states
 from dromic.hands.profile import Hands
+from dromic.hands.shapes import ShapeStates, shape_moves, shape_posture
 from dromic.hands.together import extra_parts, load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
@@ -70,6 +71,14 @@ FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Fraction]
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
     """What the fretting hand's part of a link depends on."""
     return before, after, link.legato, link.silent_between, link.picked, link.resumes, link.quarters
+
+
+def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
+    """Whether the pick has to go to another string, shape (before, after); a chord counts as its outer strings."""
+    lows: NDArray[np.bool_] = before.string[:, None] != after.string[None, :]
+    highs = [states.high if isinstance(states, ShapeStates) else states.string for states in (before, after)]
+    changes: NDArray[np.bool_] = lows | (highs[0][:, None] != highs[1][None, :])
+    return changes
 
 
 def _spread(by_string: Floats, states: FretStates) -> Floats:
@@ -171,7 +180,11 @@ class Model:
         key = (states, step.bent)
         found = self._posture_cache.get(key)
         if found is None:
-            found = posture(states, self.instrument, self.hands.fretting, self.hands.comfort, bend=step.bent)
+            hand, comfort = self.hands.fretting, self.hands.comfort
+            if isinstance(states, ShapeStates):
+                found = shape_posture(states, self.instrument, hand, comfort, bend=step.bent)
+            else:
+                found = posture(states, self.instrument, hand, comfort, bend=step.bent)
             self._posture_cache[key] = found
         return found
 
@@ -222,6 +235,9 @@ class Model:
             key = _fret_key(before, after, link)
             if key not in self._fret_cache and key not in seen:
                 seen.add(key)
+                if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
+                    self._fret_cache[key] = self._shape_link(before, after, link)
+                    continue
                 groups[(link.legato, link.silent_between, link.picked, link.resumes)].append((before, after, link))
         for members in groups.values():
             for chunk in _chunks(members):
@@ -252,6 +268,19 @@ class Model:
             self._fret_cache[_fret_key(before, after, own)] = FretLink(
                 load[part].reshape(shape), cost[part].reshape(shape), extra[part].reshape(shape)
             )
+
+    def _shape_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
+        """The fretting hand's part of a link from or to a chord."""
+        moves = shape_moves(before, after, self.fretting, legato=link.legato, silent_between=link.silent_between)
+        overload = self.hands.comfort.overload
+        load = moves.time_ms / self.ms(link.quarters)
+        cost = load_effort(load, overload) + moves.discomfort
+        cost[~moves.allowed] = np.inf
+        changes = changes_string(before, after)
+        parts = extra_parts(moves, changes, self.hands.together, picked=link.picked, resumes=link.resumes)
+        extra = sum(parts.values(), np.zeros(load.shape)) / self.ms(link.quarters)
+        cost += np.where(extra > 0, load_effort(load + extra, overload), 0.0)
+        return FretLink(load, cost, extra)
 
     def fret_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
         """The fretting hand's part of a link."""
@@ -340,6 +369,8 @@ class Model:
                 carried[pick, :, pick, :] = fret.cost
             return carried.reshape(picks * rows, picks * columns)
         by_pick = self.pick_link(link, school)
+        if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
+            return self._shape_costs(before, after, link, school)
         cost = _spread(by_pick.cost[:, before.string], after)
         cost += fret.cost[None, :, None, :]
         one, two = np.nonzero((fret.extra > 0) & (fret.load < by_pick.most[before.string][:, after.string]))
@@ -352,6 +383,38 @@ class Model:
             cost[:, one, :, two] += more
         return cost.reshape(picks * rows, picks * columns)
 
+    def _string_ends(self, states: FretStates) -> tuple[Ints, Ints]:
+        """Strings where each stroke begins and ends on each state, two arrays of shape (picks, states)."""
+        low = states.string
+        high = states.high if isinstance(states, ShapeStates) else low
+        down, up = (self.states.direction[:, None] == sign for sign in (1, -1))
+        return np.where(up, high, low), np.where(down, high, low)
+
+    def _shape_loads(
+        self, before: FretStates, after: FretStates, link: Link, school: School
+    ) -> tuple[Floats, Floats]:
+        """Pick loads and the school's efforts where chords are struck, each (picks, before, picks, after)."""
+        picks = np.arange(self.pick_count)
+        _, ends = self._string_ends(before)
+        begins, _ = self._string_ends(after)
+        at = (picks[:, None, None, None], ends[:, :, None, None], picks[None, None, :, None], begins[None, None])
+        further = after.high - after.string if isinstance(after, ShapeStates) else np.zeros(len(after))
+        through = self.hands.picking.through_ms * further / self.ms(link.pick_quarters)
+        load = self.pick_link(link, school).load[at] + through
+        return load, self._change_efforts(link, school)[at]
+
+    def _shape_costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
+        overload = self.hands.comfort.overload
+        fret = self.fret_link(before, after, link)
+        load, rule = self._shape_loads(before, after, link, school)
+        cost = load_effort(load, overload) + rule + fret.cost[None, :, None, :]
+        slow, extra = fret.load[None, :, None, :], fret.extra[None, :, None, :]
+        more = load_effort(np.maximum(load, slow) + extra, overload) - load_effort(slow + extra, overload)
+        cost += np.where(extra > 0, more, 0.0)
+        picks = self.pick_count
+        flat: Floats = cost.reshape(picks * len(before), picks * len(after))
+        return flat
+
     def loads(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         """Largest loads of all joint moves over a link, shape (joint before, joint after)."""
         picks, rows, columns = self.pick_count, len(before), len(after)
@@ -359,8 +422,11 @@ class Model:
         fret = self.fret_link(before, after, link)
         load = np.broadcast_to(fret.load[None, :, None, :], shape)
         if link.picked:
-            pick = self.pick_link(link, school)
-            load = np.maximum(_spread(pick.load[:, before.string], after), load)
+            if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
+                by_pick, _ = self._shape_loads(before, after, link, school)
+            else:
+                by_pick = _spread(self.pick_link(link, school).load[:, before.string], after)
+            load = np.maximum(by_pick, load)
             load += fret.extra[None, :, None, :]
         return load.reshape(picks * rows, picks * columns)
 
@@ -373,7 +439,11 @@ class Model:
         fret = self.fret_link(before, after, link)
         load: Floats = fret.load[fret_one, fret_two]
         if link.picked:
-            pick = self.pick_link(link, school)
-            picked = pick.load[pick_one, before.string[fret_one], pick_two, after.string[fret_two]]
+            ends, begins = self._string_ends(before)[1], self._string_ends(after)[0]
+            strings = ends[pick_one, fret_one], begins[pick_two, fret_two]
+            picked = self.pick_link(link, school).load[pick_one, strings[0], pick_two, strings[1]]
+            if isinstance(after, ShapeStates):
+                further = (after.high - after.string)[fret_two]
+                picked = picked + self.hands.picking.through_ms * further / self.ms(link.pick_quarters)
             load = np.maximum(load, picked) + fret.extra[fret_one, fret_two]
         return load

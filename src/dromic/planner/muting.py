@@ -21,16 +21,18 @@ def mutes_at(state: State, strings: int) -> tuple[Mute, ...]:
 
     Examples
     --------
-    >>> [(mute.string, mute.by) for mute in mutes_at(State(3, 5, 1, 5, "down", "up"), 4)]
+    >>> [(mute.string, mute.by) for mute in mutes_at(State(((3, 5, 1),), 5, "down", "up"), 4)]
     [(4, 'fingertip'), (2, 'underside of the finger'), (1, 'underside of the finger')]
     """
+    sounding = {string for string, _, _ in state.notes}
+    fretted = [string for string, _, finger in state.notes if finger]
     found = []
     for string in range(strings, 0, -1):
-        if string == state.string:
+        if string in sounding:
             continue
-        if string > state.string:
-            by = TIP if string == state.string + 1 and state.finger else PALM
+        if string > max(sounding):
+            by = TIP if string - 1 in fretted else PALM
         else:
-            by = UNDERSIDE if state.finger else FREE_FINGERS
+            by = UNDERSIDE if any(one > string for one in fretted) else FREE_FINGERS
         found.append(Mute(string, by))
     return tuple(found)

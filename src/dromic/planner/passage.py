@@ -8,17 +8,19 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from math import log2
 
 import numpy as np
+from numpy.typing import NDArray
 
-from dromic.hands.fretting import Floats, FretMoves, FretStates, reach_mm
+from dromic.hands.fretting import Floats, FretMoves, FretStates
 from dromic.hands.picking import PICK
+from dromic.hands.shapes import Shape, ShapeStates, shape_moves, shape_states
 from dromic.hands.together import extra_parts
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
-from dromic.planner.model import Model
+from dromic.planner.model import Model, changes_string
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
 from dromic.schools.school import School
@@ -93,15 +95,29 @@ def strings_words(count: int) -> str:
 
 
 def frets_of(states: Sequence[State], instrument: Instrument) -> FretStates:
-    """Return the fretting parts of states as arrays."""
+    """Return the fretting parts of states as arrays; of chords as shapes."""
+    if any(len(one.notes) > 1 for one in states):
+        shapes = [
+            Shape(
+                tuple((instrument.index(string), fret, finger) for string, fret, finger in one.notes), one.position
+            )
+            for one in states
+        ]
+        return shape_states(shapes)
     rows = [(instrument.index(one.string), one.fret, one.finger, one.position) for one in states]
     return FretStates(*np.array(rows, dtype=np.int64).reshape(-1, 4).T)
 
 
 def reaches_of(states: Sequence[State], model: Model) -> list[float]:
-    """How far each finger is opened beyond its ease, in mm; negative when closed."""
-    reaches = reach_mm(frets_of(states, model.instrument), model.instrument, model.hands.fretting)
-    return [float(reach) for reach in reaches]
+    """How far each state's farthest finger is opened beyond its ease, in mm; negative when closed."""
+    spots, spread = model.instrument.spots, (0.0, *model.hands.fretting.spread_mm)
+    return [
+        max(
+            (float(spots[fret] - spots[one.position]) - spread[finger] for _, fret, finger in one.notes if finger),
+            default=0.0,
+        )
+        for one in states
+    ]
 
 
 def pick_index(state: State, model: Model) -> int:
@@ -139,7 +155,8 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
     groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
     for index, one in enumerate(transitions):
         link = one.link
-        groups[(link.legato, link.silent_between, link.picked, link.resumes)].append(index)
+        chord = index if len(one.before.notes) > 1 or len(one.after.notes) > 1 else None
+        groups[(chord, link.legato, link.silent_between, link.picked, link.resumes)].append(index)
     found: dict[int, Passage] = {}
     for members in groups.values():
         link = transitions[members[0]].link
@@ -153,6 +170,21 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
             extra = {name: float(value[at]) for name, value in parts.items() if value[at] > 0}
             found[index] = _passage(model, transitions[index], moves, at, float(time_ms[at]), extra)
     return [found[index] for index in range(len(transitions))]
+
+
+def _moves_of(model: Model, some: Sequence[Transition]) -> tuple[FretMoves, NDArray[np.bool_]]:
+    """Moves of the fretting hand, one a transition, and whether the pick changes string."""
+    link = some[0].link
+    before = frets_of([one.before for one in some], model.instrument)
+    after = frets_of([one.after for one in some], model.instrument)
+    legato, silent = link.legato, link.silent_between
+    if not isinstance(before, ShapeStates) and not isinstance(after, ShapeStates):
+        return model.fretting.paired_moves(
+            before, after, legato=legato, silent_between=silent
+        ), before.string != after.string
+    moves = shape_moves(before, after, model.fretting, legato=legato, silent_between=silent)
+    flat = {entry.name: getattr(moves, entry.name).reshape(-1) for entry in fields(moves)}
+    return FretMoves(**flat), changes_string(before, after).reshape(-1)
 
 
 def _passage(
@@ -192,17 +224,22 @@ def _effort(load: float, overload: float) -> float:
 
 def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
     at = (
-        model.instrument.index(before.string),
+        model.instrument.index(before.ends),
         pick_index(before, model),
-        model.instrument.index(after.string),
+        model.instrument.index(after.begins),
         pick_index(after, model),
     )
     table, hand = model.moves, model.hands.picking
-    travel = before.string - after.string
+    travel = before.ends - after.begins
+    further = after.string - after.thinnest
     travel_mm = float(table.travel_mm[at])
     with_pick = before.stroke in PICK and after.stroke in PICK
     parts = _stroke_parts(model, at, travel_mm) if with_pick else _pluck_parts(model, before, after, at, travel_mm)
-    parts |= {"palm": hand.palm_ms * link.palm_changes, "accent": hand.accent_ms * link.accent}
+    parts |= {
+        "through the chord": hand.through_ms * further,
+        "palm": hand.palm_ms * link.palm_changes,
+        "accent": hand.accent_ms * link.accent,
+    }
     return PickWay(
         _pick_words(before.stroke, after.stroke, travel) if with_pick else _pluck_words(before, after, travel),
         travel,
@@ -280,18 +317,20 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
         return float(part[at])
 
     shifted = bool(moves.shifted[at])
+    mover = f"finger {after.finger}" if len(after.notes) == 1 else "the slowest finger"
     shift_mm = ms(moves.shift_mm)
     frets = after.position - before.position
     fret_words = "one fret" if abs(frets) == 1 else f"{abs(frets)} frets"
     put = {Mark.HAMMER: "hammered on", Mark.PULL: "pulled off to"}.get(link.legato or Mark.TIE, "put down")
     parts = {
-        f"finger {after.finger} {put}": ms(moves.place),
+        f"{mover} {put}": ms(moves.place),
         "pulled off to the open string" if link.legato is Mark.PULL else "lifted off": ms(moves.lift),
         "the little finger": ms(moves.fourth),
         f"fingers {before.finger} and {after.finger}, a weak pair": ms(moves.weak),
-        f"finger {after.finger} rolled over": ms(moves.roll),
-        f"finger {after.finger} jumps": ms(moves.jump),
+        f"{mover} rolled over": ms(moves.roll),
+        f"{mover} jumps": ms(moves.jump),
         "fingers crossing": ms(moves.cross),
+        "further fingers that land with it": ms(moves.also),
         f"hand moves {'up' if frets > 0 else 'down'} {fret_words}, {shift_mm:.0f} mm": ms(moves.shift),
         "the note before it must sound first": ms(moves.hold),
         "slide": ms(moves.slide),

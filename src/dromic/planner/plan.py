@@ -20,22 +20,49 @@ class State:
 
     Parameters
     ----------
-    string : int
-        1 is the thinnest.
-    fret, finger, position : int
-        Finger 0 is an open string.
+    notes : tuple of (int, int, int)
+        String (1 is the thinnest), fret and finger (0 is an open string) of each note, thickest string first.
+    position : int
     stroke : Stroke
         The last stroke of the pick, even where this note is not picked.
     escape : Stroke
         Which strokes of the pick end above the strings; `Stroke.NONE` for a plucking finger.
     """
 
-    string: int
-    fret: int
-    finger: int
+    notes: tuple[tuple[int, int, int], ...]
     position: int
     stroke: Stroke
     escape: Stroke
+
+    @property
+    def string(self) -> int:
+        """Thickest string that sounds."""
+        return self.notes[0][0]
+
+    @property
+    def fret(self) -> int:
+        """Fret on that string."""
+        return self.notes[0][1]
+
+    @property
+    def finger(self) -> int:
+        """Finger on that string."""
+        return self.notes[0][2]
+
+    @property
+    def thinnest(self) -> int:
+        """Thinnest string that sounds."""
+        return self.notes[-1][0]
+
+    @property
+    def begins(self) -> int:
+        """String that the stroke meets first."""
+        return self.thinnest if self.stroke is Stroke.UP else self.string
+
+    @property
+    def ends(self) -> int:
+        """String that the stroke leaves last."""
+        return self.thinnest if self.stroke is Stroke.DOWN else self.string
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.hands.shapes import ShapeStates
 from dromic.planner.plan import Alternative, State
 from dromic.planner.problem import Problem
 from dromic.planner.search import Chain, through_loop
@@ -134,6 +135,9 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
                 rows = np.array([one is stroke for one in model.strokes])
                 words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
                 yield "stroke", words, str(stroke), everywhere & rows[:, None]
+    if isinstance(states, ShapeStates):
+        yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
+        return
     strings = model.instrument.strings - states.string
     for string in np.unique(strings):
         at = strings == string
@@ -147,4 +151,21 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
     for position in np.unique(states.position[by_finger]):
         if position != chosen.position:
             keep = by_finger & (states.position == position)
+            yield "position", f"hand at fret {position}", str(position), everywhere & keep
+
+
+def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen: State) -> Iterator[Choice]:
+    """Every other way to hold a chord."""
+    held = [tuple((strings - one, fret, finger) for one, fret, finger in shape.notes) for shape in states.shapes]
+    for notes in dict.fromkeys(held):
+        if notes != chosen.notes:
+            keep = np.array([one == notes for one in held])
+            words = " ".join(
+                f"{string}:{fret}" + (f" finger {finger}" if finger else "") for string, fret, finger in notes
+            )
+            yield "shape", words, words, everywhere & keep
+    positions = np.array([one == chosen.notes for one in held])
+    for position in np.unique(states.position[positions]):
+        if position != chosen.position:
+            keep = positions & (states.position == position)
             yield "position", f"hand at fret {position}", str(position), everywhere & keep

@@ -11,6 +11,7 @@ import numpy as np
 from dromic.errors import NoPlanError
 from dromic.hands.fretting import FretStates
 from dromic.hands.profile import Hands
+from dromic.hands.shapes import ShapeStates, single_shape
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import candidate_states
@@ -175,11 +176,11 @@ class Problem:
         states = self.states[step]
         pick, fret = divmod(joint, len(states))
         signs = {1: Stroke.DOWN, -1: Stroke.UP}
+        strings = self.model.instrument.strings
+        shape = states.shapes[fret] if isinstance(states, ShapeStates) else single_shape(states, fret)
         return State(
-            self.model.instrument.strings - int(states.string[fret]),
-            int(states.fret[fret]),
-            int(states.finger[fret]),
-            int(states.position[fret]),
+            tuple((strings - string, one, finger) for string, one, finger in shape.notes),
+            shape.position,
             self.model.strokes[pick],
             signs.get(int(self.model.states.escape[pick]), Stroke.NONE),
         )

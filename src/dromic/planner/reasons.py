@@ -24,6 +24,8 @@ _POSTURE_WORDS = {
     "bend": "a bend with little help behind it",
     "high": "far up a thick string",
     "open_far": "an open string far from the hand",
+    "barre": "a barre",
+    "damped": "strings inside the chord to damp",
 }
 
 
@@ -140,8 +142,14 @@ def what_words(step: Step, state: State) -> str:
     """What is played, in words."""
     place = f"string {state.string}, fret {state.fret}, {_FINGERS[state.finger]}" if state.fret else ""
     place = place or f"string {state.string}, open"
+    if len(state.notes) > 1:
+        place = "; ".join(_note_words(*note) for note in state.notes)
     how = _how_words(state.stroke) if step.picked else MARK_WORDS[step.legato] if step.legato else ""
     return f"{place}, {how}"
+
+
+def _note_words(string: int, fret: int, finger: int) -> str:
+    return f"string {string} fret {fret} finger {finger}" if finger else f"string {string} open"
 
 
 def _how_words(stroke: Stroke) -> str:
@@ -208,6 +216,8 @@ def _fret_words(way: Passage, state: State) -> str:
         return "the same finger rolls over to the next string"
     if way.fret.jumped:
         return "the same finger jumps"
+    if len(state.notes) > 1 and way.fret.parts:
+        return f"the fingers form the chord in position {state.position}"
     if not state.finger:
         return "the string is left open"
     if not way.fret.parts:

@@ -24,13 +24,15 @@ _NOT_MOVED_YET = (Mark.RAKE, Mark.LET_RING, Mark.VIBRATO)
 
 @dataclass(frozen=True)
 class Step:
-    """One note to be played.
+    """One note, or notes struck together, to be played.
 
     Parameters
     ----------
     moment : Moment
     what : Note
-        With the marks of the event merged in.
+        With the marks of the event merged in; the first of a chord.
+    more : tuple of Note
+        The other notes of a chord.
     place : GridPlace
         Its place in the beat grid.
     locks : Locks
@@ -50,6 +52,12 @@ class Step:
     legato: Mark | None
     picked: bool
     count: int
+    more: tuple[Note, ...] = ()
+
+    @property
+    def notes(self) -> tuple[Note, ...]:
+        """All notes."""
+        return (self.what, *self.more)
 
     def strike(self, stroke: Stroke, string: int) -> Strike:
         """What a school is told when a stroke sounds this step on a string."""
@@ -63,7 +71,8 @@ class Step:
     @property
     def words(self) -> str:
         """The note and where it is, in words."""
-        return f"{self.what.what} at {self.moment.place_words}"
+        names = " ".join(str(note.what) for note in self.notes)
+        return f"{f'({names})' if self.more else names} at {self.moment.place_words}"
 
 
 @dataclass(frozen=True)
@@ -145,12 +154,6 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
 
 def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
     event = moment.event
-    if len(event.notes) > 1:
-        raise NoPlanError(
-            f"{moment.place_words}: {len(event.notes)} notes are struck together, and only single notes are "
-            "planned so far; write them one after another to plan this passage",
-            written=moment.written,
-        )
     note = event.notes[0]
     marks = note.marks | event.marks
     locks = Locks(
@@ -160,7 +163,15 @@ def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
     )
     legato = next((mark for mark in (*LEGATO_MARKS, Mark.RELEASE) if mark in marks), None)
     shift_slide = legato is Mark.SLIDE and locks.stroke is not None
-    return Step(moment, Note(note.what, marks), place, locks, legato, legato is None or shift_slide, 0)
+    more = tuple(_merged(other, event, free) for other in event.notes[1:])
+    first = _merged(note, event, free) if more else Note(note.what, marks)
+    return Step(moment, first, place, locks, legato, legato is None or shift_slide, 0, more)
+
+
+def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
+    """A note of a chord with the event's marks, and its finger lock as far as it is kept."""
+    finger = None if "fingers" in free else note.locks.finger or event.locks.finger
+    return Note(note.what, note.marks | event.marks, Locks(finger=finger))
 
 
 def _counted(steps: list[Step]) -> list[Step]:

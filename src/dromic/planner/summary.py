@@ -124,13 +124,16 @@ def planned_events(
         state, step = chosen[index], task.steps[index]
         way = passages[index - 1] if index else seam
         following = passages[index] if index < len(passages) else seam
-        pitch = model.instrument.pitch(Place(state.string, state.fret))
+        notes = tuple(
+            PlannedNote(model.instrument.pitch(Place(string, fret)), string, fret, finger)
+            for string, fret, finger in state.notes
+        )
         found.append(
             PlannedEvent(
                 moment=moment,
                 step=index,
                 rest=False,
-                notes=(PlannedNote(pitch, state.string, state.fret, state.finger),),
+                notes=notes,
                 position=state.position,
                 stroke=state.stroke if step.picked else Stroke.NONE,
                 stroke_kind=_stroke_kind(model, state, following, moment.duration) if step.picked else None,
@@ -148,7 +151,7 @@ def _stroke_kind(model: Model, state: State, following: Passage | None, duration
     if state.stroke not in PICK:
         return "free"
     step = -1 if state.stroke is Stroke.DOWN else 1
-    meets = 1 <= state.string + step <= model.instrument.strings and state.stroke is not state.escape
+    meets = 1 <= state.ends + step <= model.instrument.strings and state.stroke is not state.escape
     if not meets:
         return "free"
     if following is not None and following.pick is not None and following.pick.sweep:
