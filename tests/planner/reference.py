@@ -7,7 +7,7 @@ negative.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import lru_cache
 from itertools import pairwise, product
@@ -42,6 +42,8 @@ class WrittenNote:
     marks: frozenset[Mark]
     finger_lock: int | None
     silent_before: bool
+    tuplet: int
+    pull_follows: bool = False
 
     @property
     def legato(self) -> Mark | None:
@@ -72,9 +74,12 @@ def written_notes(riff: Riff, instrument: Instrument) -> list[WrittenNote]:
         if event.notes:
             places = all_places(event.notes[0].what, instrument)
             silent = silent or bool(found and Mark.STACCATO in found[-1].marks)
-            found.append(WrittenNote(places, onset, event.marks, event.locks.finger, silent))
+            found.append(WrittenNote(places, onset, event.marks, event.locks.finger, silent, event.value.tuplet))
         silent = event.rest
         onset += event.value.quarters
+    for number, note in enumerate(found[1:]):
+        opens = note.places[0].fret == 0 and len(note.places) == 1
+        found[number] = replace(found[number], pull_follows=Mark.PULL in note.marks and not opens)
     return found
 
 
@@ -173,6 +178,7 @@ class Reference:
         if one.stroke == UP:
             cost += comfort.up_on_beat if part == 0 else 0.0
             cost += comfort.up_on_accent if Mark.ACCENT in self.notes[number].marks else 0.0
+        cost += comfort.down_between if one.stroke == DOWN and part % 2 else 0.0
         habitual = UP if self.hands.picking.lean.value == "up" else DOWN
         return cost + (0.0 if one.escape == habitual else comfort.other_lean)
 
@@ -202,11 +208,15 @@ class Reference:
         travel = two.string - one.string
         if not self._school_allows(one.stroke, two.stroke, travel):
             return inf, inf
-        pick_load = self._pick_ms(before, after, one, two) / pick_gap
+        pick_ms = self._pick_ms(before, after, one, two)
+        if not self.picked(number) and travel and one.stroke != two.stroke:
+            pick_ms += self.hands.picking.sweep_turn_ms
+        pick_load = pick_ms / pick_gap
         cost += self._effort(pick_load)
         load = max(pick_load, fret_load)
         together = self.hands.together
         extra = together.resume_ms if not self.picked(number) else 0.0
+        extra += together.subdivision_ms if before.tuplet != after.tuplet else 0.0
         if travel:
             extra += {
                 "shift": together.change_shift_ms,
@@ -273,6 +283,7 @@ class Reference:
         if two.finger and not (stays or rolls or glides):
             ms += {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
             ms += hand.fourth_ms if two.finger == 4 else 0.0
+            ms += hand.plant_ms if after.pull_follows and legato is not Mark.PULL else 0.0
         if one.finger and not two.finger:
             ms += hand.pull_ms if legato is Mark.PULL else hand.lift_ms
         ms += (hand.roll_ms + (hand.roll_gain_ms if self.high_gain else 0.0)) if rolls else 0.0

@@ -12,13 +12,16 @@ from tests.helpers import line, plan, riff, strokes
 D, U = Stroke.DOWN, Stroke.UP
 
 
-def test_the_schools_of_this_slice_are_found() -> None:
-    assert {"strict-alternate", "pulse-alternate", "economy", "least-motion"} <= set(SCHOOLS)
+def test_all_schools_are_found() -> None:
+    assert set(SCHOOLS) >= {
+        "bass-two-finger", "cross-picking", "downstroke-first", "economy", "hybrid", "jig", "least-motion",
+        "new-string-down", "pulse-alternate", "strict-alternate", "sweep",
+    }  # fmt: skip
     assert DEFAULT_SCHOOL in SCHOOLS
     for name, school in SCHOOLS.items():
         assert school.name == name
         assert school.words.endswith(".")
-    with pytest.raises(RiffError, match="school: found 'none', expected one of economy"):
+    with pytest.raises(RiffError, match="school: found 'none', expected one of bass-two-finger"):
         school_named("none")
 
 
@@ -57,3 +60,63 @@ def test_strict_alternate_flips_over_legato_and_rests() -> None:
 
 def test_the_pulse_swings_on_through_rests_long_notes_and_legato() -> None:
     assert strokes(plan(riff("| 6:0/4 6:0/8 6:0 r 6:0 6:5/16 6:7.h 6:0 6:0 |"), "pulse-alternate")) == "ddddd-du"
+
+
+def test_downstroke_first_takes_an_up_only_where_a_down_is_too_slow() -> None:
+    made = riff("| 6:0/8 6:0/16 6:0 6:0/8 6:0 6:0/8 6:0/16 6:0 6:0/8 6:0 |", tempo=140)
+    assert strokes(plan(made, "downstroke-first")) == "dduddddudd"
+    assert strokes(plan(line("6:0 6:0 6:0 6:0", "8", tempo=140), "downstroke-first")) == "dddd"
+    assert strokes(plan(line("6:0!d 6:0 6:0 6:0", tempo=140), "downstroke-first")) == "dudu"
+
+
+@pytest.mark.parametrize("string", [5, 3, 1])
+def test_jigs_are_down_up_down(string: int) -> None:
+    made = riff(f"| {string}:0/8 {string}:2 {string}:3 {string}:2/4 {string}:0/8 |", meter="6/8", tempo=180)
+    assert strokes(plan(made, "jig")) == "duddd"
+    assert strokes(plan(line("1:0 1:2 1:0 1:2", "8", meter="2/4"), "jig")) == "dudu"
+
+
+def test_a_new_string_starts_down() -> None:
+    found = strokes(plan(line("3:5!d 3:7 2:5 2:8 2:5 1:5 1:8", tempo=120), "new-string-down"))
+    assert found == "dududdu"
+
+
+@pytest.mark.parametrize(("tempo", "fret"), [(80, 12), (110, 14), (140, 10)])
+def test_sweeps_go_on_in_one_direction(tempo: int, fret: int) -> None:
+    notes = f"4:{fret} 3:{fret} 2:{fret} 1:{fret} 1:{fret + 3} 2:{fret} 3:{fret} 4:{fret}"
+    assert strokes(plan(line(notes, tempo=tempo), "sweep")) in ("dddduuuu", "ddd" + "d" + "uuuu")
+
+
+def test_cross_picking_chooses_the_cycle_that_serves_best() -> None:
+    planned = plan(line("4:2 3:0 2:1 4:2 3:0 2:1", "8", meter="6/8", tempo=200), "cross-picking")
+    assert planned.school.name == "cross-picking"
+    assert planned.rules in planned.school.variants
+    assert strokes(planned) in ("dduddu", "ddduuu", "dududu")
+
+
+def test_hybrid_gives_thin_strings_to_the_fingers() -> None:
+    planned = plan(line("5:3 3:5 2:5 1:3 5:3 1:3", "8", tempo=170), "hybrid")
+    kinds = [str(event.stroke) for event in planned.events]
+    assert kinds[0] in ("down", "up")
+    assert kinds[1:3] == ["m", "a"]
+    assert kinds[3] in ("a", "c")
+    assert kinds[5] in ("a", "c", "m")
+    with_pick = plan(line("5:3 3:5 2:5 1:3 5:3 1:3", "8", tempo=170), "strict-alternate")
+    assert planned.ceiling > with_pick.ceiling
+
+
+def test_bass_fingers_alternate_and_rake_downward() -> None:
+    alternate = [str(event.stroke) for event in plan(line("4:3 4:5 3:3 3:5", "8"), "bass-two-finger").events]
+    assert alternate in (["i", "m", "i", "m"], ["m", "i", "m", "i"])
+    raked = plan(line("2:5 3:5 4:5", "8", instrument="bass-4"), "bass-two-finger")
+    assert len({event.stroke for event in raked.events}) == 1
+
+
+def test_a_phrase_may_have_a_school_of_its_own() -> None:
+    made = riff("[A] | 6:0/4 6:0 6:0 6:0 | [B] | 6:0/4 6:0 6:0 6:0 |", tempo=90)
+    schools = {"B": school_named("strict-alternate")}
+    found = strokes(plan(made, "pulse-alternate", by_phrase=schools))
+    assert found.startswith("dddd")
+    assert found[4:] in ("udud", "dudu")
+    with pytest.raises(RiffError, match="there is no phrase 'C' in this riff; it has 'A', 'B'"):
+        plan(made, by_phrase={"C": school_named("economy")})

@@ -14,7 +14,6 @@ from dromic.planner.reasons import HandReason, Reason, Term, model_of, reason_fo
 PANEL_WIDTH = 330
 _HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both hands at once"}
 _SMALLEST_EFFORT = 0.005
-_PRICE_WORDS = "effort more"
 
 
 class LoadMeter(QWidget):
@@ -115,9 +114,10 @@ class ReasonsPanel(QScrollArea):
     def _others(self, others: tuple[Alternative, ...]) -> None:
         if not others:
             return
-        self._pair("What else could be done", _PRICE_WORDS, "section")
+        self._pair("What else could be done", "effort more · ceiling", "section")
         for other in others:
-            self._pair(_capital(other.words), f"+{other.price:.2f}", "plain")
+            ceiling = "" if other.ceiling is None else f" · {other.ceiling:.0f}"
+            self._pair(_capital(other.words), f"+{other.price:.2f}{ceiling}", "plain")
 
     def _mutes(self, mutes: tuple[Mute, ...]) -> None:
         if not mutes:

@@ -18,7 +18,7 @@ LIST_WIDTH, HELP_WIDTH = 190, 330
 
 _HELP = (
     ("Notes", (("5:7", "string 5, fret 7; string 1 is the thinnest"), ("C#4", "a pitch; its place is planned"))),
-    ("", (("r", "a rest"), ("(6:6 5:8)", "struck together (read, not planned yet)"))),
+    ("", (("r", "a rest"), ("(6:6 5:8)", "struck together"))),
     (
         "How long",
         (("/8", "eighths from here on"), ("/8.", "dotted"), ("/8t", "triplet"), ("/16q5", "5 in 4")),

@@ -85,6 +85,7 @@ def _event(event: PlannedEvent) -> dict[str, Any]:
     }
     if event.alternatives:
         found["alternatives"] = [
-            {"kind": other.kind, "text": other.words, "price": other.price} for other in event.alternatives
+            {"kind": other.kind, "text": other.words, "price": other.price, "ceiling_bpm": other.ceiling}
+            for other in event.alternatives
         ]
     return found

@@ -93,7 +93,7 @@ class _Block:
         rows = ["-"] * strings
         for event in events:
             cells = [_cell(event, string) for string in range(1, strings + 1)]
-            width = max(len(cell) for cell in cells)
+            width = max(*(len(cell) for cell in cells), len(_finger(event)))
             room = width + 1 + min(int(event.moment.duration / shortest) - 1, _MOST_DASHES)
             strokes += _stroke(event).ljust(room)
             fingers += _finger(event).ljust(room)
@@ -128,8 +128,9 @@ def _stroke(event: PlannedEvent) -> str:
 
 
 def _finger(event: PlannedEvent) -> str:
-    fingers = [note.finger for note in event.notes]
-    return str(fingers[0]) if fingers and event.step is not None else ""
+    if event.step is None:
+        return ""
+    return "".join(str(note.finger) for note in event.notes)
 
 
 def _systems(plan: Plan) -> list[str]:

@@ -139,6 +139,7 @@ class FretMoves:
     jump: Floats
     cross: Floats
     also: Floats
+    plant: Floats
     shift: Floats
     hold: Floats
     slide: Floats
@@ -168,6 +169,7 @@ class FretMoves:
             + self.jump
             + self.cross
             + self.also
+            + self.plant
             + self.shift
             + self.hold
             + self.slide
@@ -211,7 +213,13 @@ class FrettingTables:
         self.roll_ms = hand.roll_ms + (hand.roll_gain_ms if high_gain else 0.0)
 
     def all_moves(
-        self, before: FretStates, after: FretStates, *, legato: Mark | None, silent_between: bool
+        self,
+        before: FretStates,
+        after: FretStates,
+        *,
+        legato: Mark | None,
+        silent_between: bool,
+        plants: bool = False,
     ) -> FretMoves:
         """Times and kinds of all moves between two sets of states, arrays of shape (A, B).
 
@@ -222,18 +230,28 @@ class FrettingTables:
             Hammer-on, pull-off, slide or release by which the second note is reached.
         silent_between : bool
             Whether a rest lets the hand leave the first note early.
+        plants : bool
+            Whether a pull-off to a fretted note follows the second note.
         """
         rows = FretStates(*(part[:, None] for part in before.parts))
         columns = FretStates(*(part[None, :] for part in after.parts))
-        return self._moves(rows, columns, legato, silent_between)
+        return self._moves(rows, columns, legato, silent_between, plants)
 
     def paired_moves(
-        self, before: FretStates, after: FretStates, *, legato: Mark | None, silent_between: bool
+        self,
+        before: FretStates,
+        after: FretStates,
+        *,
+        legato: Mark | None,
+        silent_between: bool,
+        plants: bool = False,
     ) -> FretMoves:
         """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
-        return self._moves(before, after, legato, silent_between)
+        return self._moves(before, after, legato, silent_between, plants)
 
-    def _moves(self, before: FretStates, after: FretStates, legato: Mark | None, silent_between: bool) -> FretMoves:
+    def _moves(
+        self, before: FretStates, after: FretStates, legato: Mark | None, silent_between: bool, plants: bool
+    ) -> FretMoves:
         hand, comfort, spots = self.hand, self.comfort, self.instrument.spots
         string_a, fret_a, finger_a, home_a = before.parts
         string_b, fret_b, finger_b, home_b = after.parts
@@ -271,6 +289,7 @@ class FrettingTables:
             jump=jumped * (hand.jump_ms + hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)),
             cross=hand.cross_ms * (stays_home & behind),
             also=np.zeros(shifted.shape),
+            plant=np.where(newly_placed, hand.plant_ms if plants and legato is not Mark.PULL else 0.0, 0.0),
             shift=self.shift_ms[home_a, home_b],
             hold=hold_ms * (shifted & held),
             slide=np.full(shifted.shape, hand.slide_ms if is_slide else 0.0),

@@ -269,12 +269,19 @@ def _held_effort(
         high += comfort.high * max(one.fret + instrument.capo - comfort.high_from, 0.0) * thinner
     if not shape.held:
         far = comfort.open_far * max(shape.position - comfort.open_near, 0.0)
-    barre = comfort.barre * sum(one.last - one.first for one in shape.held)
+    weights = (comfort.barre, *[comfort.barre_other] * 3)
+    barre = sum(weights[one.finger - 1] * (one.last - one.first) for one in shape.held)
     return reach, frame, fourth, bent, high, far, barre, comfort.damped * shape.gaps
 
 
 def shape_moves(
-    before: FretStates, after: FretStates, tables: FrettingTables, *, legato: Mark | None, silent_between: bool
+    before: FretStates,
+    after: FretStates,
+    tables: FrettingTables,
+    *,
+    legato: Mark | None,
+    silent_between: bool,
+    plants: bool = False,
 ) -> FretMoves:
     """Times and kinds of all moves where one side or both are chords, arrays of shape (A, B)."""
     ones, twos = as_shapes(before), as_shapes(after)
@@ -305,6 +312,7 @@ def shape_moves(
         jump=jump,
         cross=nothing,
         also=also,
+        plant=np.where(place > 0, hand.plant_ms if plants and legato is not Mark.PULL else 0.0, 0.0),
         hold=nothing if is_slide else moves.hold,
         slide=np.full(shape, hand.slide_ms if is_slide else 0.0),
         allowed=allowed,

@@ -1,10 +1,13 @@
-"""Where the two hands meet in the same gap (the synchronisation spots that are found so far).
+"""Where the two hands meet in the same gap: the synchronisation spots that have a time of their own.
 
-A spot is a string change of the pick together with a shift, a roll or a jump of the same finger, or picking
-resumed after legato. Its load is the larger of the two hands' loads plus the extra time over the gap.
+A spot is a string change of the pick together with a shift, a roll or a jump of the same finger; picking resumed
+after legato; the first note of another subdivision; or the seam of a loop. Its load is the larger of the two hands'
+loads plus the extra time over the gap.
 """
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,35 +22,57 @@ CHANGE_SHIFT = "string change with a shift"
 CHANGE_ROLL = "string change with a roll"
 CHANGE_JUMP = "string change with the same finger jumping"
 RESUME = "picking resumed after legato"
+SUBDIVISION = "another subdivision begins"
+SEAM = "the seam of the loop"
 
 
-def extra_parts(
-    moves: FretMoves, changes_string: Bools, together: Together, *, picked: bool, resumes: bool
-) -> dict[str, Floats]:
+@dataclass(frozen=True)
+class Meeting:
+    """What a link says about the hands' meeting, apart from their moves.
+
+    Parameters
+    ----------
+    picked : bool
+        Whether the second note is picked at all; if not, only one hand is at work.
+    resumes : bool
+        Whether it is the first picked note after legato.
+    subdivides : bool
+        Whether another subdivision begins with it (sixteenths to triplets).
+    seam : bool
+        Whether the link leads from the end of a loop to its start.
+    """
+
+    picked: bool
+    resumes: bool = False
+    subdivides: bool = False
+    seam: bool = False
+
+
+def extra_parts(moves: FretMoves, changes_string: Bools, together: Together, meeting: Meeting) -> dict[str, Floats]:
     """Extra time of each kind of spot.
 
     Parameters
     ----------
     moves : FretMoves
-        Moves of the fretting hand, (A, B).
-    changes_string : ndarray of bool, shape (A, B)
+        Moves of the fretting hand.
+    changes_string : ndarray of bool, of the shape of the moves
     together : Together
-    picked : bool
-        Whether the second note is picked at all.
-    resumes : bool
-        Whether it is the first picked note after legato.
+    meeting : Meeting
 
     Returns
     -------
-    dict of str to ndarray, shape (A, B), milliseconds
+    dict of str to ndarray, of the shape of the moves, milliseconds
     """
-    if not picked:
+    if not meeting.picked:
         return {}
+    shape = changes_string.shape
     return {
         CHANGE_SHIFT: together.change_shift_ms * (changes_string & moves.shifted),
         CHANGE_ROLL: together.change_roll_ms * (changes_string & moves.rolled),
         CHANGE_JUMP: together.change_jump_ms * (changes_string & moves.jumped & ~moves.shifted),
-        RESUME: np.full(changes_string.shape, together.resume_ms if resumes else 0.0),
+        RESUME: np.full(shape, together.resume_ms if meeting.resumes else 0.0),
+        SUBDIVISION: np.full(shape, together.subdivision_ms if meeting.subdivides else 0.0),
+        SEAM: np.full(shape, together.seam_ms if meeting.seam else 0.0),
     }
 
 
@@ -59,5 +84,6 @@ def load_effort(load: Floats, overload: float) -> Floats:
     >>> load_effort(np.array([0.5, 1.5]), 8.0).tolist()
     [0.25, 4.25]
     """
-    effort: Floats = load**2 + overload * np.maximum(load - 1.0, 0.0) ** 2
+    beyond = np.maximum(load - 1.0, 0.0)
+    effort: Floats = load * load + overload * (beyond * beyond)
     return effort

@@ -24,10 +24,11 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
         lock = step.locks.stroke
         school = school_of(step)
         if lock is not None and lock not in school.means:
-            uses = " and ".join(stroke_words(one) for one in school.means)
+            fingers = ", ".join(one for one in school.means if one not in PICK)
+            uses = f"has the fingers {fingers}" if fingers else "uses the pick only"
             raise NoPlanError(
-                f"{step.words} is locked to be {_lock_words(lock)}, but {school.title.lower()} plays "
-                f"{uses if len(school.means) == 2 else 'otherwise'}; take out the lock or choose another school",
+                f"{step.words} is locked to be {_lock_words(lock)}, but {school.title.lower()} {uses}; "
+                "take out the lock or choose another school",
                 written=step.moment.written,
             )
         if lock is not None:

@@ -23,7 +23,7 @@ from dromic.hands.fretting import FretStates, FrettingTables, Posture, joined, p
 from dromic.hands.picking import PickMoves, PickStates, pick_moves, pick_states
 from dromic.hands.profile import Hands
 from dromic.hands.shapes import ShapeStates, shape_moves, shape_posture
-from dromic.hands.together import extra_parts, load_effort
+from dromic.hands.together import Meeting, extra_parts, load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.steps import Link, Step
@@ -65,12 +65,12 @@ class PickLink:
 
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Fraction]
+FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, Meeting, Fraction]
 
 
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
     """What the fretting hand's part of a link depends on."""
-    return before, after, link.legato, link.silent_between, link.picked, link.resumes, link.quarters
+    return before, after, link.legato, link.silent_between, link.plants, link.meeting, link.quarters
 
 
 def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
@@ -140,6 +140,7 @@ class Model:
         self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking)
         self.fretting = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
         self._time_ms: Floats = np.ascontiguousarray(self.moves.time_ms.transpose(1, 0, 3, 2))
+        self._turns: Floats = np.ascontiguousarray(self.turns_round().transpose(1, 0, 3, 2))
         self._again_ms = self._repeated_stroke_ms()
         self._fret_cache: dict[FretKey, FretLink] = {}
         self._pick_cache: dict[tuple[object, ...], PickLink] = {}
@@ -193,7 +194,8 @@ class Model:
         if not step.picked:
             return np.zeros((self.pick_count, self.instrument.strings))
         school = self.school_of(step)
-        key = (school, step.place, step.count, step.locks.stroke, Mark.ACCENT in step.what.marks)
+        accent = Mark.ACCENT in step.what.marks
+        key = (school, step.place, step.count, step.opening, step.locks.stroke, accent)
         found = self._stroke_cache.get(key)
         if found is None:
             found = self._stroke_cache[key] = self._stroke_efforts(step, school)
@@ -215,10 +217,11 @@ class Model:
     def stroke_parts(self, step: Step, pick_state: int) -> dict[str, float]:
         """Named comfort efforts of a stroke at a step."""
         comfort = self.hands.comfort
-        up = self.strokes[pick_state] is Stroke.UP
+        up, down = (self.strokes[pick_state] is one for one in (Stroke.UP, Stroke.DOWN))
         lean = self.states.escape[pick_state] or self.states.escape[0]
         return {
             "an up on a beat": comfort.up_on_beat if up and step.place.on_beat else 0.0,
+            "a down between beats": comfort.down_between if down and step.place.part % 2 else 0.0,
             "an up on an accent": comfort.up_on_accent if up and Mark.ACCENT in step.what.marks else 0.0,
             "a lean that is not the habitual one": comfort.other_lean
             if lean and lean != self.states.escape[0]
@@ -238,7 +241,7 @@ class Model:
                 if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
                     self._fret_cache[key] = self._shape_link(before, after, link)
                     continue
-                groups[(link.legato, link.silent_between, link.picked, link.resumes)].append((before, after, link))
+                groups[(link.legato, link.silent_between, link.plants, link.meeting)].append((before, after, link))
         for members in groups.values():
             for chunk in _chunks(members):
                 self._prepare_chunk(chunk)
@@ -253,12 +256,14 @@ class Model:
         two = joined([after.take(column) for (_, after, _), column in zip(members, columns, strict=True)])
         gaps = np.repeat([self.ms(link.quarters) for _, _, link in members], [a * b for a, b in shapes])
         overload = self.hands.comfort.overload
-        moves = self.fretting.paired_moves(one, two, legato=link.legato, silent_between=link.silent_between)
+        moves = self.fretting.paired_moves(
+            one, two, legato=link.legato, silent_between=link.silent_between, plants=link.plants
+        )
         load = moves.time_ms / gaps
         cost = load_effort(load, overload) + moves.discomfort
         cost[~moves.allowed] = np.inf
         changes = one.string != two.string
-        parts = extra_parts(moves, changes, self.hands.together, picked=link.picked, resumes=link.resumes)
+        parts = extra_parts(moves, changes, self.hands.together, link.meeting)
         extra = sum(parts.values(), np.zeros(len(load))) / gaps
         spots = np.flatnonzero(extra)
         cost[spots] += load_effort(load[spots] + extra[spots], overload)
@@ -271,13 +276,20 @@ class Model:
 
     def _shape_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
         """The fretting hand's part of a link from or to a chord."""
-        moves = shape_moves(before, after, self.fretting, legato=link.legato, silent_between=link.silent_between)
+        moves = shape_moves(
+            before,
+            after,
+            self.fretting,
+            legato=link.legato,
+            silent_between=link.silent_between,
+            plants=link.plants,
+        )
         overload = self.hands.comfort.overload
         load = moves.time_ms / self.ms(link.quarters)
         cost = load_effort(load, overload) + moves.discomfort
         cost[~moves.allowed] = np.inf
         changes = changes_string(before, after)
-        parts = extra_parts(moves, changes, self.hands.together, picked=link.picked, resumes=link.resumes)
+        parts = extra_parts(moves, changes, self.hands.together, link.meeting)
         extra = sum(parts.values(), np.zeros(load.shape)) / self.ms(link.quarters)
         cost += np.where(extra > 0, load_effort(load + extra, overload), 0.0)
         return FretLink(load, cost, extra)
@@ -298,10 +310,11 @@ class Model:
 
     def pick_link(self, link: Link, school: School) -> PickLink:
         """The picking hand's part of a link that ends in a picked note."""
-        key = (link.pick_quarters, link.palm_changes, link.accent, school)
+        key = (link.pick_quarters, link.palm_changes, link.accent, link.resumes, school)
         found = self._pick_cache.get(key)
         if found is None:
-            load = (self._time_ms + self.pick_extra_ms(link)) / self.ms(link.pick_quarters)
+            turned = self._turns * (self.hands.picking.sweep_turn_ms if link.resumes else 0.0)
+            load = (self._time_ms + turned + self.pick_extra_ms(link)) / self.ms(link.pick_quarters)
             cost = load_effort(load, self.hands.comfort.overload) + self._change_efforts(link, school)
             found = self._pick_cache[key] = PickLink(load, cost)
         return found
@@ -311,6 +324,14 @@ class Model:
         if not school.timed:
             return Change(before, after, travel)
         return Change(before, after, travel, self.ms(link.pick_quarters), self._again_ms)
+
+    def turns_round(self) -> Floats:
+        """Where the pick turns round on another string, 1 or 0, of the shape of the picking tables."""
+        strings, direction = np.arange(self.instrument.strings), self.states.direction
+        other = (strings[:, None] != strings[None, :])[:, None, :, None]
+        opposite = (direction[:, None] * direction[None, :] < 0)[None, :, None, :]
+        turned: Floats = (other & opposite).astype(np.float64)
+        return turned
 
     def _repeated_stroke_ms(self) -> float:
         """Least time of the same stroke again on one string."""

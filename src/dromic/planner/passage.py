@@ -156,15 +156,12 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
     for index, one in enumerate(transitions):
         link = one.link
         chord = index if len(one.before.notes) > 1 or len(one.after.notes) > 1 else None
-        groups[(chord, link.legato, link.silent_between, link.picked, link.resumes)].append(index)
+        groups[(chord, link.legato, link.silent_between, link.plants, link.meeting)].append(index)
     found: dict[int, Passage] = {}
     for members in groups.values():
         link = transitions[members[0]].link
-        before = frets_of([transitions[index].before for index in members], model.instrument)
-        after = frets_of([transitions[index].after for index in members], model.instrument)
-        moves = model.fretting.paired_moves(before, after, legato=link.legato, silent_between=link.silent_between)
-        changes = before.string != after.string
-        parts = extra_parts(moves, changes, model.hands.together, picked=link.picked, resumes=link.resumes)
+        moves, changes = _moves_of(model, [transitions[index] for index in members])
+        parts = extra_parts(moves, changes, model.hands.together, link.meeting)
         time_ms = moves.time_ms
         for at, index in enumerate(members):
             extra = {name: float(value[at]) for name, value in parts.items() if value[at] > 0}
@@ -177,12 +174,12 @@ def _moves_of(model: Model, some: Sequence[Transition]) -> tuple[FretMoves, NDAr
     link = some[0].link
     before = frets_of([one.before for one in some], model.instrument)
     after = frets_of([one.after for one in some], model.instrument)
-    legato, silent = link.legato, link.silent_between
+    legato, silent, plants = link.legato, link.silent_between, link.plants
     if not isinstance(before, ShapeStates) and not isinstance(after, ShapeStates):
         return model.fretting.paired_moves(
-            before, after, legato=legato, silent_between=silent
+            before, after, legato=legato, silent_between=silent, plants=plants
         ), before.string != after.string
-    moves = shape_moves(before, after, model.fretting, legato=legato, silent_between=silent)
+    moves = shape_moves(before, after, model.fretting, legato=legato, silent_between=silent, plants=plants)
     flat = {entry.name: getattr(moves, entry.name).reshape(-1) for entry in fields(moves)}
     return FretMoves(**flat), changes_string(before, after).reshape(-1)
 
@@ -237,6 +234,7 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
     parts = _stroke_parts(model, at, travel_mm) if with_pick else _pluck_parts(model, before, after, at, travel_mm)
     parts |= {
         "through the chord": hand.through_ms * further,
+        "turning round after legato": hand.sweep_turn_ms * (link.resumes and with_pick and _turns(before, after)),
         "palm": hand.palm_ms * link.palm_changes,
         "accent": hand.accent_ms * link.accent,
     }
@@ -250,6 +248,10 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
         bool(table.sweep[at]),
         {name: value for name, value in parts.items() if value > 0},
     )
+
+
+def _turns(before: State, after: State) -> bool:
+    return before.stroke is not after.stroke and before.ends != after.begins
 
 
 def _stroke_parts(model: Model, at: tuple[int, int, int, int], travel_mm: float) -> dict[str, float]:
@@ -331,6 +333,7 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
         f"{mover} jumps": ms(moves.jump),
         "fingers crossing": ms(moves.cross),
         "further fingers that land with it": ms(moves.also),
+        "a lower finger planted for the pull-off": ms(moves.plant),
         f"hand moves {'up' if frets > 0 else 'down'} {fret_words}, {shift_mm:.0f} mm": ms(moves.shift),
         "the note before it must sound first": ms(moves.hold),
         "slide": ms(moves.slide),

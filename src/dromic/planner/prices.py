@@ -160,9 +160,9 @@ def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen:
     for notes in dict.fromkeys(held):
         if notes != chosen.notes:
             keep = np.array([one == notes for one in held])
-            words = " ".join(
-                f"{string}:{fret}" + (f" finger {finger}" if finger else "") for string, fret, finger in notes
-            )
+            words = f"fingers {' '.join(str(finger) for _, _, finger in notes)}"
+            if [note[:2] for note in notes] != [note[:2] for note in chosen.notes]:
+                words = f"{' '.join(f'{string}:{fret}' for string, fret, _ in notes)}, {words}"
             yield "shape", words, words, everywhere & keep
     positions = np.array([one == chosen.notes for one in held])
     for position in np.unique(states.position[positions]):

@@ -12,6 +12,7 @@ from fractions import Fraction
 from itertools import pairwise
 
 from dromic.errors import NoPlanError
+from dromic.hands.together import Meeting
 from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
 from dromic.music.pitch import parse_pitch, pitch_name
@@ -43,6 +44,8 @@ class Step:
         Whether a stroke sounds it.
     count : int
         Picked notes since its bar began.
+    opening : bool
+        Whether it is the first picked note of all.
     """
 
     moment: Moment
@@ -52,6 +55,7 @@ class Step:
     legato: Mark | None
     picked: bool
     count: int
+    opening: bool = False
     more: tuple[Note, ...] = ()
 
     @property
@@ -61,7 +65,7 @@ class Step:
 
     def strike(self, stroke: Stroke, string: int) -> Strike:
         """What a school is told when a stroke sounds this step on a string."""
-        return Strike(stroke, self.place, self.count, string)
+        return Strike(stroke, self.place, self.count, string, self.opening)
 
     @property
     def bent(self) -> bool:
@@ -86,8 +90,10 @@ class Link:
     pick_quarters : Fraction
         From the last picked onset; equal to `quarters` unless legato lies between.
     legato : Mark or None
-    picked, resumes : bool
-        Whether the second step is picked, and whether it is the first one after legato.
+    meeting : Meeting
+        Whether the second step is picked, and what makes the hands' meeting there hard.
+    plants : bool
+        Whether a pull-off to a fretted note follows the second step.
     silent_between : bool
         Whether the first note ends early, because of a rest or staccato.
     palm_changes, accent : bool
@@ -97,11 +103,21 @@ class Link:
     quarters: Fraction
     pick_quarters: Fraction
     legato: Mark | None
-    picked: bool
-    resumes: bool
+    meeting: Meeting
+    plants: bool
     silent_between: bool
     palm_changes: bool
     accent: bool
+
+    @property
+    def picked(self) -> bool:
+        """Whether the second step is picked."""
+        return self.meeting.picked
+
+    @property
+    def resumes(self) -> bool:
+        """Whether the second step is the first one picked after legato."""
+        return self.meeting.resumes
 
 
 @dataclass(frozen=True)
@@ -144,10 +160,11 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
     steps = _counted(steps)
     links = []
     picked_onset = steps[0].moment.played
-    for before, after in pairwise(steps):
+    for number, (before, after) in enumerate(pairwise(steps)):
         if before.picked:
             picked_onset = before.moment.played
-        links.append(_link(before, after, moments, picked_onset))
+        following = steps[number + 2] if number + 2 < len(steps) else None
+        links.append(_link(before, after, following, moments, picked_onset))
     seam = _seam(riff, steps, moments) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam, _warnings(steps))
 
@@ -165,7 +182,7 @@ def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
     shift_slide = legato is Mark.SLIDE and locks.stroke is not None
     more = tuple(_merged(other, event, free) for other in event.notes[1:])
     first = _merged(note, event, free) if more else Note(note.what, marks)
-    return Step(moment, first, place, locks, legato, legato is None or shift_slide, 0, more)
+    return Step(moment, first, place, locks, legato, legato is None or shift_slide, 0, more=more)
 
 
 def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
@@ -178,10 +195,11 @@ def _counted(steps: list[Step]) -> list[Step]:
     """Number the picked notes of every bar."""
     found: list[Step] = []
     bar, count = None, 0
-    for step in steps:
+    opening = next((index for index, step in enumerate(steps) if step.picked), None)
+    for index, step in enumerate(steps):
         if step.moment.bar != bar:
             bar, count = step.moment.bar, 0
-        found.append(replace(step, count=count))
+        found.append(replace(step, count=count, opening=index == opening))
         count += step.picked
     return found
 
@@ -215,14 +233,29 @@ def _silent_between(before: Step, after: Step, moments: tuple[Moment, ...]) -> b
     return Mark.STACCATO in before.what.marks or any(moment.event.rest for moment in between)
 
 
-def _link(before: Step, after: Step, moments: tuple[Moment, ...], picked_onset: Fraction) -> Link:
+def _plants(following: Step | None) -> bool:
+    """Whether a step is reached by a pull-off to a fretted note, as far as that is known before planning."""
+    if following is None or following.legato is not Mark.PULL:
+        return False
+    return not (isinstance(following.what.what, Place) and following.what.what.fret == 0)
+
+
+def _subdivides(before: Step, after: Step) -> bool:
+    """Whether another subdivision begins: tuplets after plain notes, plain ones after tuplets, other tuplets."""
+    one, two = before.moment.event, after.moment.event
+    return not (one.grace or two.grace) and one.value.tuplet != two.value.tuplet
+
+
+def _link(
+    before: Step, after: Step, following: Step | None, moments: tuple[Moment, ...], picked_onset: Fraction
+) -> Link:
     quarters = after.moment.played - before.moment.played
     return Link(
         quarters,
         quarters if picked_onset == before.moment.played else after.moment.played - picked_onset,
         after.legato,
-        after.picked,
-        after.picked and not before.picked,
+        Meeting(after.picked, after.picked and not before.picked, _subdivides(before, after)),
+        _plants(following),
         _silent_between(before, after, moments),
         (Mark.PALM_MUTE in before.what.marks) != (Mark.PALM_MUTE in after.what.marks),
         Mark.ACCENT in after.what.marks,
@@ -238,8 +271,8 @@ def _seam(riff: Riff, steps: list[Step], moments: tuple[Moment, ...]) -> Link:
         round_trip - last.moment.played,
         round_trip - last_picked.moment.played,
         None,
-        True,
-        not last.picked,
+        Meeting(True, not last.picked, _subdivides(last, first), seam=True),
+        _plants(steps[1] if len(steps) > 1 else None),
         any(moment.event.rest for moment in rests) or Mark.STACCATO in last.what.marks,
         (Mark.PALM_MUTE in last.what.marks) != (Mark.PALM_MUTE in first.what.marks),
         Mark.ACCENT in first.what.marks,

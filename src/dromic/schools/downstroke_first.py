@@ -1,7 +1,13 @@
 """Downstroke first: everything down, and an up only where the notes are too fast for it."""
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import Change, School, Verdict
+from dromic.schools.school import NOTHING_TO_SAY, Change, School, Strike, Verdict
+
+
+def _on_stroke(strike: Strike) -> Verdict:
+    if not strike.opening:
+        return NOTHING_TO_SAY
+    return Verdict(strike.stroke is Stroke.DOWN, reason="the first note is a down")
 
 
 def _on_change(change: Change) -> Verdict:
@@ -19,6 +25,7 @@ SCHOOL = School(
     "downstroke-first",
     "Downstroke first",
     "Everything down; an up only where the notes come too fast for another down.",
+    on_stroke=_on_stroke,
     on_change=_on_change,
     timed=True,
 )

@@ -1,7 +1,13 @@
 """New string, down stroke: each new string starts down, and strokes alternate on it."""
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import Change, School, Verdict
+from dromic.schools.school import NOTHING_TO_SAY, Change, School, Strike, Verdict
+
+
+def _on_stroke(strike: Strike) -> Verdict:
+    if not strike.opening:
+        return NOTHING_TO_SAY
+    return Verdict(strike.stroke is Stroke.DOWN, reason="the first string starts with a down")
 
 
 def _on_change(change: Change) -> Verdict:
@@ -14,5 +20,6 @@ SCHOOL = School(
     "new-string-down",
     "New string, down stroke",
     "Each new string starts with a down, a rest stroke in swing playing; strokes alternate on it.",
+    on_stroke=_on_stroke,
     on_change=_on_change,
 )

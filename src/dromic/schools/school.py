@@ -48,12 +48,15 @@ class Strike:
         Picked notes since the bar began, this one not counted.
     string : int
         1 is the thinnest.
+    opening : bool
+        Whether it is the first picked note of all.
     """
 
     stroke: Stroke
     place: GridPlace
     count: int = 0
     string: int = 1
+    opening: bool = False
 
 
 @dataclass(frozen=True)

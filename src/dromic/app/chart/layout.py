@@ -52,11 +52,6 @@ class Column:
     x: float
 
     @property
-    def string(self) -> int:
-        """Its string, 1 the thinnest."""
-        return self.event.notes[0].string
-
-    @property
     def plate_x(self) -> float:
         """Middle of its plate."""
         return self.x + PLATE_OFFSET + PLATE_WIDTH / 2
@@ -126,7 +121,7 @@ class ChartLayout:
         spots = self.plan.instrument.spots
         spread = self.plan.hands.fretting.spread_mm[-1]
         homes = [column.event.position or 1 for column in self.columns]
-        fretted = [column.event.notes[0].fret for column in self.columns if column.event.notes[0].fret]
+        fretted = [note.fret for column in self.columns for note in column.event.notes if note.fret]
         low = min(float(spots[min(homes)]), *(float(spots[fret]) for fret in fretted), float(spots[max(homes)]))
         high = max(float(spots[max(homes)]) + spread, *(float(spots[fret]) for fret in fretted), 0.0)
         spare = max(LEAST_NECK_MM - (high - low), 0.0) / 2

@@ -12,7 +12,7 @@ from dromic.app.chart.layout import PLATE_HEIGHT, PLATE_WIDTH, ChartLayout, Colu
 from dromic.app.chart.path import StrokeMark, Way, picked_columns, stroke_mark, way_between
 from dromic.app.theme import HOT_FROM, UI_FONT, Theme
 from dromic.music.riff import Mark, Stroke
-from dromic.planner.plan import PlannedEvent
+from dromic.planner.plan import PlannedEvent, PlannedNote
 
 BRIDGE = 5.0
 LINE_CAP = Qt.PenCapStyle.RoundCap
@@ -211,8 +211,14 @@ def paint_plates(scene: Scene) -> None:
 
 
 def _paint_plate(scene: Scene, column: Column) -> None:
+    event = column.event
+    for note in event.notes:
+        _paint_note(scene, column, note)
+
+
+def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
     painter, theme, event = scene.painter, scene.theme, column.event
-    y = scene.layout.string_y(column.string)
+    y = scene.layout.string_y(note.string)
     plate = QRectF(column.plate_x - PLATE_WIDTH / 2, y - PLATE_HEIGHT / 2, PLATE_WIDTH, PLATE_HEIGHT)
     load = event.loads.largest
     marks = event.moment.event.marks
@@ -220,14 +226,15 @@ def _paint_plate(scene: Scene, column: Column) -> None:
     painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))
     painter.setBrush(theme.color("faint" if muted else "sheet"))
     painter.drawRoundedRect(plate, 4, 4)
-    text = "x" if Mark.DEAD in marks else str(event.notes[0].fret)
+    text = "x" if Mark.DEAD in marks else str(note.fret)
     painter.setPen(theme.color("ink"))
     painter.setFont(scene.font(14, bold=True))
     painter.drawText(plate.adjusted(0, -0.5, 0, -0.5), Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _paint_slur(scene: Scene, before: Column, column: Column) -> None:
-    y = scene.layout.string_y(column.string) - PLATE_HEIGHT / 2 - 1
+    highest = min(scene.layout.string_y(note.string) for note in column.event.notes)
+    y = highest - PLATE_HEIGHT / 2 - 1
     x0, x1 = before.plate_x + 3, column.plate_x - 3
     lift = min(9.0, 3 + (x1 - x0) * 0.12)
     slur = QPainterPath(QPointF(x0, y))

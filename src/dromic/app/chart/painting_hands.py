@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
+from itertools import groupby, pairwise
+from operator import itemgetter
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainterPath
@@ -21,12 +22,9 @@ LEAST_FRET_GAP = 15.0
 def _edges(layout: ChartLayout, column: Column) -> tuple[float, float]:
     """Lower and upper edge of the hand at a note, in mm from the nut."""
     instrument, hand = layout.plan.instrument, layout.plan.hands.fretting
-    note = column.event.notes[0]
     home = float(instrument.spots[column.event.position or 1])
-    low, high = home, home + hand.spread_mm[-1]
-    if note.fret:
-        spot = float(instrument.spots[note.fret])
-        low, high = min(low, spot), max(high, spot)
+    held = [float(instrument.spots[note.fret]) for note in column.event.notes if note.fret]
+    low, high = min((home, *held)), max((home + hand.spread_mm[-1], *held))
     return low - HAND_MARGIN_MM, high + HAND_MARGIN_MM
 
 
@@ -76,19 +74,23 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
     layout, painter, theme = scene.layout, scene.painter, scene.theme
     spots = layout.plan.instrument.spots
     for column in columns:
-        note = column.event.notes[0]
-        if not note.finger:
+        down = sorted({(note.fret, note.finger) for note in column.event.notes if note.finger})
+        if not down:
             middle = QPointF(column.plate_x, layout.hand.bottom - 4)
             painter.setPen(pen(theme.color("quiet"), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(middle, 3.5, 3.5)
-            continue
-        middle = QPointF(column.plate_x, layout.neck_y(float(spots[note.fret])))
         load = max(column.event.loads.fret, column.event.loads.sync)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QBrush(theme.load(load)))
-        painter.drawEllipse(middle, FINGER, FINGER)
-        scene.text(middle.x(), middle.y() - 0.5, str(note.finger), "sheet", 13, bold=True)
+        for fret, group in groupby(down, key=itemgetter(0)):
+            fingers = [finger for _, finger in group]
+            y = layout.neck_y(float(spots[fret]))
+            for place, finger in enumerate(fingers):
+                # Fingers on one fret stand side by side.
+                x = column.plate_x + (place - (len(fingers) - 1) / 2) * 1.7 * FINGER
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QBrush(theme.load(load)))
+                painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
+                scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
 
 
 def _fret_lines(layout: ChartLayout) -> list[tuple[int, float]]:

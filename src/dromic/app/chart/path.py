@@ -57,17 +57,16 @@ class Way:
 def stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:
     """Return the stroke of a picked column."""
     column = layout.columns[index]
-    y = layout.string_y(column.string)
+    state = layout.plan.states[column.step]
     way = layout.down(column.event.stroke)
     rests = column.event.stroke_kind == "rest"
     reach = layout.string_gap - REST_SHORT if rests else layout.half_stroke
     lead = REST_SHORT if _waits_here(layout, index) else layout.half_stroke
-    state = layout.plan.states[column.step]
     return StrokeMark(
         index,
         column.x,
-        y - way * lead,
-        y + way * reach,
+        layout.string_y(state.begins) - way * lead,
+        layout.string_y(state.ends) + way * reach,
         rests,
         state.stroke is state.escape,
     )
@@ -83,7 +82,9 @@ def _waits_here(layout: ChartLayout, index: int) -> bool:
         return False
     one = layout.columns[before].event
     onward = -1 if one.stroke is Stroke.DOWN else 1
-    carried_on = one.stroke is column.event.stroke and column.string == layout.columns[before].string + onward
+    states = layout.plan.states
+    meets = states[column.step].begins == states[layout.columns[before].step].ends + onward
+    carried_on = one.stroke is column.event.stroke and meets
     return one.stroke_kind == "rest" and carried_on
 
 
