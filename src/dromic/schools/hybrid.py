@@ -9,7 +9,7 @@ _FINGERS = {
     Stroke.RING: {3: 0.06, 2: 0.0, 1: 0.015},
     Stroke.LITTLE: {2: 0.08, 1: 0.03},
 }
-_PICK = {1: 0.15, 2: 0.15, 3: 0.1}
+_PICK = {1: 0.3, 2: 0.3, 3: 0.25}
 _UP = 0.01
 _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
 _OWN_STRING = {Stroke.MIDDLE: 3, Stroke.RING: 2, Stroke.LITTLE: 1}
