@@ -14,13 +14,16 @@ from typing import Never, TypeVar
 from dromic import __version__
 from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
+from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.files import read_reading
 from dromic.formats.plan_json import write_plan_json
 from dromic.formats.plan_text import write_plan_text
 from dromic.formats.rifftext_header import read_tempo
 from dromic.formats.rifftext_reader import Reading
 from dromic.hands.profile import PROFILES, hands_named
+from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
+from dromic.planner.compare import compare_schools
 from dromic.planner.plan import OBJECTIVES
 from dromic.planner.planning import FREEDOMS, Request, plan_riff
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
@@ -50,17 +53,25 @@ def _parser() -> argparse.ArgumentParser:
     )
     demo.add_argument("--picture", metavar="FILE", help="also save a picture of the window")
     plan = commands.add_parser("plan", help="plan a riff and print the plan")
-    plan.add_argument("file", metavar="FILE", help="a riff file")
     plan.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
-    plan.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(OBJECTIVES))
-    plan.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
-    plan.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
-    plan.add_argument("--hands", default="medium", metavar="NAME", help=", ".join(PROFILES))
-    plan.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(FREEDOMS)}")
-    plan.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
     plan.add_argument("--alternatives", default="0", metavar="K", help="price K other choices for every note")
-    plan.add_argument("--json", action="store_true", help="print the plan as JSON")
+    compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
+    compare.set_defaults(school=DEFAULT_SCHOOL, alternatives="0")
+    for command in (plan, compare):
+        _wishes(command)
     return parser
+
+
+def _wishes(command: argparse.ArgumentParser) -> None:
+    """Add the options that all planning has."""
+    command.add_argument("file", metavar="FILE", help="a riff file")
+    command.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(OBJECTIVES))
+    command.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
+    command.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
+    command.add_argument("--hands", default="medium", metavar="NAME", help=", ".join(PROFILES))
+    command.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(FREEDOMS)}")
+    command.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
+    command.add_argument("--json", action="store_true", help="print JSON")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -78,8 +89,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """
     try:
         options = _parser().parse_args(arguments)
-        if options.command == "plan":
-            _plan(options)
+        if options.command in ("plan", "compare"):
+            (_plan if options.command == "plan" else _compare)(options)
             return 0
         if options.command == "demo":
             return _demo(options.picture)
@@ -96,19 +107,32 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 def _plan(options: argparse.Namespace) -> None:
-    request = _request(options)
-    asked = instrument_named(options.instrument) if options.instrument else None
-    reading = read_reading(options.file)
-    written = instrument_for(reading.riff)
-    instrument = None
-    if asked is not None and asked.name != reading.riff.instrument:
-        instrument = replace(asked, capo=written.capo)
+    request, reading, instrument = _asked(options)
     try:
         plan = plan_riff(reading.riff, request, instrument)
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
     sys.stdout.write(write_plan_json(plan) if options.json else write_plan_text(plan))
     sys.stdout.flush()
+
+
+def _compare(options: argparse.Namespace) -> None:
+    request, reading, instrument = _asked(options)
+    comparison = compare_schools(reading.riff, request, instrument)
+    if not comparison.plans:
+        raise RiffError(next(iter(comparison.refusals.values())), file=options.file)
+    sys.stdout.write(write_comparison_json(comparison) if options.json else write_comparison_text(comparison))
+    sys.stdout.flush()
+
+
+def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | None]:
+    """Return what is asked for: the request, the riff, and the instrument if it is another than the riff's."""
+    request = _request(options)
+    asked = instrument_named(options.instrument) if options.instrument else None
+    reading = read_reading(options.file)
+    if asked is None or asked.name == reading.riff.instrument:
+        return request, reading, None
+    return request, reading, replace(asked, capo=instrument_for(reading.riff).capo)
 
 
 def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:

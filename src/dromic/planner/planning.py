@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from dromic.errors import NoPlanError, RiffError
 from dromic.hands.profile import Hands
@@ -11,6 +11,7 @@ from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.conflicts import check_strokes, explain
+from dromic.planner.kbest import best_plans
 from dromic.planner.passage import Transition, passages
 from dromic.planner.plan import Alternative, Plan, State
 from dromic.planner.prices import alternatives, through_all
@@ -86,39 +87,65 @@ def plan_riff(
     -----
     Time grows linearly with the notes, and with the square of the ways to play each one.
     """
+    answer = _best_answer(*_made_ready(riff, request, instrument), request, watch)
+    return _assembled(answer.riff, request, answer)
+
+
+def best_plans_of(
+    riff: Riff, request: Request, most: int, instrument: Instrument | None = None
+) -> tuple[Plan, ...]:
+    """Return the best plans that differ in places, fingers or strokes, cheapest first.
+
+    Parameters
+    ----------
+    riff : Riff
+    request : Request
+        For least effort, without a loop.
+    most : int
+    instrument : Instrument or None
+
+    Raises
+    ------
+    NoPlanError
+        When nothing playable exists, or for a loop or the highest tempo, which are not ranked.
+    """
+    if request.loop or request.objective != "effort":
+        raise NoPlanError("plans are ranked for least effort once through; take out the loop or the highest tempo")
+    answer = _best_answer(*_made_ready(riff, request, instrument), request, None)
+    ranked = best_plans(answer.problem, most)
+    plain = replace(request, alternatives=0)
+    return tuple(_assembled(answer.riff, plain, replace(answer, found=found)) for found in ranked)
+
+
+def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
+    """Return the riff at its tempo, its instrument, and what the hands have to do."""
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
     music = as_pitches(riff, instrument_for(riff)) if "strings" in request.free else riff
-    task = task_of(music, loop=request.loop, free=request.free)
-    forms = request.school.variants or (request.school,)
+    return riff, instrument, task_of(music, loop=request.loop, free=request.free)
+
+
+def _best_answer(riff: Riff, instrument: Instrument, task: Task, request: Request, watch: Watch | None) -> Answer:
+    """Solve the task under every form of the school, and return the best."""
     answers: list[Answer] = []
     refusal: NoPlanError | None = None
-    for rules in forms:
-        setting = Setting(
-            instrument,
-            request.hands,
-            rules,
-            _phrase_schools(riff, request.by_phrase),
-            riff.tempo,
-            riff.gain == "high",
-        )
+    for rules in request.school.variants or (request.school,):
+        by_phrase = _phrase_schools(riff, request.by_phrase)
+        setting = Setting(instrument, request.hands, rules, by_phrase, riff.tempo, riff.gain == "high")
         try:
-            answers.append(_answer(setting, task, request, watch))
+            answers.append(_answer(riff, setting, task, request, watch))
         except NoPlanError as error:
             refusal = error
-    if not answers:
-        assert refusal is not None
+    if refusal is not None and not answers:
         raise refusal
-    best = min(
-        answers, key=lambda one: (one.bound, one.found.total) if request.objective == "tempo" else one.found.total
-    )
-    return _assembled(riff, request, best)
+    return min(answers, key=lambda one: (one.bound, one.found.total))
 
 
 @dataclass(frozen=True)
 class Answer:
     """A problem with its solution; `bound` is the load that no link may pass, infinite for least effort."""
 
+    riff: Riff
     problem: Problem
     found: Found
     bound: float
@@ -137,14 +164,14 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
     return tuple((index, schools[name]) for index, name in enumerate(names) if name is not None and name in schools)
 
 
-def _answer(setting: Setting, task: Task, request: Request, watch: Watch | None) -> Answer:
+def _answer(riff: Riff, setting: Setting, task: Task, request: Request, watch: Watch | None) -> Answer:
     problem = Problem(setting, task)
     check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
     if watch is not None:
         problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
     try:
         bound = problem.load_bound(request.objective)
-        return Answer(problem, problem.solve(bound), bound)
+        return Answer(riff, problem, problem.solve(bound), bound)
     except DeadEndError as dead_end:
         raise _no_plan(problem, dead_end.step) from None
 

@@ -1,0 +1,68 @@
+"""A comparison of schools as a table of text, or as JSON."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from dromic.formats.plan_json import plan_as_dict
+from dromic.planner.compare import Comparison
+from dromic.planner.plan import Plan
+
+_COLUMNS = (
+    ("school", 18),
+    ("ceiling", 8),
+    ("effort", 8),
+    ("pick mm", 8),
+    ("cleared", 8),
+    ("inside", 7),
+    ("outside", 8),
+    ("skips", 6),
+    ("sweeps", 7),
+    ("shifts", 7),
+    ("stretch", 8),
+    ("sync", 5),
+)
+
+
+def write_comparison_text(comparison: Comparison) -> str:
+    """Write one line a school, highest ceiling first."""
+    first = comparison.plans[0]
+    lines = [first.riff.title or "Untitled", "".join(name.ljust(width) for name, width in _COLUMNS).rstrip()]
+    lines += [_row(plan) for plan in comparison.plans]
+    lines += [f"{name}: no plan; {why}" for name, why in comparison.refusals.items()]
+    return "\n".join(lines) + "\n"
+
+
+def _row(plan: Plan) -> str:
+    totals = plan.totals
+    cells = (
+        plan.school.name,
+        "–" if plan.ceiling is None else f"{plan.ceiling:.0f}",
+        f"{plan.cost:.2f}",
+        f"{totals.pick_travel_mm:.0f}",
+        str(totals.strings_cleared),
+        str(totals.inside),
+        str(totals.outside),
+        str(totals.skips),
+        str(totals.sweeps),
+        str(totals.shifts),
+        f"{totals.max_stretch_mm:.0f}",
+        str(totals.sync_spots),
+    )
+    return "".join(cell.ljust(width) for cell, (_, width) in zip(cells, _COLUMNS, strict=True)).rstrip()
+
+
+def write_comparison_json(comparison: Comparison) -> str:
+    """Write the plans' figures without their events."""
+    plans: list[dict[str, Any]] = []
+    for plan in comparison.plans:
+        whole = plan_as_dict(plan)
+        plans.append({key: value for key, value in whole.items() if key != "events"})
+    data = {
+        "schema": 1,
+        "title": comparison.plans[0].riff.title,
+        "plans": plans,
+        "refused": [{"school": name, "text": why} for name, why in comparison.refusals.items()],
+    }
+    return json.dumps(data, indent=1, ensure_ascii=False) + "\n"

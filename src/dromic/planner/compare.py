@@ -1,0 +1,48 @@
+"""One riff under every school, side by side."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from dromic.errors import NoPlanError
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Riff
+from dromic.planner.plan import Plan
+from dromic.planner.planning import Request, plan_riff
+from dromic.schools.registry import SCHOOLS
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Plans by school, highest ceiling first, and why the other schools have none."""
+
+    plans: tuple[Plan, ...]
+    refusals: Mapping[str, str]
+
+
+def compare_schools(riff: Riff, request: Request, instrument: Instrument | None = None) -> Comparison:
+    """Plan a riff under every school.
+
+    Parameters
+    ----------
+    riff : Riff
+    request : Request
+        Its school is not used.
+    instrument : Instrument or None
+        None for the one in the riff's header.
+
+    Raises
+    ------
+    RiffError
+        When the header's instrument, tuning and capo do not fit together.
+    """
+    plans: list[Plan] = []
+    refusals: dict[str, str] = {}
+    for school in SCHOOLS.values():
+        try:
+            plans.append(plan_riff(riff, replace(request, school=school), instrument))
+        except NoPlanError as error:
+            refusals[school.name] = error.message
+    plans.sort(key=lambda plan: (-(plan.ceiling or 0.0), plan.cost, plan.school.name))
+    return Comparison(tuple(plans), refusals)
