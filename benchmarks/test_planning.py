@@ -10,13 +10,18 @@ import time
 import tracemalloc
 from collections.abc import Callable
 
+import networkx
+import numpy as np
 import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
 from benchmarks.riffs import wandering_lick
 from dromic.hands.profile import hands_named
+from dromic.instrument.presets import instrument_for
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
+from dromic.planner.problem import Problem, Setting
+from dromic.planner.steps import task_of
 from dromic.schools.registry import school_named
 
 
@@ -68,3 +73,34 @@ def test_peak_memory(capsys: pytest.CaptureFixture[str]) -> None:
     tracemalloc.stop()
     with capsys.disabled():
         print(f"\npeak memory, 1000 notes: {peak / 2**20:.0f} MB")
+
+
+def test_ratio_to_a_graph_library(capsys: pytest.CaptureFixture[str]) -> None:
+    """24 notes: Dijkstra's algorithm of networkx on the same states and moves, graph already built."""
+    riff = wandering_lick(24)
+    setting = Setting(
+        instrument_for(riff), hands_named("medium"), school_named("least-motion"), (), riff.tempo, high_gain=False
+    )
+    problem = Problem(setting, task_of(riff))
+    efforts = problem.chain.efforts
+    graph = networkx.DiGraph()
+    for state, effort in enumerate(efforts[0]):
+        graph.add_edge("start", (0, state), weight=float(effort))
+    for step in range(len(efforts) - 1):
+        costs = problem.costs(step) + efforts[step + 1][None, :]
+        edges = np.argwhere(np.isfinite(costs))
+        graph.add_weighted_edges_from(
+            ((step, int(one)), (step + 1, int(two)), float(costs[one, two])) for one, two in edges
+        )
+    last = len(efforts) - 1
+    for state in range(len(efforts[last])):
+        graph.add_edge((last, state), "end", weight=0.0)
+    ours = seconds(lambda: plan_riff(riff, Request(hands_named("medium"), school_named("least-motion"))))
+    start = time.perf_counter()
+    length = networkx.dijkstra_path_length(graph, "start", "end")
+    theirs = time.perf_counter() - start
+    assert length == pytest.approx(problem.solve(np.inf).total)
+    with capsys.disabled():
+        print(
+            f"\ngraph library, search alone: {theirs / ours:.0f} times our whole plan, tables included (wanted: 50)"
+        )

@@ -70,6 +70,17 @@ def test_plan_as_json_with_every_option(good: Path) -> None:
     assert all(len(event["alternatives"]) == 2 for event in data["events"] if not event["rest"])
 
 
+def test_compare_all_schools(good: Path) -> None:
+    done = run("compare", str(good))
+    assert (done.returncode, done.stderr) == (0, "")
+    rows = done.stdout.splitlines()
+    assert rows[1].split()[:3] == ["school", "ceiling", "effort"]
+    assert any(row.startswith("strict-alternate") for row in rows)
+    data = json.loads(run("compare", str(good), "--json").stdout)
+    assert len(data["plans"]) + len(data["refused"]) >= 11
+    assert all("events" not in one for one in data["plans"])
+
+
 def test_plan_a_loop(good: Path) -> None:
     done = run("plan", str(good), "--loop", "--json")
     assert json.loads(done.stdout)["loop"] is True

@@ -14,7 +14,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from itertools import groupby
+from itertools import groupby, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +25,7 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Place
 
 Floats = NDArray[np.float64]
-OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
+OFFSETS_FROM_FRAME = (-2, -1, 0, 1, 2)
 MOST_SHAPES = 4000
 
 
@@ -261,16 +261,26 @@ def _held_effort(
     for one in shape.held:
         beyond = spots[one.fret] - spots[shape.position] - hand.spread_mm[one.finger - 1]
         reach += float(reach_effort(np.array(beyond), comfort.reach, comfort))
-        if one.fret - shape.position != one.finger - 1:
-            frame += comfort.frame + (comfort.first_away if one.finger == 1 else 0.0)
-        fourth += comfort.fourth * (one.finger == 4)
+        own_fret = shape.position + one.finger - 1
+        if one.fret != own_fret:
+            frame += comfort.opened if one.fret > own_fret else comfort.frame
+            frame += comfort.first_away * (one.finger == 1)
+        fourth += comfort.fourth_too * (one.finger == 4)
         bent += by_finger[one.finger] * bend
         thinner = instrument.strings - 1 - one.first
         high += comfort.high * max(one.fret + instrument.capo - comfort.high_from, 0.0) * thinner
+    for one, other in pairwise(shape.held):
+        ease = hand.spread_mm[other.finger - 1] - hand.spread_mm[one.finger - 1]
+        opened = np.array(spots[other.fret] - spots[one.fret] - ease)
+        reach += float(reach_effort(opened, comfort.apart, comfort))
     if not shape.held:
         far = comfort.open_far * max(shape.position - comfort.open_near, 0.0)
     weights = (comfort.barre, *[comfort.barre_other] * 3)
-    barre = sum(weights[one.finger - 1] * (one.last - one.first) for one in shape.held)
+    barre = sum(
+        comfort.laid + weights[one.finger - 1] * (one.last - one.first)
+        for one in shape.held
+        if one.last > one.first
+    )
     return reach, frame, fourth, bent, high, far, barre, comfort.damped * shape.gaps
 
 

@@ -16,11 +16,13 @@ import numpy as np
 from dromic.errors import NoPlanError
 from dromic.hands.fretting import FretStates, reach_mm
 from dromic.hands.profile import FrettingHand
-from dromic.hands.shapes import OFFSETS_FROM_FRAME, Shape, find_shapes, shape_states
+from dromic.hands.shapes import Shape, find_shapes, shape_states
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.steps import Step
+
+OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
 
 Row = tuple[int, int, int, int]
 

@@ -81,6 +81,14 @@ def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
     return changes
 
 
+def rule_travel(before: FretStates, after: FretStates) -> Ints:
+    """Strings moved as a school sees it, shape (before, after): none where two chords share strings."""
+    high_before, high_after = (one.high if isinstance(one, ShapeStates) else one.string for one in (before, after))
+    onward = after.string[None, :] - high_before[:, None]
+    backward = high_after[None, :] - before.string[:, None]
+    return np.where(onward > 0, onward, np.where(backward < 0, backward, 0))
+
+
 def _spread(by_string: Floats, states: FretStates) -> Floats:
     """Widen a last axis of strings to one of states, which stand in runs from the thinnest string down."""
     runs = np.bincount(states.string, minlength=by_string.shape[-1])[::-1]
@@ -347,6 +355,13 @@ class Model:
 
     def _change_efforts(self, link: Link, school: School) -> Floats:
         """Efforts of the school's rule on changes, (K, S, K, S), infinite where forbidden."""
+        steps = np.arange(self.instrument.strings)
+        travels = steps[None, :] - steps[:, None] + self.instrument.strings - 1
+        efforts: Floats = self._rule(link, school)[travels].transpose(2, 0, 3, 1)
+        return efforts
+
+    def _rule(self, link: Link, school: School) -> Floats:
+        """Efforts of the school's rule by strings moved, from the farthest toward the ceiling, (2 S - 1, K, K)."""
         key = (school, link.pick_quarters if school.timed else None)
         if key not in self._change_cache:
             strings, picks = self.instrument.strings, self.pick_count
@@ -357,9 +372,7 @@ class Model:
                         verdict = school.on_change(self.change(before, after, travel, link, school))
                         effort = verdict.effort if verdict.allowed else np.inf
                         by_travel[travel + strings - 1, one, two] = effort
-            steps = np.arange(strings)
-            travels = steps[None, :] - steps[:, None] + strings - 1
-            self._change_cache[key] = by_travel[travels].transpose(2, 0, 3, 1)
+            self._change_cache[key] = by_travel
         return self._change_cache[key]
 
     # -- both -----------------------------------------------------------------------------------------------
@@ -422,7 +435,8 @@ class Model:
         further = after.high - after.string if isinstance(after, ShapeStates) else np.zeros(len(after))
         through = self.hands.picking.through_ms * further / self.ms(link.pick_quarters)
         load = self.pick_link(link, school).load[at] + through
-        return load, self._change_efforts(link, school)[at]
+        travels = rule_travel(before, after) + self.instrument.strings - 1
+        return load, self._rule(link, school)[travels].transpose(2, 0, 3, 1)
 
     def _shape_costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         overload = self.hands.comfort.overload

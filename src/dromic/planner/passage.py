@@ -204,7 +204,9 @@ def _passage(
         pick = _pick_way(model, before, after, link)
         pick_load = sum(pick.parts.values()) / pick_gap
         efforts["picking"] = _effort(pick_load, overload)
-        verdict = one.school.on_change(model.change(before.stroke, after.stroke, pick.travel, link, one.school))
+        verdict = one.school.on_change(
+            model.change(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
+        )
         school = verdict.reason
         efforts["school"] = verdict.effort
         if together:
@@ -248,6 +250,12 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
         bool(table.sweep[at]),
         {name: value for name, value in parts.items() if value > 0},
     )
+
+
+def _rule_travel(before: State, after: State) -> int:
+    """Strings moved as a school sees it; see `dromic.planner.model.rule_travel`."""
+    onward, backward = before.thinnest - after.string, before.string - after.thinnest
+    return onward if onward > 0 else backward if backward < 0 else 0
 
 
 def _turns(before: State, after: State) -> bool:
