@@ -77,7 +77,7 @@ def test_compare_all_schools(good: Path) -> None:
     assert rows[1].split()[:3] == ["school", "ceiling", "effort"]
     assert any(row.startswith("strict-alternate") for row in rows)
     data = json.loads(run("compare", str(good), "--json").stdout)
-    assert len(data["plans"]) + len(data["refused"]) >= 11
+    assert len(data["plans"]) + len(data["refused"]) >= 12
     assert all("events" not in one for one in data["plans"])
 
 

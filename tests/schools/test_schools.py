@@ -15,7 +15,7 @@ D, U = Stroke.DOWN, Stroke.UP
 def test_all_schools_are_found() -> None:
     assert set(SCHOOLS) >= {
         "bass-two-finger", "cross-picking", "downstroke-first", "economy", "hybrid", "jig", "least-motion",
-        "new-string-down", "pulse-alternate", "strict-alternate", "sweep",
+        "new-string-down", "pulse-alternate", "sparse", "strict-alternate", "sweep",
     }  # fmt: skip
     assert DEFAULT_SCHOOL in SCHOOLS
     for name, school in SCHOOLS.items():
@@ -120,3 +120,36 @@ def test_a_phrase_may_have_a_school_of_its_own() -> None:
     assert found[4:] in ("udud", "dudu")
     with pytest.raises(RiffError, match="there is no phrase 'C' in this riff; it has 'A', 'B'"):
         plan(made, by_phrase={"C": school_named("economy")})
+
+
+def test_sparse_picking_picks_only_what_cannot_be_slurred() -> None:
+    planned = plan(line("3:5 3:7 3:8 3:7 3:5 2:5 2:6 2:8 2:6", count=9, tempo=120), "sparse")
+    assert strokes(planned)[1:5] == "----"
+    legato = [str(event.legato) for event in planned.events]
+    assert legato[1:5] == ["h", "h", "p", "p"]
+    assert planned.totals.pick_travel_mm < 30
+    repeated = plan(line("3:5 3:5 3:5", tempo=120), "sparse")
+    assert "-" not in strokes(repeated)
+
+
+def test_sparse_picking_hammers_on_from_nowhere() -> None:
+    planned = plan(line("4:5 3:7", tempo=100), "sparse")
+    assert strokes(planned)[1] == "-"
+    assert str(planned.events[1].legato) == "h"
+
+
+def test_sparse_picking_keeps_what_is_struck_on_purpose() -> None:
+    planned = plan(line("3:5 3:7.> 3:8!d 3:7.m 3:5.x", tempo=100), "sparse")
+    assert "-" not in strokes(planned)
+    assert strokes(planned)[2] == "d"
+    after_a_rest = plan(riff("| 3:5/4 r 3:7 3:5.p |"), "sparse")
+    assert strokes(after_a_rest)[1:] == strokes(after_a_rest)[1] + "-"
+    assert strokes(after_a_rest)[1] in "du"
+
+
+def test_sparse_prices_say_what_picking_would_cost() -> None:
+    made = line("3:5 3:7 3:8", tempo=120)
+    planned = plan(made, "sparse", alternatives=10)
+    offered = {one.words: one.price for one in planned.events[1].alternatives}
+    forced = plan(line("3:5 3:7!u 3:8", tempo=120), "sparse")
+    assert offered["up stroke"] == pytest.approx(forced.cost - planned.cost)

@@ -220,6 +220,7 @@ class FrettingTables:
         legato: Mark | None,
         silent_between: bool,
         plants: bool = False,
+        slur: bool = False,
     ) -> FretMoves:
         """Times and kinds of all moves between two sets of states, arrays of shape (A, B).
 
@@ -232,10 +233,12 @@ class FrettingTables:
             Whether a rest lets the hand leave the first note early.
         plants : bool
             Whether a pull-off to a fretted note follows the second note.
+        slur : bool
+            Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
         """
         rows = FretStates(*(part[:, None] for part in before.parts))
         columns = FretStates(*(part[None, :] for part in after.parts))
-        return self._moves(rows, columns, legato, silent_between, plants)
+        return self._moves(rows, columns, legato, silent_between, plants, slur)
 
     def paired_moves(
         self,
@@ -245,12 +248,19 @@ class FrettingTables:
         legato: Mark | None,
         silent_between: bool,
         plants: bool = False,
+        slur: bool = False,
     ) -> FretMoves:
         """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
-        return self._moves(before, after, legato, silent_between, plants)
+        return self._moves(before, after, legato, silent_between, plants, slur)
 
     def _moves(
-        self, before: FretStates, after: FretStates, legato: Mark | None, silent_between: bool, plants: bool
+        self,
+        before: FretStates,
+        after: FretStates,
+        legato: Mark | None,
+        silent_between: bool,
+        plants: bool,
+        slur: bool,
     ) -> FretMoves:
         hand, comfort, spots = self.hand, self.comfort, self.instrument.spots
         string_a, fret_a, finger_a, home_a = before.parts
@@ -277,8 +287,14 @@ class FrettingTables:
         behind = (finger_b - finger_a) * rise < 0
 
         is_slide = legato is Mark.SLIDE
-        put_down = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
-        let_go = float(hand.pull_ms if legato is Mark.PULL else hand.lift_ms)
+        fixed = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
+        put_down: Floats = np.array(fixed)
+        allowed = _allowed(legato, same_string, rise, shift_frets, finger_a, finger_b)
+        if slur:
+            hammered = hand.hammer_ms + hand.nowhere_ms * ~same_string
+            put_down = np.where(same_string & (rise < 0), hand.pull_ms, hammered)
+            allowed = _slurs(same_string, rise, shift_frets, finger_a, finger_b)
+        let_go = float(hand.pull_ms if slur or legato is Mark.PULL else hand.lift_ms)
         hold_ms = 0.0 if is_slide or silent_between else hand.hold_ms
         return FretMoves(
             place=put_down * newly_placed,
@@ -293,7 +309,7 @@ class FrettingTables:
             shift=self.shift_ms[home_a, home_b],
             hold=hold_ms * (shifted & held),
             slide=np.full(shifted.shape, hand.slide_ms if is_slide else 0.0),
-            allowed=_allowed(legato, same_string, rise, shift_frets, finger_a, finger_b),
+            allowed=allowed,
             shifted=shifted,
             rolled=rolled,
             jumped=jumped,
@@ -318,3 +334,11 @@ def _allowed(
     elif legato is Mark.RELEASE:
         allowed = same_string & (rise == 0) & (finger_b == finger_a) & (shift_frets == 0)
     return allowed
+
+
+def _slurs(same_string: Bools, rise: Ints, shift_frets: Ints, finger_a: Ints, finger_b: Ints) -> Bools:
+    """Return which moves can sound the second note without a stroke."""
+    on: Bools = same_string & (rise > 0) & (finger_b > finger_a)
+    off: Bools = same_string & (rise < 0) & (finger_b < finger_a) & (shift_frets == 0)
+    nowhere: Bools = ~same_string & (finger_b > 0)
+    return on | off | nowhere

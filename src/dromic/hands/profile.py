@@ -84,6 +84,7 @@ class FrettingHand:
     shift_fitts_ms: float = _constant(40.0, "ms a bit", "its travel, log2(1 + distance / target)", FITTS)
     shift_target_mm: float = _constant(25.0, "mm", "target of a shift: a fret's width")
     hold_ms: float = _constant(25.0, "ms", "a fretted note must sound before the hand may leave it", TRADE)
+    nowhere_ms: float = _constant(15.0, "ms", "a hammer-on from nowhere, on a new string, on top", TRADE)
     slide_ms: float = _constant(20.0, "ms", "a slide, on top of the hand's shift")
 
 

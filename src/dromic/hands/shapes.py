@@ -292,6 +292,7 @@ def shape_moves(
     legato: Mark | None,
     silent_between: bool,
     plants: bool = False,
+    slur: bool = False,
 ) -> FretMoves:
     """Times and kinds of all moves where one side or both are chords, arrays of shape (A, B)."""
     ones, twos = as_shapes(before), as_shapes(after)
@@ -307,7 +308,7 @@ def shape_moves(
             place[i, j], roll[i, j], jump[i, j] = way.place, way.roll, way.jump
             also[i, j] = hand.also_ms * max(way.moving - 1, 0)
             rolled[i, j], jumped[i, j] = way.roll > 0, way.jump > 0
-            allowed[i, j] = _legato_allows(one, two, legato)
+            allowed[i, j] = not slur and _legato_allows(one, two, legato)
             if one.held and not two.held:
                 lift[i, j] = hand.pull_ms if legato is Mark.PULL else hand.lift_ms
     is_slide = legato is Mark.SLIDE

@@ -40,10 +40,9 @@ def labels_of(problem: Problem, step: int) -> Ints:
     """Number what can be seen of each joint state of a step, shape (joint states,)."""
     names: dict[tuple[object, ...], int] = {}
     found = []
-    picked = problem.steps[step].picked
     for joint in range(len(problem.chain.efforts[step])):
         state = problem.state(step, joint)
-        name = (state.notes, state.stroke if picked else None)
+        name = (state.notes, state.stroke if state.sounded else None)
         found.append(names.setdefault(name, len(names)))
     return np.array(found, dtype=np.int64)
 

@@ -11,7 +11,7 @@ load of a link = the largest of the three loads, each time needed over time ther
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
@@ -65,12 +65,12 @@ class PickLink:
 
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, Meeting, Fraction]
+FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Meeting, Fraction]
 
 
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
     """What the fretting hand's part of a link depends on."""
-    return before, after, link.legato, link.silent_between, link.plants, link.meeting, link.quarters
+    return before, after, link.legato, link.silent_between, link.plants, link.slur, link.meeting, link.quarters
 
 
 def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
@@ -143,6 +143,7 @@ class Model:
         self._by_phrase = dict(by_phrase or {})
         self.ms_per_quarter = 60_000.0 / tempo
         means = dict.fromkeys(stroke for one in (school, *self._by_phrase.values()) for stroke in one.means)
+        self.slurs = any(one.slurs for one in (school, *self._by_phrase.values()))
         self.states: PickStates = pick_states(hands.picking, tuple(means))
         self.strokes = self.states.strokes
         self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking)
@@ -163,6 +164,16 @@ class Model:
         """Number of pick states K."""
         return len(self.states)
 
+    @property
+    def rows(self) -> tuple[tuple[Stroke, bool], ...]:
+        """Stroke, and whether it sounds the note, of each row of joint states of a fretting state."""
+        sounded = [(stroke, True) for stroke in self.strokes]
+        return tuple([*sounded, *((stroke, False) for stroke in self.strokes)] if self.slurs else sounded)
+
+    def link_between(self, link: Link, before_sounded: bool, after_sounded: bool) -> Link:
+        """The link as it is played; the written one unless the school may slur."""
+        return (link.as_played(before_sounded, after_sounded) or link) if self.slurs else link
+
     def school_of(self, step: Step) -> School:
         """School that rules a step."""
         return self._by_phrase.get(step.moment.phrase, self.school)
@@ -181,8 +192,19 @@ class Model:
         ndarray, shape (joint states,)
             Infinite where a lock or the school forbids the stroke.
         """
-        strokes = self.stroke_efforts(step)[:, states.string]
-        return (strokes + self.posture(states, step).total[None, :]).ravel()
+        held = self.posture(states, step).total[None, :]
+        sounded = self.stroke_efforts(step)[:, states.string] + held
+        if not self.slurs:
+            return sounded.ravel()
+        school = self.school_of(step)
+        slurred = np.repeat(held, self.pick_count, axis=0)
+        if step.picked:
+            sounded = sounded + school.picked_effort
+            if not (school.slurs and step.may_slur):
+                slurred = np.full_like(slurred, np.inf)
+        else:
+            sounded = np.full_like(sounded, np.inf)
+        return np.concatenate((sounded.ravel(), slurred.ravel()))
 
     def posture(self, states: FretStates, step: Step) -> Posture:
         """How comfortable each way of fretting a step is to hold."""
@@ -249,7 +271,9 @@ class Model:
                 if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
                     self._fret_cache[key] = self._shape_link(before, after, link)
                     continue
-                groups[(link.legato, link.silent_between, link.plants, link.meeting)].append((before, after, link))
+                groups[(link.legato, link.silent_between, link.plants, link.slur, link.meeting)].append(
+                    (before, after, link)
+                )
         for members in groups.values():
             for chunk in _chunks(members):
                 self._prepare_chunk(chunk)
@@ -265,7 +289,12 @@ class Model:
         gaps = np.repeat([self.ms(link.quarters) for _, _, link in members], [a * b for a, b in shapes])
         overload = self.hands.comfort.overload
         moves = self.fretting.paired_moves(
-            one, two, legato=link.legato, silent_between=link.silent_between, plants=link.plants
+            one,
+            two,
+            legato=link.legato,
+            silent_between=link.silent_between,
+            plants=link.plants,
+            slur=link.slur,
         )
         load = moves.time_ms / gaps
         cost = load_effort(load, overload) + moves.discomfort
@@ -291,6 +320,7 @@ class Model:
             legato=link.legato,
             silent_between=link.silent_between,
             plants=link.plants,
+            slur=link.slur,
         )
         overload = self.hands.comfort.overload
         load = moves.time_ms / self.ms(link.quarters)
@@ -388,11 +418,32 @@ class Model:
         key = (before, after, link, school)
         found = self._cost_cache.get(key)
         if found is None:
-            found = self._costs(before, after, link, school)
+            found = self._slurred(self._costs, before, after, link, school)
             if self._cost_bytes + found.nbytes <= CACHE_BYTES:
                 self._cost_cache[key] = found
                 self._cost_bytes += found.nbytes
         return found
+
+    def _slurred(
+        self,
+        table: Callable[[FretStates, FretStates, Link, School], Floats],
+        before: FretStates,
+        after: FretStates,
+        link: Link,
+        school: School,
+    ) -> Floats:
+        """A table of joint moves; where notes may be slurred, one of four, for notes picked or slurred."""
+        if not self.slurs:
+            return table(before, after, link, school)
+        rows, columns = self.pick_count * len(before), self.pick_count * len(after)
+        whole = np.full((2 * rows, 2 * columns), np.inf)
+        for one, before_sounded in enumerate((True, False)):
+            for two, after_sounded in enumerate((True, False)):
+                played = link.as_played(before_sounded, after_sounded)
+                if played is not None:
+                    block = table(before, after, played, school)
+                    whole[one * rows : (one + 1) * rows, two * columns : (two + 1) * columns] = block
+        return whole
 
     def _costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         picks, rows, columns = self.pick_count, len(before), len(after)
@@ -452,6 +503,9 @@ class Model:
 
     def loads(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         """Largest loads of all joint moves over a link, shape (joint before, joint after)."""
+        return self._slurred(self._loads, before, after, link, school)
+
+    def _loads(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         picks, rows, columns = self.pick_count, len(before), len(after)
         shape = (picks, rows, picks, columns)
         fret = self.fret_link(before, after, link)
@@ -469,6 +523,21 @@ class Model:
         self, before: FretStates, after: FretStates, link: Link, school: School, one: Ints, two: Ints
     ) -> Floats:
         """Largest loads from joint states `one` to joint states `two`, arrays of one length."""
+        if not self.slurs:
+            return self._pair_loads(before, after, link, school, one, two)
+        rows, columns = self.pick_count * len(before), self.pick_count * len(after)
+        found = np.zeros(len(one))
+        for slurred_before in (False, True):
+            for slurred_after in (False, True):
+                at = np.flatnonzero(((one >= rows) == slurred_before) & ((two >= columns) == slurred_after))
+                played = link.as_played(not slurred_before, not slurred_after)
+                if len(at) and played is not None:
+                    found[at] = self._pair_loads(before, after, played, school, one[at] % rows, two[at] % columns)
+        return found
+
+    def _pair_loads(
+        self, before: FretStates, after: FretStates, link: Link, school: School, one: Ints, two: Ints
+    ) -> Floats:
         pick_one, fret_one = np.divmod(one, len(before))
         pick_two, fret_two = np.divmod(two, len(after))
         fret = self.fret_link(before, after, link)

@@ -156,7 +156,7 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
     for index, one in enumerate(transitions):
         link = one.link
         chord = index if len(one.before.notes) > 1 or len(one.after.notes) > 1 else None
-        groups[(chord, link.legato, link.silent_between, link.plants, link.meeting)].append(index)
+        groups[(chord, link.legato, link.silent_between, link.plants, link.slur, link.meeting)].append(index)
     found: dict[int, Passage] = {}
     for members in groups.values():
         link = transitions[members[0]].link
@@ -177,9 +177,11 @@ def _moves_of(model: Model, some: Sequence[Transition]) -> tuple[FretMoves, NDAr
     legato, silent, plants = link.legato, link.silent_between, link.plants
     if not isinstance(before, ShapeStates) and not isinstance(after, ShapeStates):
         return model.fretting.paired_moves(
-            before, after, legato=legato, silent_between=silent, plants=plants
+            before, after, legato=legato, silent_between=silent, plants=plants, slur=link.slur
         ), before.string != after.string
-    moves = shape_moves(before, after, model.fretting, legato=legato, silent_between=silent, plants=plants)
+    moves = shape_moves(
+        before, after, model.fretting, legato=legato, silent_between=silent, plants=plants, slur=link.slur
+    )
     flat = {entry.name: getattr(moves, entry.name).reshape(-1) for entry in fields(moves)}
     return FretMoves(**flat), changes_string(before, after).reshape(-1)
 
@@ -331,10 +333,13 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
     shift_mm = ms(moves.shift_mm)
     frets = after.position - before.position
     fret_words = "one fret" if abs(frets) == 1 else f"{abs(frets)} frets"
-    put = {Mark.HAMMER: "hammered on", Mark.PULL: "pulled off to"}.get(link.legato or Mark.TIE, "put down")
+    legato = link.legato
+    if link.slur:
+        legato = Mark.PULL if before.string == after.string and after.fret < before.fret else Mark.HAMMER
+    put = {Mark.HAMMER: "hammered on", Mark.PULL: "pulled off to"}.get(legato or Mark.TIE, "put down")
     parts = {
         f"{mover} {put}": ms(moves.place),
-        "pulled off to the open string" if link.legato is Mark.PULL else "lifted off": ms(moves.lift),
+        "pulled off to the open string" if legato is Mark.PULL else "lifted off": ms(moves.lift),
         "the little finger": ms(moves.fourth),
         f"fingers {before.finger} and {after.finger}, a weak pair": ms(moves.weak),
         f"{mover} rolled over": ms(moves.roll),

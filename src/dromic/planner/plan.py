@@ -27,12 +27,15 @@ class State:
         The last stroke of the pick, even where this note is not picked.
     escape : Stroke
         Which strokes of the pick end above the strings; `Stroke.NONE` for a plucking finger.
+    sounded : bool
+        Whether the stroke sounds this note; else it is reached by legato.
     """
 
     notes: tuple[tuple[int, int, int], ...]
     position: int
     stroke: Stroke
     escape: Stroke
+    sounded: bool = True
 
     @property
     def string(self) -> int:

@@ -202,11 +202,12 @@ def _assembled(riff: Riff, request: Request, answer: Answer) -> Plan:
     problem, chosen = answer.problem, answer.chosen
     model, task = problem.model, problem.task
     transitions = [
-        Transition(chosen[index], chosen[index + 1], link, model.school_of(task.steps[index + 1]))
-        for index, link in enumerate(task.links)
+        Transition(one, two, model.link_between(link, one.sounded, two.sounded), model.school_of(step))
+        for one, two, link, step in zip(chosen, chosen[1:], task.links, task.steps[1:], strict=False)
     ]
     if task.seam is not None:
-        transitions.append(Transition(chosen[-1], chosen[0], task.seam, model.school_of(task.steps[0])))
+        seam_link = model.link_between(task.seam, chosen[-1].sounded, chosen[0].sounded)
+        transitions.append(Transition(chosen[-1], chosen[0], seam_link, model.school_of(task.steps[0])))
     ways = passages(model, transitions)
     seam = ways.pop() if task.seam is not None else None
     events = planned_events(model, task, chosen, ways, seam, _priced(answer, chosen, request))

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.hands.shapes import ShapeStates
+from dromic.music.riff import Stroke
 from dromic.planner.plan import Alternative, State
 from dromic.planner.problem import Problem
 from dromic.planner.search import Chain, through_loop
@@ -128,11 +129,14 @@ Choice = tuple[str, str, str, Bools]
 def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
     """Every other choice: its kind, its words, its value, and the joint states (picks, frets) that make it."""
     states, model = problem.states[step], problem.model
-    everywhere = np.ones((model.pick_count, len(states)), dtype=bool)
+    everywhere = np.ones((len(model.rows), len(states)), dtype=bool)
     if problem.steps[step].picked:
+        if model.slurs and chosen.sounded:
+            slurred = np.array([not sounded for _, sounded in model.rows])
+            yield "stroke", "hammered on or pulled off", str(Stroke.NONE), everywhere & slurred[:, None]
         for stroke in dict.fromkeys(model.strokes):
-            if stroke is not chosen.stroke:
-                rows = np.array([one is stroke for one in model.strokes])
+            if stroke is not chosen.stroke or not chosen.sounded:
+                rows = np.array([one is stroke and sounded for one, sounded in model.rows])
                 words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
                 yield "stroke", words, str(stroke), everywhere & rows[:, None]
     if isinstance(states, ShapeStates):

@@ -174,7 +174,8 @@ class Problem:
     def state(self, step: int, joint: int) -> State:
         """A joint state in words of the trade."""
         states = self.states[step]
-        pick, fret = divmod(joint, len(states))
+        row, fret = divmod(joint, len(states))
+        slurred, pick = divmod(row, self.model.pick_count)
         signs = {1: Stroke.DOWN, -1: Stroke.UP}
         strings = self.model.instrument.strings
         shape = states.shapes[fret] if isinstance(states, ShapeStates) else single_shape(states, fret)
@@ -183,6 +184,7 @@ class Problem:
             shape.position,
             self.model.strokes[pick],
             signs.get(int(self.model.states.escape[pick]), Stroke.NONE),
+            self.steps[step].picked and not slurred,
         )
 
     def works(self, steps: Sequence[Step]) -> bool:

@@ -125,7 +125,7 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     way = _way_to(plan, step, model)
     efforts = _step_efforts(model, here, state) | (_named(way) if way is not None else {})
     strike = here.strike(state.stroke, state.string)
-    school = [model.school_of(here).on_stroke(strike).reason if here.picked else ""]
+    school = [model.school_of(here).on_stroke(strike).reason if state.sounded else ""]
     if way is not None:
         school.append(way.school)
     return Reason(
@@ -144,7 +144,10 @@ def what_words(step: Step, state: State) -> str:
     place = place or f"string {state.string}, open"
     if len(state.notes) > 1:
         place = "; ".join(_note_words(*note) for note in state.notes)
-    how = _how_words(state.stroke) if step.picked else MARK_WORDS[step.legato] if step.legato else ""
+    if state.sounded:
+        how = _how_words(state.stroke)
+    else:
+        how = MARK_WORDS[step.legato] if step.legato is not None else "slurred, not picked"
     return f"{place}, {how}"
 
 
@@ -161,13 +164,16 @@ def _way_to(plan: Plan, step: int, model: Model) -> Passage | None:
     link = plan.task.links[step - 1] if step else plan.task.seam
     if link is None:
         return None
-    return passages(model, [Transition(plan.states[step - 1], plan.states[step], link, school)])[0]
+    before, after = plan.states[step - 1], plan.states[step]
+    played = model.link_between(link, before.sounded, after.sounded)
+    return passages(model, [Transition(before, after, played, school)])[0]
 
 
 def _step_efforts(model: Model, step: Step, state: State) -> dict[str, float]:
     held = model.posture(frets_of([state], model.instrument), step)
     efforts = {words: float(getattr(held, name)[0]) for name, words in _POSTURE_WORDS.items()}
-    if step.picked:
+    if state.sounded:
+        efforts["every picked note, to the school"] = model.school_of(step).picked_effort
         efforts |= model.stroke_parts(step, pick_index(state, model))
         verdict = model.school_of(step).on_stroke(step.strike(state.stroke, state.string))
         efforts["the school's wish"] = verdict.effort

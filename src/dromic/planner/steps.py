@@ -46,6 +46,8 @@ class Step:
         Picked notes since its bar began.
     opening : bool
         Whether it is the first picked note of all.
+    may_slur : bool
+        Whether it could be hammered on or pulled off although it is written to be picked.
     """
 
     moment: Moment
@@ -56,6 +58,7 @@ class Step:
     picked: bool
     count: int
     opening: bool = False
+    may_slur: bool = False
     more: tuple[Note, ...] = ()
 
     @property
@@ -96,6 +99,10 @@ class Link:
         Whether a pull-off to a fretted note follows the second step.
     silent_between : bool
         Whether the first note ends early, because of a rest or staccato.
+    earlier_quarters : Fraction
+        Length of the link before this one.
+    slur : bool
+        Whether the second step, though written to be picked, is hammered on or pulled off.
     palm_changes, accent : bool
         Whether the palm is put down or lifted on the way, and whether the second step is accented.
     """
@@ -108,6 +115,26 @@ class Link:
     silent_between: bool
     palm_changes: bool
     accent: bool
+    earlier_quarters: Fraction = Fraction(0)
+    slur: bool = False
+
+    def as_played(self, before_sounded: bool, after_sounded: bool) -> Link | None:
+        """The link when its notes are picked or slurred as said; None when that cannot be.
+
+        Where notes before it may have been slurred, the pick has had the time since the note before them at least.
+        """
+        if after_sounded:
+            if not self.picked:
+                return None
+            if before_sounded:
+                return self
+            gap = max(self.pick_quarters, self.quarters + self.earlier_quarters)
+            return replace(self, pick_quarters=gap, meeting=replace(self.meeting, resumes=True))
+        if not self.picked:
+            return self
+        if self.silent_between or self.meeting.seam:
+            return None
+        return replace(self, slur=True, meeting=Meeting(False), plants=False)
 
     @property
     def picked(self) -> bool:
@@ -158,13 +185,14 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
     _check_legato(steps)
     steps = _counted(steps)
-    links = []
+    links: list[Link] = []
     picked_onset = steps[0].moment.played
     for number, (before, after) in enumerate(pairwise(steps)):
         if before.picked:
             picked_onset = before.moment.played
         following = steps[number + 2] if number + 2 < len(steps) else None
-        links.append(_link(before, after, following, moments, picked_onset))
+        link = _link(before, after, following, moments, picked_onset)
+        links.append(replace(link, earlier_quarters=links[-1].quarters) if links else link)
     seam = _seam(riff, steps, moments) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam, _warnings(steps))
 
@@ -191,6 +219,11 @@ def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
     return Note(note.what, note.marks | event.marks, Locks(finger=finger))
 
 
+def _may_slur(step: Step) -> bool:
+    struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE}
+    return step.picked and not step.more and step.locks.stroke is None and not step.what.marks & struck
+
+
 def _counted(steps: list[Step]) -> list[Step]:
     """Number the picked notes of every bar."""
     found: list[Step] = []
@@ -199,7 +232,8 @@ def _counted(steps: list[Step]) -> list[Step]:
     for index, step in enumerate(steps):
         if step.moment.bar != bar:
             bar, count = step.moment.bar, 0
-        found.append(replace(step, count=count, opening=index == opening))
+        may_slur = index > 0 and not steps[index - 1].more and _may_slur(step)
+        found.append(replace(step, count=count, opening=index == opening, may_slur=may_slur))
         count += step.picked
     return found
 

@@ -12,7 +12,7 @@ from dromic.planner.model import Model
 from dromic.planner.muting import mutes_at
 from dromic.planner.passage import Passage, reaches_of
 from dromic.planner.plan import Alternative, Limit, Loads, PlannedEvent, PlannedNote, State, Totals
-from dromic.planner.steps import Task
+from dromic.planner.steps import Step, Task
 
 NEAR_THE_LIMIT = 0.99
 LONG_NOTE_QUARTERS = 1
@@ -76,7 +76,7 @@ def totals_of(
     """Count everything over the plan, the seam included when there is one."""
     everything = [*passages, *([seam] if seam is not None else [])]
     picks = [one.pick for one in everything if one.pick is not None]
-    strokes = sum(step.picked and state.stroke in PICK for step, state in zip(task.steps, chosen, strict=True))
+    strokes = sum(state.sounded and state.stroke in PICK for state in chosen)
     return Totals(
         pick_travel_mm=sum(one.travel_mm for one in picks) + 2 * model.hands.picking.half_stroke_mm * strokes,
         strings_cleared=sum(one.cleared for one in picks),
@@ -135,15 +135,23 @@ def planned_events(
                 rest=False,
                 notes=notes,
                 position=state.position,
-                stroke=state.stroke if step.picked else Stroke.NONE,
-                stroke_kind=_stroke_kind(model, state, following, moment.duration) if step.picked else None,
-                legato=step.legato if step.legato is not Mark.RELEASE else None,
+                stroke=state.stroke if state.sounded else Stroke.NONE,
+                stroke_kind=_stroke_kind(model, state, following, moment.duration) if state.sounded else None,
+                legato=_legato(step, state, chosen[index - 1]),
                 loads=way.loads if way is not None else Loads(),
                 mutes=mutes_at(state, model.instrument.strings),
                 alternatives=priced[index],
             )
         )
     return tuple(found)
+
+
+def _legato(step: Step, state: State, before: State) -> Mark | None:
+    """How a note is reached without a stroke: as written, or as a slur has to be."""
+    if step.legato is not None or state.sounded:
+        return step.legato if step.legato is not Mark.RELEASE else None
+    pulled = state.string == before.string and state.fret < before.fret
+    return Mark.PULL if pulled else Mark.HAMMER
 
 
 def _stroke_kind(model: Model, state: State, following: Passage | None, duration: Fraction) -> str:

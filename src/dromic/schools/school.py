@@ -112,6 +112,10 @@ class School:
     variants : tuple of School
         Where a school leaves a choice for the whole riff (which cycle of strokes), its possible forms; the planner
         takes the one that serves the riff best.
+    slurs : bool
+        Whether notes that are written to be picked may be hammered on or pulled off instead.
+    picked_effort : float
+        What every picked note costs.
     """
 
     name: str
@@ -122,3 +126,5 @@ class School:
     means: tuple[Stroke, ...] = PICK
     timed: bool = False
     variants: tuple[School, ...] = ()
+    slurs: bool = False
+    picked_effort: float = 0.0

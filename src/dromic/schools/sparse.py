@@ -1,0 +1,12 @@
+"""Sparse picking: pick only what cannot be hammered on or pulled off; the fretting hand carries the rhythm."""
+
+from dromic.schools.school import School
+
+SCHOOL = School(
+    "sparse",
+    "Sparse picking",
+    "Pick only what cannot be hammered on or pulled off, from nowhere on a new string if need be; the "
+    "fretting hand carries the rhythm.",
+    slurs=True,
+    picked_effort=0.5,
+)
