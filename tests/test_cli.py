@@ -81,6 +81,15 @@ def test_compare_all_schools(good: Path) -> None:
     assert all("events" not in one for one in data["plans"])
 
 
+def test_hands_of_ones_own(good: Path, tmp_path: Path) -> None:
+    mine = tmp_path / "mine.json"
+    mine.write_text('{"schema": 1, "name": "slow", "base": "beginner"}')
+    data = json.loads(run("plan", str(good), "--hands", str(mine), "--json").stdout)
+    assert data["hands"] == "slow"
+    mine.write_text("{")
+    assert "mine.json:1:2: this is not JSON" in refused(run("plan", str(good), "--hands", str(mine)))
+
+
 def test_plan_a_loop(good: Path) -> None:
     done = run("plan", str(good), "--loop", "--json")
     assert json.loads(done.stdout)["loop"] is True

@@ -16,11 +16,12 @@ from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.files import read_reading
+from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_plan_json
 from dromic.formats.plan_text import write_plan_text
 from dromic.formats.rifftext_header import read_tempo
 from dromic.formats.rifftext_reader import Reading
-from dromic.hands.profile import PROFILES, hands_named
+from dromic.hands.profile import PROFILES, Hands, hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.planner.compare import compare_schools
@@ -68,7 +69,7 @@ def _wishes(command: argparse.ArgumentParser) -> None:
     command.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(OBJECTIVES))
     command.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
     command.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
-    command.add_argument("--hands", default="medium", metavar="NAME", help=", ".join(PROFILES))
+    command.add_argument("--hands", default="medium", metavar="NAME", help=f"{', '.join(PROFILES)}, or a JSON file")
     command.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(FREEDOMS)}")
     command.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
     command.add_argument("--json", action="store_true", help="print JSON")
@@ -152,7 +153,7 @@ def _request(options: argparse.Namespace) -> Request:
     if not most.isascii() or not most.isdigit() or int(most) > MOST_ALTERNATIVES:
         raise RiffError(f"--alternatives: found '{most}', expected a number from 0 to {MOST_ALTERNATIVES}")
     return Request(
-        hands=_named("--hands", hands_named, options.hands),
+        hands=_named("--hands", _hands, options.hands),
         school=_named("--school", school_named, options.school),
         objective=options.objective,
         tempo=None if options.tempo is None else _named("--tempo", read_tempo, options.tempo),
@@ -167,7 +168,12 @@ def _named(option: str, find: Callable[[str], T], text: str) -> T:
     try:
         return find(text)
     except RiffError as error:
-        raise RiffError(f"option {option}: {error.message}") from None
+        raise RiffError(f"option {option}: {error}") from None
+
+
+def _hands(text: str) -> Hands:
+    """Return a profile by its name, or a player's own from a JSON file."""
+    return read_hands(text) if text.endswith(".json") else hands_named(text)
 
 
 def has_display() -> bool:

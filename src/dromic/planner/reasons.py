@@ -181,7 +181,7 @@ def _step_efforts(model: Model, step: Step, state: State) -> dict[str, float]:
 
 
 _EFFORT_WORDS = {
-    "picking": "time for the pick",
+    "picking": "time for the picking hand",
     "fretting": "time for the fretting hand",
     "both hands": "both hands at once",
     "school": "the school's rule",

@@ -1,0 +1,118 @@
+"""A player's hands as a JSON file: a profile to start from, and the constants that differ from it.
+
+Example::
+
+    {"schema": 1, "name": "mine", "base": "medium", "picking": {"clear_ms": 25}, "comfort": {"fourth": 0.05}}
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import fields, replace
+from enum import Enum
+from pathlib import Path
+from typing import Any
+
+from dromic.errors import RiffError
+from dromic.formats.files import read_text, write_text
+from dromic.hands.profile import PROFILES, Hands, Lean, hands_named
+
+SCHEMA = 1
+GROUPS = ("picking", "fretting", "together", "comfort")
+LARGEST = 1000.0
+_EXAMPLE = 'for example {"schema": 1, "name": "mine", "base": "medium", "picking": {"clear_ms": 25}}'
+
+
+def read_hands(path: Path | str) -> Hands:
+    """Read a player's hands.
+
+    Raises
+    ------
+    RiffError
+        With the file, what was found, what was expected, and an example.
+    """
+    text = read_text(path)
+    try:
+        data = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        line, column = getattr(error, "lineno", None), getattr(error, "colno", None)
+        raise RiffError(f"this is not JSON; {_EXAMPLE}", line=line, column=column, file=str(path)) from None
+    try:
+        return _hands(data)
+    except RiffError as error:
+        raise error.in_file(str(path)) from None
+
+
+def _hands(data: Any) -> Hands:
+    if not isinstance(data, dict) or data.get("schema") != SCHEMA:
+        found = data.get("schema") if isinstance(data, dict) else type(data).__name__
+        raise RiffError(f"found the schema {found!r}, expected {SCHEMA}; {_EXAMPLE}")
+    known = {"schema", "name", "base", *GROUPS}
+    if unknown := sorted(set(data) - known):
+        raise RiffError(f"found '{unknown[0]}', expected some of {', '.join(sorted(known))}; {_EXAMPLE}")
+    base, name = data.get("base", "medium"), data.get("name", "own hands")
+    if not isinstance(base, str) or not isinstance(name, str) or not 0 < len(name) <= 60:
+        raise RiffError(f"the name and the base of hands are words; {_EXAMPLE}")
+    hands = hands_named(base)
+    changed = {group: _changed(group, getattr(hands, group), data.get(group, {})) for group in GROUPS}
+    return replace(hands, name=name, **changed)
+
+
+def _changed(group: str, part: Any, values: Any) -> Any:
+    if not isinstance(values, dict):
+        raise RiffError(f"{group}: found {type(values).__name__}, expected names and values in braces; {_EXAMPLE}")
+    names = [entry.name for entry in fields(part)]
+    for name in values:
+        if name not in names:
+            raise RiffError(f"{group}: found '{name}', expected one of {', '.join(names)}")
+    return replace(
+        part, **{name: _value(f"{group}.{name}", getattr(part, name), value) for name, value in values.items()}
+    )
+
+
+def _value(name: str, old: Any, new: Any) -> Any:
+    """Check a value against what it replaces."""
+    if isinstance(old, bool):
+        if not isinstance(new, bool):
+            raise RiffError(f"{name}: found {new!r}, expected true or false")
+        return new
+    if isinstance(old, Lean):
+        if new not in [one.value for one in Lean]:
+            raise RiffError(f"{name}: found {new!r}, expected {' or '.join(Lean)}")
+        return Lean(new)
+    if isinstance(old, tuple):
+        if not isinstance(new, list) or len(new) != len(old):
+            raise RiffError(f"{name}: found {new!r}, expected {len(old)} numbers, for example {list(old)}")
+        return tuple(_number(name, one) for one in new)
+    number = _number(name, new)
+    if number == 0 and name.endswith("target_mm"):
+        raise RiffError(f"{name}: found 0, expected a size in millimetres, for example {old:g}")
+    return number
+
+
+def _number(name: str, value: Any) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value <= LARGEST:
+        raise RiffError(f"{name}: found {value!r}, expected a number from 0 to {LARGEST:g}")
+    return float(value)
+
+
+def write_hands(hands: Hands, path: Path | str) -> None:
+    """Write a player's hands whole.
+
+    Raises
+    ------
+    RiffError
+        When the file cannot be written.
+    """
+    base = hands.name if hands.name in PROFILES else "medium"
+    data: dict[str, Any] = {"schema": SCHEMA, "name": hands.name, "base": base}
+    for group in GROUPS:
+        part = getattr(hands, group)
+        data[group] = {entry.name: _plain(getattr(part, entry.name)) for entry in fields(part)}
+    write_text(json.dumps(data, indent=1) + "\n", path)
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, Enum):
+        return value.value
+    return list(value) if isinstance(value, tuple) else value
