@@ -21,6 +21,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.planner.problem import Problem, Setting
+from dromic.planner.session import Session
 from dromic.planner.steps import task_of
 from dromic.schools.registry import school_named
 
@@ -104,3 +105,16 @@ def test_ratio_to_a_graph_library(capsys: pytest.CaptureFixture[str]) -> None:
         print(
             f"\ngraph library, search alone: {theirs / ours:.0f} times our whole plan, tables included (wanted: 50)"
         )
+
+
+def test_plan_again_after_one_choice(benchmark: BenchmarkFixture) -> None:
+    request = Request(hands_named("medium"), school_named("least-motion"))
+    session = Session(wandering_lick(1000), request)
+    planned = benchmark.pedantic(
+        session.with_choice, args=(500, "stroke", _other(session)), rounds=7, warmup_rounds=1
+    )
+    assert planned.cost >= session.plan.cost
+
+
+def _other(session: Session) -> str:
+    return "up" if str(session.plan.event_of_step(500).stroke) == "down" else "down"

@@ -12,7 +12,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.kbest import best_plans
-from dromic.planner.passage import Transition, passages
+from dromic.planner.passage import Passage, Transition, passages
 from dromic.planner.plan import Alternative, Plan, State
 from dromic.planner.prices import alternatives, through_all
 from dromic.planner.problem import Problem, Setting, Watch
@@ -87,8 +87,8 @@ def plan_riff(
     -----
     Time grows linearly with the notes, and with the square of the ways to play each one.
     """
-    answer = _best_answer(*_made_ready(riff, request, instrument), request, watch)
-    return _assembled(answer.riff, request, answer)
+    answer = answer_for(riff, request, instrument, watch)
+    return _whole(answer, request)
 
 
 def best_plans_of(
@@ -111,10 +111,17 @@ def best_plans_of(
     """
     if request.loop or request.objective != "effort":
         raise NoPlanError("plans are ranked for least effort once through; take out the loop or the highest tempo")
-    answer = _best_answer(*_made_ready(riff, request, instrument), request, None)
+    answer = answer_for(riff, request, instrument)
     ranked = best_plans(answer.problem, most)
     plain = replace(request, alternatives=0)
-    return tuple(_assembled(answer.riff, plain, replace(answer, found=found)) for found in ranked)
+    return tuple(_whole(replace(answer, found=found), plain) for found in ranked)
+
+
+def answer_for(
+    riff: Riff, request: Request, instrument: Instrument | None = None, watch: Watch | None = None
+) -> Answer:
+    """Solve a riff without assembling the plan; parameters as in `plan_riff`."""
+    return _best_answer(*_made_ready(riff, request, instrument), request, watch)
 
 
 def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
@@ -198,18 +205,34 @@ def _priced(answer: Answer, chosen: Sequence[State], request: Request) -> list[t
     ]
 
 
-def _assembled(riff: Riff, request: Request, answer: Answer) -> Plan:
-    problem, chosen = answer.problem, answer.chosen
+def transitions_of(
+    problem: Problem, chosen: Sequence[State], links: Sequence[int] | None = None
+) -> list[Transition]:
+    """Return the chosen moves over some links, or over all of them and the seam."""
     model, task = problem.model, problem.task
-    transitions = [
-        Transition(one, two, model.link_between(link, one.sounded, two.sounded), model.school_of(step))
-        for one, two, link, step in zip(chosen, chosen[1:], task.links, task.steps[1:], strict=False)
-    ]
-    if task.seam is not None:
-        seam_link = model.link_between(task.seam, chosen[-1].sounded, chosen[0].sounded)
-        transitions.append(Transition(chosen[-1], chosen[0], seam_link, model.school_of(task.steps[0])))
-    ways = passages(model, transitions)
-    seam = ways.pop() if task.seam is not None else None
+    found = []
+    for index in range(len(task.links)) if links is None else links:
+        one, two = chosen[index], chosen[index + 1]
+        link = model.link_between(task.links[index], one.sounded, two.sounded)
+        found.append(Transition(one, two, link, model.school_of(task.steps[index + 1])))
+    if task.seam is not None and links is None:
+        link = model.link_between(task.seam, chosen[-1].sounded, chosen[0].sounded)
+        found.append(Transition(chosen[-1], chosen[0], link, model.school_of(task.steps[0])))
+    return found
+
+
+def _whole(answer: Answer, request: Request) -> Plan:
+    chosen = answer.chosen
+    ways = passages(answer.problem.model, transitions_of(answer.problem, chosen))
+    return assembled(answer, request, chosen, ways)
+
+
+def assembled(answer: Answer, request: Request, chosen: tuple[State, ...], ways: Sequence[Passage]) -> Plan:
+    """Make a plan of chosen states and the passages between them, the seam last where there is one."""
+    problem, riff = answer.problem, answer.riff
+    model, task = problem.model, problem.task
+    seam = ways[-1] if task.seam is not None else None
+    ways = ways[:-1] if task.seam is not None else ways
     events = planned_events(model, task, chosen, ways, seam, _priced(answer, chosen, request))
     largest = max((one.loads.largest for one in (*ways, *([seam] if seam else []))), default=0.0)
     return Plan(

@@ -112,33 +112,40 @@ def alternatives(
     load = through.load.reshape(-1, count)
     optimum = float(cost.min())
     found = []
-    for kind, words, value, keep in _choices(problem, step, chosen):
-        costs = np.where(keep, cost, np.inf)
+    for choice in choices_at(problem, step, chosen):
+        costs = np.where(choice.keep, cost, np.inf)
         best = int(costs.argmin())
         price = float(costs.flat[best]) - optimum
         if np.isfinite(price):
             largest = float(load.flat[best])
             ceiling = tempo / largest if largest > 0 else None
-            found.append(Alternative(kind, words, max(price, 0.0), ceiling, value))
+            found.append(Alternative(choice.kind, choice.words, max(price, 0.0), ceiling, choice.value))
     return tuple(sorted(found, key=lambda one: one.price)[:most])
 
 
-Choice = tuple[str, str, str, Bools]
+@dataclass(frozen=True)
+class Choice:
+    """Another choice: `keep` tells the joint states that make it, shape (rows, fretting states)."""
+
+    kind: str
+    words: str
+    value: str
+    keep: Bools
 
 
-def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
-    """Every other choice: its kind, its words, its value, and the joint states (picks, frets) that make it."""
+def choices_at(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
+    """Every other choice for a step."""
     states, model = problem.states[step], problem.model
     everywhere = np.ones((len(model.rows), len(states)), dtype=bool)
     if problem.steps[step].picked:
         if model.slurs and chosen.sounded:
             slurred = np.array([not sounded for _, sounded in model.rows])
-            yield "stroke", "hammered on or pulled off", str(Stroke.NONE), everywhere & slurred[:, None]
+            yield Choice("stroke", "hammered on or pulled off", str(Stroke.NONE), everywhere & slurred[:, None])
         for stroke in dict.fromkeys(model.strokes):
             if stroke is not chosen.stroke or not chosen.sounded:
                 rows = np.array([one is stroke and sounded for one, sounded in model.rows])
                 words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
-                yield "stroke", words, str(stroke), everywhere & rows[:, None]
+                yield Choice("stroke", words, str(stroke), everywhere & rows[:, None])
     if isinstance(states, ShapeStates):
         yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
         return
@@ -146,16 +153,16 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
     for string in np.unique(strings):
         at = strings == string
         if string != chosen.string:
-            yield "place", f"string {string}, fret {states.fret[at][0]}", str(string), everywhere & at
+            yield Choice("place", f"string {string}, fret {states.fret[at][0]}", str(string), everywhere & at)
     here = strings == chosen.string
     for finger in np.unique(states.finger[here]):
         if finger != chosen.finger:
-            yield "finger", f"finger {finger}", str(finger), everywhere & (here & (states.finger == finger))
+            yield Choice("finger", f"finger {finger}", str(finger), everywhere & (here & (states.finger == finger)))
     by_finger = here & (states.finger == chosen.finger)
     for position in np.unique(states.position[by_finger]):
         if position != chosen.position:
             keep = by_finger & (states.position == position)
-            yield "position", f"hand at fret {position}", str(position), everywhere & keep
+            yield Choice("position", f"hand at fret {position}", str(position), everywhere & keep)
 
 
 def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen: State) -> Iterator[Choice]:
@@ -167,9 +174,9 @@ def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen:
             words = f"fingers {' '.join(str(finger) for _, _, finger in notes)}"
             if [note[:2] for note in notes] != [note[:2] for note in chosen.notes]:
                 words = f"{' '.join(f'{string}:{fret}' for string, fret, _ in notes)}, {words}"
-            yield "shape", words, words, everywhere & keep
+            yield Choice("shape", words, words, everywhere & keep)
     positions = np.array([one == chosen.notes for one in held])
     for position in np.unique(states.position[positions]):
         if position != chosen.position:
             keep = positions & (states.position == position)
-            yield "position", f"hand at fret {position}", str(position), everywhere & keep
+            yield Choice("position", f"hand at fret {position}", str(position), everywhere & keep)

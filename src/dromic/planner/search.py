@@ -106,21 +106,29 @@ def traced(chain: Chain, ahead: Sequence[Floats]) -> Found:
     return Found((*path_to(chain, ahead, len(ahead) - 1, state), state), total)
 
 
-def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tuple[int, ...]:
-    """Best way up to a state, that state not included."""
+def path_to(
+    chain: Chain, ahead: Sequence[Floats], step: int, state: int, known: Sequence[int] = ()
+) -> tuple[int, ...]:
+    """Best way up to a state, that state not included; `known` is a best path, followed once it is met."""
     path = []
     for link in range(step - 1, -1, -1):
         state = int((ahead[link] + chain.link(link)[:, state]).argmin())
         path.append(state)
+        if known and known[link] == state:
+            return (*known[:link], *reversed(path))
     return tuple(reversed(path))
 
 
-def path_from(chain: Chain, behind: Sequence[Floats], step: int, state: int) -> tuple[int, ...]:
-    """Best way on from a state, that state not included."""
+def path_from(
+    chain: Chain, behind: Sequence[Floats], step: int, state: int, known: Sequence[int] = ()
+) -> tuple[int, ...]:
+    """Best way on from a state, that state not included; `known` is a best path, followed once it is met."""
     path = []
     for link in range(step, len(chain.efforts) - 1):
         state = int((chain.link(link)[state] + chain.efforts[link + 1] + behind[link + 1]).argmin())
         path.append(state)
+        if known and known[link + 1] == state:
+            return (*path, *known[link + 2 :])
     return tuple(path)
 
 

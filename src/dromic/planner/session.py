@@ -1,0 +1,97 @@
+"""A riff being worked on: one more choice of the player's, and the plan follows at once.
+
+The forward and the backward sums of the first search price every state, so the best plan with one choice more is
+read off them: no search is run again, and what did not change is not worked out again.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from dromic.errors import NoPlanError
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Riff
+from dromic.planner.passage import Passage, passages
+from dromic.planner.plan import Plan, State
+from dromic.planner.planning import Answer, Request, answer_for, assembled, transitions_of
+from dromic.planner.prices import choices_at
+from dromic.planner.search import Found, path_from, path_to
+
+
+class Session:
+    """Plans a riff once, and then with single choices of the player's.
+
+    Parameters
+    ----------
+    riff : Riff
+    request : Request
+        For least effort, without a loop and without alternatives.
+    instrument : Instrument or None
+
+    Raises
+    ------
+    NoPlanError
+        When nothing playable exists, or for a loop or the highest tempo.
+    """
+
+    def __init__(self, riff: Riff, request: Request, instrument: Instrument | None = None) -> None:
+        if request.loop or request.objective != "effort":
+            raise NoPlanError(
+                "choices are tried for least effort once through; take out the loop or the highest tempo"
+            )
+        self._request = replace(request, alternatives=0)
+        self._answer: Answer = answer_for(riff, self._request, instrument)
+        self._chosen = self._answer.chosen
+        self._ways: list[Passage] = passages(
+            self._answer.problem.model, transitions_of(self._answer.problem, self._chosen)
+        )
+        self.plan: Plan = assembled(self._answer, self._request, self._chosen, self._ways)
+        self._behind = self._answer.problem.behind
+
+    def with_choice(self, step: int, kind: str, value: str) -> Plan:
+        """Return the best plan with one choice forced.
+
+        Parameters
+        ----------
+        step : int
+        kind, value : str
+            As in `dromic.planner.plan.Alternative`: ``stroke`` and ``up``, ``finger`` and ``3``, and so on.
+
+        Raises
+        ------
+        NoPlanError
+            When the note cannot be played like that.
+        """
+        problem = self._answer.problem
+        cost = (problem.ahead[step] + self._behind[step]).reshape(-1, len(problem.states[step]))
+        for choice in choices_at(problem, step, self._chosen[step]):
+            if (choice.kind, choice.value) == (kind, value):
+                forced = np.where(choice.keep, cost, np.inf)
+                joint = int(forced.argmin())
+                if np.isfinite(forced.flat[joint]):
+                    return self._through(step, joint, float(forced.flat[joint]))
+        raise NoPlanError(
+            f"{problem.steps[step].words} cannot be played with {kind} {value} here; choose one of "
+            "the alternatives that are offered for it",
+            written=problem.steps[step].moment.written,
+        )
+
+    def _through(self, step: int, joint: int, total: float) -> Plan:
+        """Return the best plan through a joint state, made of the old one as far as it is the same."""
+        problem, old = self._answer.problem, self._answer.found.path
+        before = path_to(problem.chain, problem.ahead, step, joint, old)
+        after = path_from(problem.chain, self._behind, step, joint, old)
+        path = (*before, joint, *after)
+        chosen: list[State] = list(self._chosen)
+        changed = [at for at, (one, two) in enumerate(zip(old, path, strict=True)) if one != two]
+        for at in changed:
+            chosen[at] = problem.state(at, path[at])
+        links = sorted({link for at in changed for link in (at - 1, at) if 0 <= link < len(self._ways)})
+        transitions = transitions_of(problem, chosen, links)
+        ways = list(self._ways)
+        for link, way in zip(links, passages(problem.model, transitions), strict=True):
+            ways[link] = way
+        answer = replace(self._answer, found=Found(path, total))
+        return assembled(answer, self._request, tuple(chosen), ways)

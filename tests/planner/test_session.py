@@ -1,0 +1,53 @@
+"""Trying single choices: always the plan that a new search with that lock would find."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.errors import NoPlanError
+from dromic.hands.profile import hands_named
+from dromic.music.riff import Riff
+from dromic.planner.planning import Request
+from dromic.planner.reasons import model_of, reason_for
+from dromic.planner.session import Session
+from dromic.schools.registry import school_named
+from tests.helpers import line, plan
+from tests.strategies import pitch_lines
+
+REQUEST = Request(hands_named("medium"), school_named("least-motion"))
+
+
+@given(pitch_lines(most=9), st.sampled_from(["least-motion", "economy", "sparse", "hybrid"]), st.data())
+@settings(max_examples=40)
+def test_every_choice_costs_its_price(made: Riff, school: str, data: st.DataObject) -> None:
+    priced = plan(made, school, alternatives=30)
+    session = Session(made, Request(hands_named("medium"), school_named(school)))
+    assert session.plan.cost == pytest.approx(priced.cost)
+    step = data.draw(st.integers(0, len(priced.states) - 1))
+    others = priced.event_of_step(step).alternatives
+    if not others:
+        return
+    other = data.draw(st.sampled_from(others))
+    tried = session.with_choice(step, other.kind, other.value)
+    assert tried.cost - priced.cost == pytest.approx(other.price, abs=1e-9)
+    assert tried.ceiling == pytest.approx(other.ceiling)
+    model = model_of(tried)
+    total = sum(reason_for(tried, at, model).cost for at in range(len(tried.states)))
+    assert total == pytest.approx(tried.cost)
+    assert session.plan.cost == pytest.approx(priced.cost)
+
+
+def test_a_forced_finger_is_the_plan_of_a_lock() -> None:
+    made, locked = line("5:5 5:7 4:5 4:7", tempo=130), line("5:5 5:7@4 4:5 4:7", tempo=130)
+    tried = Session(made, REQUEST).with_choice(1, "finger", "4")
+    assert tried.states == plan(locked).states
+
+
+def test_what_cannot_be_played_is_refused() -> None:
+    session = Session(line("5:5 5:7"), REQUEST)
+    with pytest.raises(NoPlanError, match="cannot be played with finger 9 here"):
+        session.with_choice(1, "finger", "9")
+    with pytest.raises(NoPlanError, match="choices are tried for least effort once through"):
+        Session(line("5:5 5:7"), Request(hands_named("medium"), school_named("economy"), loop=True))
