@@ -14,20 +14,20 @@ from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dromic.hands.fretting import FretStates, FrettingTables, Posture, joined, posture
-from dromic.hands.picking import PickMoves, PickStates, pick_moves, pick_states
 from dromic.hands.profile import Hands
 from dromic.hands.shapes import ShapeStates, shape_moves, shape_posture
 from dromic.hands.together import Meeting, extra_parts, load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
+from dromic.planner.pick_tables import PickTables
 from dromic.planner.steps import Link, Step
-from dromic.schools.school import Change, School
+from dromic.planner.string_moves import changes_string, rule_travel, spread
+from dromic.schools.school import School
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -49,20 +49,6 @@ class FretLink:
     extra: Floats
 
 
-@dataclass(frozen=True)
-class PickLink:
-    """The picking hand's part of a link, each of shape (picks, strings, picks, strings)."""
-
-    load: Floats
-    cost: Floats
-
-    @cached_property
-    def most(self) -> Floats:
-        """Largest load from string to string, shape (strings, strings)."""
-        most: Floats = self.load.max(axis=(0, 2))
-        return most
-
-
 PAIRS_AT_ONCE = 16_384
 
 FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Meeting, Fraction]
@@ -71,29 +57,6 @@ FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Meeting, 
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
     """What the fretting hand's part of a link depends on."""
     return before, after, link.legato, link.silent_between, link.plants, link.slur, link.meeting, link.quarters
-
-
-def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
-    """Whether the pick has to go to another string, shape (before, after); a chord counts as its outer strings."""
-    lows: NDArray[np.bool_] = before.string[:, None] != after.string[None, :]
-    highs = [states.high if isinstance(states, ShapeStates) else states.string for states in (before, after)]
-    changes: NDArray[np.bool_] = lows | (highs[0][:, None] != highs[1][None, :])
-    return changes
-
-
-def rule_travel(before: FretStates, after: FretStates) -> Ints:
-    """Strings moved as a school sees it, shape (before, after): none where two chords share strings."""
-    high_before, high_after = (one.high if isinstance(one, ShapeStates) else one.string for one in (before, after))
-    onward = after.string[None, :] - high_before[:, None]
-    backward = high_after[None, :] - before.string[:, None]
-    return np.where(onward > 0, onward, np.where(backward < 0, backward, 0))
-
-
-def _spread(by_string: Floats, states: FretStates) -> Floats:
-    """Widen a last axis of strings to one of states, which stand in runs from the thinnest string down."""
-    runs = np.bincount(states.string, minlength=by_string.shape[-1])[::-1]
-    spread: Floats = np.repeat(by_string[..., ::-1], runs, axis=-1)
-    return spread
 
 
 def _chunks(
@@ -144,16 +107,10 @@ class Model:
         self.ms_per_quarter = 60_000.0 / tempo
         means = dict.fromkeys(stroke for one in (school, *self._by_phrase.values()) for stroke in one.means)
         self.slurs = any(one.slurs for one in (school, *self._by_phrase.values()))
-        self.states: PickStates = pick_states(hands.picking, tuple(means))
-        self.strokes = self.states.strokes
-        self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking)
+        self.picking = PickTables(instrument, hands, tuple(means), self.ms_per_quarter)
+        self.states, self.strokes, self.moves = self.picking.states, self.picking.strokes, self.picking.moves
         self.fretting = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
-        self._time_ms: Floats = np.ascontiguousarray(self.moves.time_ms.transpose(1, 0, 3, 2))
-        self._turns: Floats = np.ascontiguousarray(self.turns_round().transpose(1, 0, 3, 2))
-        self._again_ms = self._repeated_stroke_ms()
         self._fret_cache: dict[FretKey, FretLink] = {}
-        self._pick_cache: dict[tuple[object, ...], PickLink] = {}
-        self._change_cache: dict[tuple[object, ...], Floats] = {}
         self._cost_cache: dict[tuple[object, ...], Floats] = {}
         self._cost_bytes = 0
         self._stroke_cache: dict[tuple[object, ...], Floats] = {}
@@ -339,72 +296,6 @@ class Model:
             self.prepare([(before, after, link)])
         return self._fret_cache[key]
 
-    # -- the picking hand -----------------------------------------------------------------------------------
-
-    def pick_extra_ms(self, link: Link) -> float:
-        """Time that palm and accent add to the pick's way."""
-        picking = self.hands.picking
-        return picking.palm_ms * link.palm_changes + picking.accent_ms * link.accent
-
-    def pick_link(self, link: Link, school: School) -> PickLink:
-        """The picking hand's part of a link that ends in a picked note."""
-        key = (link.pick_quarters, link.palm_changes, link.accent, link.resumes, school)
-        found = self._pick_cache.get(key)
-        if found is None:
-            turned = self._turns * (self.hands.picking.sweep_turn_ms if link.resumes else 0.0)
-            load = (self._time_ms + turned + self.pick_extra_ms(link)) / self.ms(link.pick_quarters)
-            cost = load_effort(load, self.hands.comfort.overload) + self._change_efforts(link, school)
-            found = self._pick_cache[key] = PickLink(load, cost)
-        return found
-
-    def change(self, before: Stroke, after: Stroke, travel: int, link: Link, school: School) -> Change:
-        """What a school is told of two notes."""
-        if not school.timed:
-            return Change(before, after, travel)
-        return Change(before, after, travel, self.ms(link.pick_quarters), self._again_ms)
-
-    def turns_round(self) -> Floats:
-        """Where the pick turns round on another string, 1 or 0, of the shape of the picking tables."""
-        strings, direction = np.arange(self.instrument.strings), self.states.direction
-        other = (strings[:, None] != strings[None, :])[:, None, :, None]
-        opposite = (direction[:, None] * direction[None, :] < 0)[None, :, None, :]
-        turned: Floats = (other & opposite).astype(np.float64)
-        return turned
-
-    def _repeated_stroke_ms(self) -> float:
-        """Least time of the same stroke again on one string."""
-        strings, picks = self.moves.time_ms.shape[:2]
-        times = [
-            self.moves.time_ms[string, one, string, two]
-            for string in range(strings)
-            for one in range(picks)
-            for two in range(picks)
-            if self.strokes[one] is self.strokes[two]
-        ]
-        return float(min(times))
-
-    def _change_efforts(self, link: Link, school: School) -> Floats:
-        """Efforts of the school's rule on changes, (K, S, K, S), infinite where forbidden."""
-        steps = np.arange(self.instrument.strings)
-        travels = steps[None, :] - steps[:, None] + self.instrument.strings - 1
-        efforts: Floats = self._rule(link, school)[travels].transpose(2, 0, 3, 1)
-        return efforts
-
-    def _rule(self, link: Link, school: School) -> Floats:
-        """Efforts of the school's rule by strings moved, from the farthest toward the ceiling, (2 S - 1, K, K)."""
-        key = (school, link.pick_quarters if school.timed else None)
-        if key not in self._change_cache:
-            strings, picks = self.instrument.strings, self.pick_count
-            by_travel = np.empty((2 * strings - 1, picks, picks))
-            for travel in range(1 - strings, strings):
-                for one, before in enumerate(self.strokes):
-                    for two, after in enumerate(self.strokes):
-                        verdict = school.on_change(self.change(before, after, travel, link, school))
-                        effort = verdict.effort if verdict.allowed else np.inf
-                        by_travel[travel + strings - 1, one, two] = effort
-            self._change_cache[key] = by_travel
-        return self._change_cache[key]
-
     # -- both -----------------------------------------------------------------------------------------------
 
     def costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
@@ -453,10 +344,10 @@ class Model:
             for pick in range(picks):
                 carried[pick, :, pick, :] = fret.cost
             return carried.reshape(picks * rows, picks * columns)
-        by_pick = self.pick_link(link, school)
+        by_pick = self.picking.link(link, school)
         if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
             return self._shape_costs(before, after, link, school)
-        cost = _spread(by_pick.cost[:, before.string], after)
+        cost = spread(by_pick.cost[:, before.string], after)
         cost += fret.cost[None, :, None, :]
         one, two = np.nonzero((fret.extra > 0) & (fret.load < by_pick.most[before.string][:, after.string]))
         if len(one):
@@ -485,9 +376,9 @@ class Model:
         at = (picks[:, None, None, None], ends[:, :, None, None], picks[None, None, :, None], begins[None, None])
         further = after.high - after.string if isinstance(after, ShapeStates) else np.zeros(len(after))
         through = self.hands.picking.through_ms * further / self.ms(link.pick_quarters)
-        load = self.pick_link(link, school).load[at] + through
+        load = self.picking.link(link, school).load[at] + through
         travels = rule_travel(before, after) + self.instrument.strings - 1
-        return load, self._rule(link, school)[travels].transpose(2, 0, 3, 1)
+        return load, self.picking.rule(link, school)[travels].transpose(2, 0, 3, 1)
 
     def _shape_costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         overload = self.hands.comfort.overload
@@ -514,7 +405,7 @@ class Model:
             if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
                 by_pick, _ = self._shape_loads(before, after, link, school)
             else:
-                by_pick = _spread(self.pick_link(link, school).load[:, before.string], after)
+                by_pick = spread(self.picking.link(link, school).load[:, before.string], after)
             load = np.maximum(by_pick, load)
             load += fret.extra[None, :, None, :]
         return load.reshape(picks * rows, picks * columns)
@@ -545,7 +436,7 @@ class Model:
         if link.picked:
             ends, begins = self._string_ends(before)[1], self._string_ends(after)[0]
             strings = ends[pick_one, fret_one], begins[pick_two, fret_two]
-            picked = self.pick_link(link, school).load[pick_one, strings[0], pick_two, strings[1]]
+            picked = self.picking.link(link, school).load[pick_one, strings[0], pick_two, strings[1]]
             if isinstance(after, ShapeStates):
                 further = (after.high - after.string)[fret_two]
                 picked = picked + self.hands.picking.through_ms * further / self.ms(link.pick_quarters)

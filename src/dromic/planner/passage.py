@@ -20,9 +20,10 @@ from dromic.hands.shapes import Shape, ShapeStates, shape_moves, shape_states
 from dromic.hands.together import extra_parts
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
-from dromic.planner.model import Model, changes_string
+from dromic.planner.model import Model
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
+from dromic.planner.string_moves import changes_string
 from dromic.schools.school import School
 
 _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
@@ -207,7 +208,7 @@ def _passage(
         pick_load = sum(pick.parts.values()) / pick_gap
         efforts["picking"] = _effort(pick_load, overload)
         verdict = one.school.on_change(
-            model.change(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
+            model.picking.change(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
         )
         school = verdict.reason
         efforts["school"] = verdict.effort
@@ -255,7 +256,7 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
 
 
 def _rule_travel(before: State, after: State) -> int:
-    """Strings moved as a school sees it; see `dromic.planner.model.rule_travel`."""
+    """Strings moved as a school sees it; see `dromic.planner.string_moves.rule_travel`."""
     onward, backward = before.thinnest - after.string, before.string - after.thinnest
     return onward if onward > 0 else backward if backward < 0 else 0
 
