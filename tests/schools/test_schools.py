@@ -105,6 +105,12 @@ def test_hybrid_gives_thin_strings_to_the_fingers() -> None:
     assert planned.ceiling > with_pick.ceiling
 
 
+def test_hybrid_strikes_chords_with_the_pick() -> None:
+    made = riff("| 5:3/8 (3:5 2:5) 5:3 (3:5 2:5) (2:5 1:5)/4 5:3 |", tempo=160)
+    for event in plan(made, "hybrid").events:
+        assert len(event.notes) == 1 or str(event.stroke) in ("down", "up")
+
+
 def test_bass_fingers_alternate_and_rake_downward() -> None:
     alternate = [str(event.stroke) for event in plan(line("4:3 4:5 3:3 3:5", "8"), "bass-two-finger").events]
     assert alternate in (["i", "m", "i", "m"], ["m", "i", "m", "i"])

@@ -27,7 +27,7 @@ from dromic.music.riff import Mark, Stroke
 from dromic.planner.pick_tables import PickTables
 from dromic.planner.steps import Link, Step
 from dromic.planner.string_moves import changes_string, rule_travel, spread
-from dromic.schools.school import School
+from dromic.schools.school import PICK, School
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -182,7 +182,7 @@ class Model:
             return np.zeros((self.pick_count, self.instrument.strings))
         school = self.school_of(step)
         accent = Mark.ACCENT in step.what.marks
-        key = (school, step.place, step.count, step.opening, step.locks.stroke, accent)
+        key = (school, step.place, step.count, step.opening, step.locks.stroke, accent, bool(step.more))
         found = self._stroke_cache.get(key)
         if found is None:
             found = self._stroke_cache[key] = self._stroke_efforts(step, school)
@@ -191,8 +191,10 @@ class Model:
     def _stroke_efforts(self, step: Step, school: School) -> Floats:
         strings = self.instrument.strings
         efforts = np.zeros((self.pick_count, strings))
+        # One plucking finger does not strike a chord where there is a pick to do it.
+        means = PICK if step.more and set(PICK) <= set(school.means) else school.means
         for index, stroke in enumerate(self.strokes):
-            if stroke not in school.means or step.locks.stroke not in (None, stroke):
+            if stroke not in means or step.locks.stroke not in (None, stroke):
                 efforts[index] = np.inf
                 continue
             comfort = sum(self.stroke_parts(step, index).values())
