@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from dromic.errors import RiffError
-from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, posture, reach_mm
+from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, Manner, posture, reach_mm
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
 from dromic.hands.profile import (
     PROFILES,
@@ -38,10 +38,9 @@ def one(string: int, fret: int, finger: int, position: int) -> FretStates:
 
 
 def move(before: FretStates, after: FretStates, **wishes: object) -> FretMoves:
-    wishes = {"legato": None, "silent_between": False} | wishes
     high_gain = bool(wishes.pop("high_gain", False))
     tables = FrettingTables(GUITAR, HANDS.fretting, HANDS.comfort, high_gain=high_gain)
-    return tables.all_moves(before, after, **wishes)
+    return tables.all_moves(before, after, Manner(**wishes))
 
 
 def test_what_kind_a_change_of_string_is() -> None:
@@ -188,4 +187,4 @@ def test_every_constant_says_its_unit_and_source() -> None:
     for row in rows:
         assert row.words
         assert row.source
-        assert row.unit or row.name in ("lean", "turns")
+        assert row.unit or not row.value.replace(".", "").replace(", ", "").isdigit()

@@ -167,6 +167,7 @@ class Reference:
                 cost += comfort.frame + (comfort.first_away if one.finger == 1 else 0.0)
             cost += comfort.fourth if one.finger == 4 else 0.0
             thinner = self.instrument.strings - 1 - one.string
+            cost += self._marked(self.notes[number], one)
             cost += comfort.high * max(one.fret + self.instrument.capo - comfort.high_from, 0.0) * thinner
         else:
             cost += comfort.open_far * max(one.position - comfort.open_near, 0.0)
@@ -181,6 +182,14 @@ class Reference:
         cost += comfort.down_between if one.stroke == DOWN and part % 2 else 0.0
         habitual = UP if self.hands.picking.lean.value == "up" else DOWN
         return cost + (0.0 if one.escape == habitual else comfort.other_lean)
+
+    def _marked(self, note: WrittenNote, one: Choice) -> float:
+        """Vibrato, and fingers that the player's camp does not use."""
+        comfort, hand = self.hands.comfort, self.hands.fretting
+        cost = {1: comfort.vibrato_1, 4: comfort.vibrato_4}.get(one.finger, 0.0) * (Mark.VIBRATO in note.marks)
+        low = hand.low_frets == "1-2-4" and one.finger == 3 and one.fret + self.instrument.capo <= 5
+        avoided = hand.little_finger == "avoided" and one.finger == 4
+        return cost + comfort.against * (low or avoided)
 
     def _reach(self, mm: float, weight: float) -> float:
         comfort = self.hands.comfort
@@ -209,6 +218,9 @@ class Reference:
         if not self._school_allows(one.stroke, two.stroke, travel):
             return inf, inf
         pick_ms = self._pick_ms(before, after, one, two)
+        part = self.parts[number + 1]
+        if travel and two.stroke != (DOWN if part % 2 == 0 else UP):
+            pick_ms += self.hands.picking.odd_ms
         if not self.picked(number) and travel and one.stroke != two.stroke:
             pick_ms += self.hands.picking.sweep_turn_ms
         pick_load = pick_ms / pick_gap
@@ -257,9 +269,14 @@ class Reference:
             ms += hand.inside_ms
         if travel and one.stroke == two.stroke == toward and escaped:
             ms += hand.drop_ms
+        if travel and one.stroke == two.stroke == toward and not escaped and hand.rest_strokes == "never":
+            ms += hand.attack_ms
+        if abs(way) > hand.glide_from_mm:
+            ms += hand.glide_ms + hand.anchored_ms * (hand.hand_rest == "anchored")
         if one.escape != two.escape:
             ms += hand.turn_ms
-        if (Mark.PALM_MUTE in before.marks) != (Mark.PALM_MUTE in after.marks):
+        palm_is_down = Mark.PALM_MUTE in before.marks and Mark.ACCENT not in before.marks
+        if palm_is_down != (Mark.PALM_MUTE in after.marks):
             ms += hand.palm_ms
         return ms + (hand.accent_ms if Mark.ACCENT in after.marks else 0.0)
 
@@ -294,12 +311,15 @@ class Reference:
             width = guitar.nut_mm + 0.3 * (guitar.bridge_mm - guitar.nut_mm)
             aside = width * (two.string - one.string) / (guitar.strings - 1)
             way = (along**2 + aside**2) ** 0.5
-            ms += hand.jump_ms + hand.jump_fitts_ms * log2(1 + way / hand.jump_target_mm)
+            ms += (0.0 if shift else hand.jump_ms) + hand.jump_fitts_ms * log2(1 + way / hand.jump_target_mm)
         if shift:
             mm = abs(spot(two.position) - spot(one.position))
             ms += hand.shift_ms + hand.shift_fitts_ms * log2(1 + mm / hand.shift_target_mm)
-            if one.finger and not after.silent_before and legato is not Mark.SLIDE:
-                ms += hand.hold_ms
+        lifts = hand.letting_go == "lift" and one.finger and legato is None and not same_string
+        ms += hand.release_ms if lifts and not (same_finger and rise == 0) else 0.0
+        leaves = shift or (jumps and hand.letting_go == "hold")
+        if leaves and one.finger and not after.silent_before and legato is not Mark.SLIDE:
+            ms += hand.hold_ms
         ms += hand.slide_ms if legato is Mark.SLIDE else 0.0
         if one.finger and two.finger and one.finger != two.finger:
             pair = {one.finger, two.finger}
@@ -313,7 +333,10 @@ class Reference:
                 ease = hand.spread_mm[two.finger - 1] - hand.spread_mm[one.finger - 1]
                 effort += self._reach(up * (spot(two.fret) - spot(one.fret) - ease), comfort.apart)
             if rise == 0 and not same_string:
-                effort += comfort.squeezed
+                effort += comfort.squeezed + comfort.against * (hand.same_fret == "roll")
+            if two.finger == 1 and one.finger > 1 and not same_string and not shift:
+                ms += hand.late_ms
+        effort += comfort.against * (rolls and hand.same_fret == "separate")
         kind = (
             "shift and roll"
             if shift and rolls

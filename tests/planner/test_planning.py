@@ -251,10 +251,3 @@ def test_rests_ties_and_legato_carry_no_stroke() -> None:
     planned = plan(riff("| 6:5/4 6:7.h 6:7.t r |"))
     assert [str(event.stroke) for event in planned.events] == ["down", "none", "none", "none"]
     assert [event.rest for event in planned.events] == [False, False, False, True]
-
-
-def test_what_is_not_moved_yet_is_said() -> None:
-    assert plan(line("6:0.k 6:1.v")).warnings == (
-        "rake (1 note) is kept but adds no movement to the plan yet",
-        "vibrato (1 note) is kept but adds no movement to the plan yet",
-    )

@@ -105,10 +105,16 @@ def test_hybrid_gives_thin_strings_to_the_fingers() -> None:
     assert planned.ceiling > with_pick.ceiling
 
 
-def test_hybrid_strikes_chords_with_the_pick() -> None:
+def test_hybrid_plucks_chords_with_fingers_together_or_strikes_them() -> None:
     made = riff("| 5:3/8 (3:5 2:5) 5:3 (3:5 2:5) (2:5 1:5)/4 5:3 |", tempo=160)
-    for event in plan(made, "hybrid").events:
-        assert len(event.notes) == 1 or str(event.stroke) in ("down", "up")
+    planned = plan(made, "hybrid")
+    for event in planned.events:
+        if len(event.notes) > 1:
+            assert event.strokes in ((Stroke.MIDDLE, Stroke.RING), (Stroke.DOWN,) * 2, (Stroke.UP,) * 2)
+            assert len(event.strokes) == len(event.notes)
+    assert any(event.stroke is Stroke.TOGETHER for event in planned.events)
+    wide = plan(riff("| (5:3 3:5 2:5 1:3)!t/1 |"), "hybrid").events[0]
+    assert wide.strokes == (Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE)
 
 
 def test_bass_fingers_alternate_and_rake_downward() -> None:

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import json
 from dataclasses import fields, replace
-from enum import Enum
+from enum import Enum, StrEnum
 from pathlib import Path
 from typing import Any
 
 from dromic.errors import RiffError
 from dromic.formats.files import read_text, write_text
-from dromic.hands.profile import PROFILES, Hands, Lean, hands_named
+from dromic.hands.profile import PROFILES, Hands, hands_named
 
 SCHEMA = 1
 GROUPS = ("picking", "fretting", "together", "comfort")
@@ -76,10 +76,11 @@ def _value(name: str, old: Any, new: Any) -> Any:
         if not isinstance(new, bool):
             raise RiffError(f"{name}: found {new!r}, expected true or false")
         return new
-    if isinstance(old, Lean):
-        if new not in [one.value for one in Lean]:
-            raise RiffError(f"{name}: found {new!r}, expected {' or '.join(Lean)}")
-        return Lean(new)
+    if isinstance(old, StrEnum):
+        camps = type(old)
+        if new not in list(camps):
+            raise RiffError(f"{name}: found {new!r}, expected {' or '.join(camps)}")
+        return camps(new)
     if isinstance(old, tuple):
         if not isinstance(new, list) or len(new) != len(old):
             raise RiffError(f"{name}: found {new!r}, expected {len(old)} numbers, for example {list(old)}")

@@ -1,7 +1,8 @@
 """A plan as JSON, schema 1: what other programs read.
 
 Strings count from 1, the thinnest; finger 0 is an open string; beats, onsets and durations are exact fractions
-of a quarter note, written as text. A plan that was asked for alternatives has them under each event.
+of a quarter note, written as text. `strokes` has one entry a note, where fingers pluck a chord together; `held` are
+notes from before that sound on. A plan that was asked for alternatives has them under each event.
 """
 
 from __future__ import annotations
@@ -77,7 +78,9 @@ def _event(event: PlannedEvent) -> dict[str, Any]:
             for note in event.notes
         ],
         "position": event.position,
-        "stroke": str(event.stroke),
+        "stroke": str(event.strokes[0] if event.strokes else event.stroke),
+        "strokes": [str(stroke) for stroke in event.strokes],
+        "held": [{"string": note.string, "fret": note.fret, "finger": note.finger} for note in event.held],
         "stroke_kind": event.stroke_kind,
         "legato": str(event.legato) if event.legato is not None else None,
         "loads": {"pick": event.loads.pick, "fret": event.loads.fret, "sync": event.loads.sync},

@@ -124,7 +124,9 @@ def _cell(event: PlannedEvent, string: int) -> str:
 def _stroke(event: PlannedEvent) -> str:
     if event.legato is not None and event.stroke is Stroke.NONE:
         return str(event.legato)
-    return _STROKE_LETTERS.get(event.stroke, "" if event.stroke is Stroke.NONE else str(event.stroke))
+    if event.stroke is Stroke.NONE:
+        return ""
+    return "".join(_STROKE_LETTERS.get(stroke, str(stroke)) for stroke in dict.fromkeys(event.strokes))
 
 
 def _finger(event: PlannedEvent) -> str:

@@ -27,6 +27,7 @@ _STROKES = {
     "a": Stroke.RING,
     "c": Stroke.LITTLE,
     "i": Stroke.INDEX,
+    "t": Stroke.TOGETHER,
 }
 STROKE_LETTERS = {stroke: letter for letter, stroke in _STROKES.items()}
 _MARKS_HELP = ", ".join(f"{mark} {MARK_WORDS[mark]}" for mark in Mark)
@@ -240,7 +241,7 @@ def _lock(word: str, at: int, locks: Locks, fail: Fail) -> tuple[Locks, int]:
             raise fail(
                 at,
                 f"found '{word[at : at + 2]}', expected !d or !u for the stroke, or !m !a !c !i for a "
-                "plucking finger, for example '5:7!d'",
+                "plucking finger, !t for a chord that fingers pluck together, for example '5:7!d'",
             )
         if locks.stroke is not None:
             raise fail(at, "the stroke is locked twice on one note; keep one of the locks, for example '5:7!d'")

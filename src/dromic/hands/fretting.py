@@ -16,13 +16,15 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.profile import Comfort, FrettingHand
+from dromic.hands.profile import Comfort, FrettingHand, LettingGo, LittleFinger, LowFrets, SameFret
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
+
+LOW_FRETS = 5
 
 
 @dataclass(frozen=True, eq=False)
@@ -77,6 +79,31 @@ def reach_effort(reach: Floats, weight: float, comfort: Comfort) -> Floats:
 
 
 @dataclass(frozen=True)
+class Manner:
+    """How the fretting hand is asked to get from one note to the next.
+
+    Parameters
+    ----------
+    legato : Mark or None
+        Hammer-on, pull-off, slide or release by which the second note is reached.
+    silent_between : bool
+        Whether a rest or staccato lets the hand leave the first note early.
+    plants : bool
+        Whether a pull-off to a fretted note follows the second note.
+    slur : bool
+        Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
+    """
+
+    legato: Mark | None = None
+    silent_between: bool = False
+    plants: bool = False
+    slur: bool = False
+
+
+PICKED = Manner()
+
+
+@dataclass(frozen=True)
 class Posture:
     """Comfort of holding each state, named parts in effort, each of shape (states,)."""
 
@@ -88,16 +115,24 @@ class Posture:
     open_far: Floats
     barre: Floats
     damped: Floats
+    vibrato: Floats
+    against: Floats
 
     @property
     def total(self) -> Floats:
         """Sum of the parts."""
         single = self.reach + self.frame + self.fourth + self.bend + self.high + self.open_far
-        return single + self.barre + self.damped
+        return single + self.barre + self.damped + self.vibrato + self.against
 
 
 def posture(
-    states: FretStates, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, bend: bool
+    states: FretStates,
+    instrument: Instrument,
+    hand: FrettingHand,
+    comfort: Comfort,
+    *,
+    bend: bool = False,
+    vibrato: bool = False,
 ) -> Posture:
     """How comfortable it is to hold each state.
 
@@ -109,22 +144,48 @@ def posture(
     comfort : Comfort
     bend : bool
         Whether the note is bent.
+    vibrato : bool
+        Whether it has vibrato.
     """
     reach = reach_mm(states, instrument, hand)
     fretted = states.finger > 0
     off_frame = fretted & (states.fret - states.position != states.finger - 1)
     thinner = instrument.strings - 1 - states.string
-    by_finger = np.array((0.0, comfort.bend_1, comfort.bend_2, 0.0, comfort.bend_4))
+    bends = np.array(bend_efforts(comfort)) * bend
+    shakes = np.array(vibrato_efforts(comfort)) * vibrato
     return Posture(
         reach_effort(reach, comfort.reach, comfort),
         comfort.frame * off_frame + comfort.first_away * (off_frame & (states.finger == 1)),
         comfort.fourth * (states.finger == 4),
-        by_finger[states.finger] if bend else np.zeros(len(states)),
+        bends[states.finger],
         comfort.high * np.maximum(states.fret + instrument.capo - comfort.high_from, 0) * thinner,
         comfort.open_far * np.where(fretted, 0.0, np.maximum(states.position - comfort.open_near, 0.0)),
         np.zeros(len(states)),
         np.zeros(len(states)),
+        shakes[states.finger],
+        _efforts(against_camp(states.fret + instrument.capo, states.finger, hand), comfort.against),
     )
+
+
+def _efforts(where: Bools, effort: float) -> Floats:
+    return np.where(where, effort, 0.0).astype(np.float64)
+
+
+def bend_efforts(comfort: Comfort) -> tuple[float, ...]:
+    """Efforts of a bend by finger, 0 first."""
+    return (0.0, comfort.bend_1, comfort.bend_2, 0.0, comfort.bend_4)
+
+
+def vibrato_efforts(comfort: Comfort) -> tuple[float, ...]:
+    """Efforts of vibrato by finger, 0 first."""
+    return (0.0, comfort.vibrato_1, 0.0, 0.0, comfort.vibrato_4)
+
+
+def against_camp(frets: Ints, fingers: Ints, hand: FrettingHand) -> Bools:
+    """Whether a finger is one that the player's camp does not use there; frets count from the nut."""
+    low = (hand.low_frets is LowFrets.ONE_TWO_FOUR) & (frets <= LOW_FRETS) & (fingers == 3)
+    found: Bools = low | ((hand.little_finger is LittleFinger.AVOIDED) & (fingers == 4))
+    return found
 
 
 @dataclass(frozen=True)
@@ -143,6 +204,8 @@ class FretMoves:
     shift: Floats
     hold: Floats
     slide: Floats
+    late: Floats
+    release: Floats
     allowed: Bools
     shifted: Bools
     rolled: Bools
@@ -151,11 +214,12 @@ class FretMoves:
     weak_pair: Floats
     apart: Floats
     squeezed: Floats
+    against: Floats
 
     @property
     def discomfort(self) -> Floats:
         """Sum of the efforts that do not depend on time."""
-        return self.weak_pair + self.apart + self.squeezed
+        return self.weak_pair + self.apart + self.squeezed + self.against
 
     @property
     def time_ms(self) -> Floats:
@@ -173,6 +237,8 @@ class FretMoves:
             + self.shift
             + self.hold
             + self.slide
+            + self.late
+            + self.release
         )
 
 
@@ -212,56 +278,15 @@ class FrettingTables:
         self.weak_effort = _pair_table(comfort.weak_23, comfort.weak_24, comfort.weak_34)
         self.roll_ms = hand.roll_ms + (hand.roll_gain_ms if high_gain else 0.0)
 
-    def all_moves(
-        self,
-        before: FretStates,
-        after: FretStates,
-        *,
-        legato: Mark | None,
-        silent_between: bool,
-        plants: bool = False,
-        slur: bool = False,
-    ) -> FretMoves:
-        """Times and kinds of all moves between two sets of states, arrays of shape (A, B).
-
-        Parameters
-        ----------
-        before, after : FretStates
-        legato : Mark or None
-            Hammer-on, pull-off, slide or release by which the second note is reached.
-        silent_between : bool
-            Whether a rest lets the hand leave the first note early.
-        plants : bool
-            Whether a pull-off to a fretted note follows the second note.
-        slur : bool
-            Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
-        """
+    def all_moves(self, before: FretStates, after: FretStates, manner: Manner = PICKED) -> FretMoves:
+        """Times and kinds of all moves between two sets of states, arrays of shape (A, B)."""
         rows = FretStates(*(part[:, None] for part in before.parts))
         columns = FretStates(*(part[None, :] for part in after.parts))
-        return self._moves(rows, columns, legato, silent_between, plants, slur)
+        return self.paired_moves(rows, columns, manner)
 
-    def paired_moves(
-        self,
-        before: FretStates,
-        after: FretStates,
-        *,
-        legato: Mark | None,
-        silent_between: bool,
-        plants: bool = False,
-        slur: bool = False,
-    ) -> FretMoves:
+    def paired_moves(self, before: FretStates, after: FretStates, manner: Manner = PICKED) -> FretMoves:
         """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
-        return self._moves(before, after, legato, silent_between, plants, slur)
-
-    def _moves(
-        self,
-        before: FretStates,
-        after: FretStates,
-        legato: Mark | None,
-        silent_between: bool,
-        plants: bool,
-        slur: bool,
-    ) -> FretMoves:
+        legato, slur = manner.legato, manner.slur
         hand, comfort, spots = self.hand, self.comfort, self.instrument.spots
         string_a, fret_a, finger_a, home_a = before.parts
         string_b, fret_b, finger_b, home_b = after.parts
@@ -295,20 +320,29 @@ class FrettingTables:
             put_down = np.where(same_string & (rise < 0), hand.pull_ms, hammered)
             allowed = _slurs(same_string, rise, shift_frets, finger_a, finger_b)
         let_go = float(hand.pull_ms if slur or legato is Mark.PULL else hand.lift_ms)
-        hold_ms = 0.0 if is_slide or silent_between else hand.hold_ms
+        hold_ms = 0.0 if is_slide or manner.silent_between else hand.hold_ms
+        lifts = hand.letting_go is LettingGo.LIFT and legato is None
+        released = held & ~same_string & ~near if lifts else np.zeros(shifted.shape, dtype=np.bool_)
+        leaves = shifted | jumped if hand.letting_go is LettingGo.HOLD else shifted
+        comes_back = newly_placed & (finger_b == 1) & (finger_a > 1) & ~same_string & ~shifted
+        side_by_side = other_finger & same_fret & ~same_string
+        against = {SameFret.EITHER: None, SameFret.ROLL: side_by_side, SameFret.SEPARATE: rolled}[hand.same_fret]
         return FretMoves(
             place=put_down * newly_placed,
             lift=np.where(held & ~fretted, let_go, 0.0),
             fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
             weak=self.weak_ms[finger_a, finger_b],
             roll=self.roll_ms * rolled,
-            jump=jumped * (hand.jump_ms + hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)),
+            jump=jumped
+            * (hand.jump_ms * ~shifted + hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)),
             cross=hand.cross_ms * (stays_home & behind),
             also=np.zeros(shifted.shape),
-            plant=np.where(newly_placed, hand.plant_ms if plants and legato is not Mark.PULL else 0.0, 0.0),
+            plant=np.where(newly_placed, hand.plant_ms if manner.plants and legato is not Mark.PULL else 0.0, 0.0),
             shift=self.shift_ms[home_a, home_b],
-            hold=hold_ms * (shifted & held),
+            hold=hold_ms * (leaves & held),
             slide=np.full(shifted.shape, hand.slide_ms if is_slide else 0.0),
+            late=hand.late_ms * comes_back,
+            release=hand.release_ms * released,
             allowed=allowed,
             shifted=shifted,
             rolled=rolled,
@@ -316,7 +350,8 @@ class FrettingTables:
             shift_mm=self.shift_mm[home_a, home_b],
             weak_pair=self.weak_effort[finger_a, finger_b],
             apart=stays_home * reach_effort(opened_mm, comfort.apart, comfort),
-            squeezed=comfort.squeezed * (other_finger & same_fret & ~same_string),
+            squeezed=comfort.squeezed * side_by_side,
+            against=np.zeros(shifted.shape) if against is None else comfort.against * against,
         )
 
 

@@ -8,7 +8,8 @@ sign in the sequence (d, D, d') give the time needed::
 
 (Fitts 1954 in MacKenzie's Shannon form, 1992). A stroke that ends above the strings, because of the pick's
 lean, clears them for nothing, and inside picking is then not awkward; sweeping on out of such a stroke costs
-a drop.
+a drop. A camp that never rests the pick on the next string pays for each string of a sweep, and a wide jump
+moves the hand.
 
 Plucking fingers lie over the strings above the pick: m one string thinner, a two, c three; without a pick, i and
 m share a string. Where a finger has plucked says where the hand is, and the next finger or the pick has to get
@@ -27,7 +28,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.profile import Lean, PickingHand
+from dromic.hands.profile import HandRest, Lean, PickingHand, RestStrokes
 from dromic.music.riff import Stroke
 
 Floats = NDArray[np.float64]
@@ -173,9 +174,18 @@ def pick_moves(y: Floats, states: PickStates, hand: PickingHand) -> PickMoves:
         + hand.inside_ms * (inside & (paid > 0))
         + hand.drop_ms * drop
         + hand.turn_ms * turned
+        + hand.attack_ms * (sweep & ~escaped & (hand.rest_strokes is RestStrokes.NEVER))
+        + wide_jump_ms(way, hand)
     )
     with_pick = PickMoves(np.abs(way), reversals, cleared, paid, inside, outside, sweep, drop, turned, picked_ms)
     return with_pick if both_pick.all() else _with_fingers(with_pick, y, states, hand, both_pick)
+
+
+def wide_jump_ms(way: Floats, hand: PickingHand) -> Floats:
+    """Time for moving the hand where a wrist does not reach so far; an anchored hand has to let go first."""
+    each = hand.glide_ms + (hand.anchored_ms if hand.hand_rest is HandRest.ANCHORED else 0.0)
+    moved: Floats = np.asarray(each * (np.abs(way) > hand.glide_from_mm), dtype=np.float64)
+    return moved
 
 
 def _with_fingers(
@@ -198,7 +208,7 @@ def _with_fingers(
         hand.pluck_ms + hand.pluck_again_ms * same + hand.pluck_little_ms * little,
     )
     bits = np.log2(1.0 + np.abs(way) / hand.target_mm)
-    time_ms = np.where(to_pick, hand.base_ms, plucked_ms) + hand.fitts_ms * bits
+    time_ms = np.where(to_pick, hand.base_ms, plucked_ms) + hand.fitts_ms * bits + wide_jump_ms(way, hand)
 
     def kept(part: Any, otherwise: Any) -> Any:
         return np.where(both_pick, part, otherwise)

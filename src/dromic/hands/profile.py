@@ -28,6 +28,51 @@ class Lean(StrEnum):
     DOWN_ESCAPES = "down"
 
 
+class RestStrokes(StrEnum):
+    """When the pick may come to rest on the next string."""
+
+    NEVER = "never"
+    LONG = "long"
+    WHENEVER = "whenever"
+
+
+class HandRest(StrEnum):
+    """Whether the picking hand rests on the instrument."""
+
+    FLOATING = "floating"
+    ANCHORED = "anchored"
+
+
+class SameFret(StrEnum):
+    """What to do for one fret on neighbouring strings."""
+
+    EITHER = "either"
+    ROLL = "roll"
+    SEPARATE = "separate"
+
+
+class LowFrets(StrEnum):
+    """Which fingers take the wide frets next to the nut."""
+
+    FINGER_PER_FRET = "finger-per-fret"
+    ONE_TWO_FOUR = "1-2-4"
+
+
+class LittleFinger(StrEnum):
+    """Whether the little finger takes its share."""
+
+    USED = "used"
+    AVOIDED = "avoided"
+
+
+class LettingGo(StrEnum):
+    """When a finger leaves its note."""
+
+    BY_PASSAGE = "by-passage"
+    HOLD = "hold"
+    LIFT = "lift"
+
+
 @dataclass(frozen=True)
 class PickingHand:
     """Times and sizes of pick strokes."""
@@ -51,8 +96,20 @@ class PickingHand:
     sweep_turn_ms: float = _constant(10.0, "ms", "turning round on another string after legato", TRADE)
     palm_ms: float = _constant(15.0, "ms", "palm put down or lifted between two notes")
     accent_ms: float = _constant(6.0, "ms", "a larger stroke for an accent")
+    drag_ms: float = _constant(14.0, "ms", "a rake, for each string dragged across on the way", TRADE)
+    odd_ms: float = _constant(
+        3.0, "ms", "a string begun against the beat grid's strokes, as after an odd count of notes", TRADE
+    )
+    glide_ms: float = _constant(10.0, "ms", "moving the hand for a wide jump", TRADE)
+    glide_from_mm: float = _constant(35.0, "mm", "travel from which the hand has to move", TRADE)
+    anchored_ms: float = _constant(15.0, "ms", "letting go of the instrument for a wide jump, on top", TRADE)
+    attack_ms: float = _constant(6.0, "ms", "a sweep without resting, each string with its own attack", TRADE)
     lean: Lean = _constant(Lean.UP_ESCAPES, "", "the habitual lean: upstrokes end above the strings", TRADE)
     turns: bool = _constant(True, "", "whether the player turns the lean at all", TRADE)
+    rest_strokes: RestStrokes = _constant(
+        RestStrokes.LONG, "", "rest strokes: never, on long notes and in sweeps, or whenever possible", TRADE
+    )
+    hand_rest: HandRest = _constant(HandRest.FLOATING, "", "whether the hand is anchored or floating", TRADE)
 
 
 @dataclass(frozen=True)
@@ -86,6 +143,23 @@ class FrettingHand:
     hold_ms: float = _constant(25.0, "ms", "a fretted note must sound before the hand may leave it", TRADE)
     nowhere_ms: float = _constant(15.0, "ms", "a hammer-on from nowhere, on a new string, on top", TRADE)
     slide_ms: float = _constant(20.0, "ms", "a slide, on top of the hand's shift")
+    late_ms: float = _constant(2.0, "ms", "the first finger coming back on another string, usually late", TRADE)
+    release_ms: float = _constant(
+        4.0, "ms", "lifting a finger exactly as another string sounds, for players who lift", TRADE
+    )
+    same_fret: SameFret = _constant(
+        SameFret.EITHER, "", "one fret on two strings: one finger rolled, separate fingers, or either", TRADE
+    )
+    low_frets: LowFrets = _constant(
+        LowFrets.FINGER_PER_FRET, "", "the first five frets: one finger a fret, or 1-2-4 without the third", TRADE
+    )
+    little_finger: LittleFinger = _constant(LittleFinger.USED, "", "whether the little finger is used", TRADE)
+    letting_go: LettingGo = _constant(
+        LettingGo.BY_PASSAGE,
+        "",
+        "hold a finger down until the next note sounds, lift it exactly then, or as the passage wants",
+        TRADE,
+    )
 
 
 @dataclass(frozen=True)
@@ -136,6 +210,11 @@ class Comfort:
     bend_1: float = _constant(0.3, "effort", "a bend by the first finger: no helpers behind it", TRADE)
     bend_2: float = _constant(0.08, "effort", "a bend by the second finger: one helper", TRADE)
     bend_4: float = _constant(0.12, "effort", "a bend by the little finger", TRADE)
+    vibrato_1: float = _constant(0.03, "effort", "vibrato by the first finger", TRADE)
+    vibrato_4: float = _constant(0.05, "effort", "vibrato by the little finger", TRADE)
+    plucked_together: float = _constant(0.05, "effort", "plucking a chord with fingers, for each finger", TRADE)
+    brushed: float = _constant(0.08, "effort", "one finger brushed across a chord, for each further string", TRADE)
+    against: float = _constant(0.15, "effort", "a move against the camp that the player belongs to", TRADE)
     overload: float = _constant(8.0, "effort", "load beyond the limit of 1, squared")
 
 

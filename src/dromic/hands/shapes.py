@@ -1,28 +1,36 @@
-"""Chord shapes: every way to hold notes that are struck together, and what it takes to get from one to another.
+"""Chord shapes: every way to hold notes that sound together.
 
 A shape gives each fretted note a finger. Higher frets take higher fingers; on one fret, thicker strings take the
 lower finger, or one finger lies across as a barre, as long as nothing below the barre has to sound. Every finger
 must reach its fret from the position as it must for a single note.
 
-Fingers move at the same time: a change of shape takes as long as its slowest finger, and a little longer for each
-further finger that has to land with it. Strings inside the shape that do not sound have to be damped by the
-fingers, because the pick goes through them.
+A note that rings on, or a bend that is held while another string sounds, is part of the shape too: it is held and
+not sounded, and the finger that holds it may not leave.
+
+Strings inside the shape that do not sound have to be damped by the fingers, because the pick goes through them.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 from itertools import groupby, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, Posture, reach_effort
+from dromic.hands.fretting import (
+    FretStates,
+    Posture,
+    against_camp,
+    bend_efforts,
+    reach_effort,
+    vibrato_efforts,
+)
 from dromic.hands.profile import Comfort, FrettingHand
 from dromic.instrument.instrument import Instrument
-from dromic.music.riff import Mark, Place
+from dromic.music.riff import Place
 
 Floats = NDArray[np.float64]
 OFFSETS_FROM_FRAME = (-2, -1, 0, 1, 2)
@@ -48,20 +56,28 @@ class Shape:
     notes : tuple of (int, int, int)
         String (counted from the thickest), fret and finger of each note, thickest first.
     position : int
+    silent : tuple of int
+        Strings of notes that are held on from before, ringing or bent, and not sounded again.
     """
 
     notes: tuple[tuple[int, int, int], ...]
     position: int
+    silent: tuple[int, ...] = ()
+
+    @cached_property
+    def struck(self) -> tuple[tuple[int, int, int], ...]:
+        """Notes that are sounded now."""
+        return tuple(note for note in self.notes if note[0] not in self.silent)
 
     @property
     def low(self) -> int:
-        """Thickest string."""
-        return self.notes[0][0]
+        """Thickest string that is sounded."""
+        return self.struck[0][0]
 
     @property
     def high(self) -> int:
-        """Thinnest string."""
-        return self.notes[-1][0]
+        """Thinnest string that is sounded."""
+        return self.struck[-1][0]
 
     @cached_property
     def held(self) -> tuple[Held, ...]:
@@ -77,7 +93,7 @@ class Shape:
     @property
     def gaps(self) -> int:
         """Strings inside the shape that must not sound."""
-        return self.high - self.low + 1 - len(self.notes)
+        return self.high - self.low + 1 - len(self.struck)
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,10 +107,16 @@ class ShapeStates(FretStates):
         """Thinnest string of each shape."""
         return np.array([shape.high for shape in self.shapes], dtype=np.int64)
 
+    @property
+    def sounded(self) -> FretStates:
+        """The thickest note that is sounded of each shape, as states of single notes."""
+        rows = [(*shape.struck[0], shape.position) for shape in self.shapes]
+        return FretStates(*np.array(rows, dtype=np.int64).reshape(-1, 4).T)
+
 
 def shape_states(shapes: Sequence[Shape]) -> ShapeStates:
     """Return shapes as states, those on thinner strings first."""
-    ordered = sorted(shapes, key=lambda shape: (-shape.low, shape.notes, shape.position))
+    ordered = sorted(shapes, key=lambda shape: (-shape.low, shape.notes, shape.position, shape.silent))
     rows = []
     for shape in ordered:
         lowest = shape.held[0] if shape.held else Held(0, 0, 0, 0)
@@ -123,6 +145,7 @@ def find_shapes(
     hand: FrettingHand,
     position: int | None = None,
     homes: Sequence[int] = (1,),
+    struck: int | None = None,
 ) -> list[Shape]:
     """Return every playable shape.
 
@@ -138,16 +161,19 @@ def find_shapes(
         Locked position.
     homes : sequence of int
         Positions of the hand while only open strings sound.
+    struck : int or None
+        How many of the notes are sounded; the others are held on from before. None for all.
     """
     found: list[Shape] = []
     for places in _spread_over_strings(choices, instrument, hand):
+        silent = tuple(sorted(instrument.index(one.string) for one in places[struck:])) if struck else ()
         wanted = {place: finger for place, finger in zip(places, fingers, strict=True) if finger}
         for notes in _fingered(places, instrument):
             if any(wanted.get(_place(note, instrument), note[2]) != note[2] for note in notes):
                 continue
             for home in _positions(notes, instrument, hand, homes):
                 if position in (None, home):
-                    found.append(Shape(notes, home))
+                    found.append(Shape(notes, home, silent))
         if len(found) > MOST_SHAPES:
             break
     return found
@@ -245,19 +271,26 @@ def _positions(
 
 
 def shape_posture(
-    states: ShapeStates, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, bend: bool
+    states: ShapeStates,
+    instrument: Instrument,
+    hand: FrettingHand,
+    comfort: Comfort,
+    *,
+    bend: bool = False,
+    vibrato: bool = False,
 ) -> Posture:
     """How comfortable each shape is to hold: the sum over its fingers, with barres and damped strings."""
-    rows = [_held_effort(shape, instrument, hand, comfort, bend=bend) for shape in states.shapes]
-    return Posture(*np.array(rows, dtype=np.float64).reshape(-1, 8).T)
+    rows = [_held_effort(shape, instrument, hand, comfort, bend=bend, vibrato=vibrato) for shape in states.shapes]
+    return Posture(*np.array(rows, dtype=np.float64).reshape(-1, 10).T)
 
 
 def _held_effort(
-    shape: Shape, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, bend: bool
+    shape: Shape, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, bend: bool, vibrato: bool
 ) -> tuple[float, ...]:
-    reach = frame = fourth = bent = high = far = 0.0
+    reach = frame = fourth = bent = high = far = shaken = against = 0.0
     spots = instrument.spots
-    by_finger = (0.0, comfort.bend_1, comfort.bend_2, 0.0, comfort.bend_4)
+    bends, shakes = bend_efforts(comfort), vibrato_efforts(comfort)
+    sounding = {finger for _, _, finger in shape.struck}
     for one in shape.held:
         beyond = spots[one.fret] - spots[shape.position] - hand.spread_mm[one.finger - 1]
         reach += float(reach_effort(np.array(beyond), comfort.reach, comfort))
@@ -266,7 +299,10 @@ def _held_effort(
             frame += comfort.opened if one.fret > own_fret else comfort.frame
             frame += comfort.first_away * (one.finger == 1)
         fourth += comfort.fourth_too * (one.finger == 4)
-        bent += by_finger[one.finger] * bend
+        bent += bends[one.finger] * (bend and one.finger in sounding)
+        shaken += shakes[one.finger] * (vibrato and one.finger in sounding)
+        nut_fret, finger = np.array(one.fret + instrument.capo), np.array(one.finger)
+        against += comfort.against * float(against_camp(nut_fret, finger, hand))
         thinner = instrument.strings - 1 - one.first
         high += comfort.high * max(one.fret + instrument.capo - comfort.high_from, 0.0) * thinner
     for one, other in pairwise(shape.held):
@@ -281,131 +317,4 @@ def _held_effort(
         for one in shape.held
         if one.last > one.first
     )
-    return reach, frame, fourth, bent, high, far, barre, comfort.damped * shape.gaps
-
-
-def shape_moves(
-    before: FretStates,
-    after: FretStates,
-    tables: FrettingTables,
-    *,
-    legato: Mark | None,
-    silent_between: bool,
-    plants: bool = False,
-    slur: bool = False,
-) -> FretMoves:
-    """Times and kinds of all moves where one side or both are chords, arrays of shape (A, B)."""
-    ones, twos = as_shapes(before), as_shapes(after)
-    shape = (len(ones), len(twos))
-    moves = tables.all_moves(before, after, legato=None, silent_between=silent_between)
-    place, also, roll, jump = (np.zeros(shape) for _ in range(4))
-    rolled, jumped, allowed = (np.zeros(shape, dtype=bool) for _ in range(3))
-    lift = np.zeros(shape)
-    hand = tables.hand
-    for i, one in enumerate(ones):
-        for j, two in enumerate(twos):
-            way = _change(one, two, tables, legato)
-            place[i, j], roll[i, j], jump[i, j] = way.place, way.roll, way.jump
-            also[i, j] = hand.also_ms * max(way.moving - 1, 0)
-            rolled[i, j], jumped[i, j] = way.roll > 0, way.jump > 0
-            allowed[i, j] = not slur and _legato_allows(one, two, legato)
-            if one.held and not two.held:
-                lift[i, j] = hand.pull_ms if legato is Mark.PULL else hand.lift_ms
-    is_slide = legato is Mark.SLIDE
-    nothing = np.zeros(shape)
-    return replace(
-        moves,
-        place=place,
-        lift=lift,
-        fourth=nothing,
-        weak=nothing,
-        roll=roll,
-        jump=jump,
-        cross=nothing,
-        also=also,
-        plant=np.where(place > 0, hand.plant_ms if plants and legato is not Mark.PULL else 0.0, 0.0),
-        hold=nothing if is_slide else moves.hold,
-        slide=np.full(shape, hand.slide_ms if is_slide else 0.0),
-        allowed=allowed,
-        rolled=rolled,
-        jumped=jumped,
-        weak_pair=nothing,
-        apart=nothing,
-        squeezed=nothing,
-    )
-
-
-@dataclass(frozen=True)
-class _Change:
-    """The slowest finger of a change of shape, by name, and how many fingers move."""
-
-    place: float
-    roll: float
-    jump: float
-    moving: int
-
-
-def _change(one: Shape, two: Shape, tables: FrettingTables, legato: Mark | None) -> _Change:
-    hand = tables.hand
-    spots, across = tables.instrument.spots, tables.instrument.neck_y
-    was = {held.finger: held for held in one.held}
-    put = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
-    shift = two.position - one.position
-    slowest = _Change(0.0, 0.0, 0.0, 0)
-    longest, moving = -1.0, 0
-    for held in two.held:
-        before = was.get(held.finger)
-        place = roll = jump = 0.0
-        if (
-            before is not None
-            and before.fret == held.fret
-            and before.first <= held.first <= held.last <= before.last
-        ):
-            continue
-        single = held.first == held.last and before is not None and before.first == before.last
-        near = single and before is not None and abs(before.first - held.first) == 1 and before.fret == held.fret
-        glides = before is not None and (before.first, before.last) == (held.first, held.last)
-        if before is not None and glides and held.fret - before.fret == shift:
-            continue
-        moving += 1
-        if near:
-            roll = tables.roll_ms
-        else:
-            place = put + (hand.fourth_ms if held.finger == 4 else 0.0)
-            place += hand.barre_ms if held.last > held.first else 0.0
-            if before is not None:
-                along = (spots[held.fret] - spots[two.position]) - (spots[before.fret] - spots[one.position])
-                aside = (across[held.first] + across[held.last] - across[before.first] - across[before.last]) / 2
-                way = float(np.hypot(along, aside))
-                jump = hand.jump_ms + hand.jump_fitts_ms * float(np.log2(1.0 + way / hand.jump_target_mm))
-        if place + roll + jump > longest:
-            longest = place + roll + jump
-            slowest = _Change(place, roll, jump, 0)
-    return replace(slowest, moving=moving)
-
-
-def _stays_down(before: Held, held: Held) -> bool:
-    """Whether a finger is already where it has to be; a barre may cover more than it has to."""
-    return before.fret == held.fret and before.first <= held.first and held.last <= before.last
-
-
-def _legato_allows(one: Shape, two: Shape, legato: Mark | None) -> bool:
-    """Whether the mark lets the fingers get from one shape to the other without a stroke."""
-    if legato is None:
-        return True
-    frets_one = {string: fret for string, fret, _ in one.notes}
-    frets_two = {string: fret for string, fret, _ in two.notes}
-    if frets_one.keys() != frets_two.keys():
-        return False
-    rises = [frets_two[string] - fret for string, fret in frets_one.items()]
-    fingers = {string: finger for string, _, finger in one.notes}
-    same = all(fingers[string] == finger for string, _, finger in two.notes)
-    stays = one.position == two.position
-    if legato is Mark.HAMMER:
-        return min(rises) >= 0 < max(rises)
-    if legato is Mark.PULL:
-        return min(rises) < 0 >= max(rises) and stays
-    if legato is Mark.SLIDE:
-        moved = two.position - one.position
-        return same and moved != 0 and all(rise == moved for rise in rises)
-    return same and stays and not any(rises)
+    return reach, frame, fourth, bent, high, far, barre, comfort.damped * shape.gaps, shaken, against

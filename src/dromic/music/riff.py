@@ -56,7 +56,7 @@ LEGATO_MARKS = (Mark.HAMMER, Mark.PULL, Mark.SLIDE)
 
 
 class Stroke(StrEnum):
-    """What sounds a note: the pick, a plucking finger, or nothing (legato)."""
+    """What sounds a note: the pick, a plucking finger, several at the same time (chords), or nothing (legato)."""
 
     DOWN = "down"
     UP = "up"
@@ -64,6 +64,7 @@ class Stroke(StrEnum):
     MIDDLE = "m"
     RING = "a"
     LITTLE = "c"
+    TOGETHER = "together"
     NONE = "none"
 
 
@@ -221,4 +222,6 @@ def stroke_words(stroke: Stroke) -> str:
     >>> stroke_words(Stroke.UP), stroke_words(Stroke.MIDDLE)
     ('up', 'plucked with m')
     """
+    if stroke is Stroke.TOGETHER:
+        return "plucked together"
     return str(stroke) if stroke in (Stroke.DOWN, Stroke.UP) else f"plucked with {stroke}"

@@ -20,6 +20,7 @@ from dromic.hands.shapes import Shape, find_shapes, shape_states
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Note, Place
+from dromic.planner.ringing import CannotRingError
 from dromic.planner.steps import Step
 
 OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
@@ -81,8 +82,11 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
     shapes: dict[int, list[Shape]] = {}
     fretted = []
     for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
-        if step.more:
+        if step.more or step.held:
+            choices += [places_of(steps[one.step], one.note, instrument) for one in step.held]
             shapes[number] = _shapes(step, choices, instrument, hand, (1,))
+            if not shapes[number] and any(not one.bent for one in step.held):
+                raise CannotRingError(number)
             fretted.append([(one.low, 1, 1, one.position) for one in shapes[number] if one.held])
             continue
         way = (choices[0], step.locks.finger, step.locks.position)
@@ -113,8 +117,13 @@ def _shapes(
     hand: FrettingHand,
     homes: tuple[int, ...],
 ) -> list[Shape]:
-    fingers = [note.locks.finger for note in step.notes]
-    return find_shapes(choices, fingers, instrument, hand, step.locks.position, homes)
+    own = [note.locks.finger for note in step.notes] if step.more else [step.locks.finger]
+    fingers = [*own, *(one.note.locks.finger for one in step.held)]
+    struck = len(step.notes) if step.held else None
+    found = find_shapes(choices, fingers, instrument, hand, step.locks.position, homes, struck)
+    if not (step.bent or step.shaken):
+        return found
+    return [shape for shape in found if all(finger for _, _, finger in shape.struck)]
 
 
 def _chord_states(
@@ -130,6 +139,12 @@ def _chord_states(
     if any(not shape.held for shape in shapes):
         shapes = _shapes(step, choices, instrument, hand, homes)
     if not shapes:
+        if step.held:
+            raise NoPlanError(
+                f"{step.words}: no hand can play this and hold the bend of {step.held[-1].note.what} at the same "
+                "time; release the bend before, or move one of the two notes to another string",
+                written=step.moment.written,
+            )
         locks = " with these locks" if step.locks.position or any(note.locks.finger for note in step.notes) else ""
         raise NoPlanError(
             f"{step.words}: no hand can hold these notes together{locks}; move one of them by an octave or to "
@@ -168,7 +183,7 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
 
 
 def _open(step: Step, places: tuple[Place, ...], instrument: Instrument, homes: tuple[int, ...]) -> list[Row]:
-    if step.locks.finger is not None or step.bent:
+    if step.locks.finger is not None or step.bent or step.shaken:
         return []
     if step.legato in (Mark.SLIDE, Mark.HAMMER):
         return []
@@ -204,8 +219,9 @@ def _no_state_words(step: Step, places: tuple[Place, ...]) -> str:
     if step.locks.position is not None:
         locks.append(f"position {step.locks.position}")
     where = " or ".join(str(place) for place in places)
-    if step.bent and all(place.fret == 0 for place in places):
-        return f"{step.words}: an open string cannot be bent; fret the note on another string"
+    if (step.bent or step.shaken) and all(place.fret == 0 for place in places):
+        cannot = "be bent" if step.bent else "have vibrato"
+        return f"{step.words}: an open string cannot {cannot}; fret the note on another string"
     if locks:
         return (
             f"{step.words}: {where} cannot be played with {' in '.join(locks)}; take out a lock, or choose a "

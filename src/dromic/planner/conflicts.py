@@ -6,8 +6,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
-from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Stroke, stroke_words
+from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
 from dromic.planner.steps import Step
+from dromic.planner.strike_tables import sounding_means
 from dromic.schools.school import PICK, School
 
 Works = Callable[[Sequence[Step]], bool]
@@ -23,7 +24,8 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
     for step in steps:
         lock = step.locks.stroke
         school = school_of(step)
-        if lock is not None and lock not in school.means:
+        possible = (*school.means, Stroke.TOGETHER) if school.together else school.means
+        if lock is not None and lock not in possible:
             fingers = ", ".join(one for one in school.means if one not in PICK)
             uses = f"has the fingers {fingers}" if fingers else "uses the pick only"
             raise NoPlanError(
@@ -31,8 +33,16 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
                 "take out the lock or choose another school",
                 written=step.moment.written,
             )
+        if lock is not None and lock not in sounding_means(step, school):
+            raise NoPlanError(
+                f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
+                "take out the lock",
+                written=step.moment.written,
+            )
+        if lock is not None and step.raked and not step.more and isinstance(step.what.what, Place):
+            _check_rake(step, lock, strings)
         if lock is not None:
-            verdicts = [school.on_stroke(step.strike(lock, string)) for string in range(1, strings + 1)]
+            verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
             verdict = verdicts[0]
             if not any(one.allowed for one in verdicts):
                 raise NoPlanError(
@@ -42,8 +52,30 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
                 )
 
 
+def _cannot_sound(step: Step, lock: Stroke, school: School) -> str:
+    """Why a stroke cannot sound a step."""
+    if lock is not Stroke.TOGETHER:
+        return "one finger does not pluck several strings, which the pick strikes or fingers pluck together"
+    if not step.more:
+        return "a single note is plucked by one finger"
+    if step.raked:
+        return "a rake is dragged by one stroke"
+    return f"{len(school.together)} strings are all that can be plucked together under {school.title.lower()}"
+
+
+def _check_rake(step: Step, lock: Stroke, strings: int) -> None:
+    """Refuse a rake that has no string to be dragged across."""
+    string = step.what.what.string if isinstance(step.what.what, Place) else 0
+    if lock not in PICK or string == (strings if lock is Stroke.DOWN else 1):
+        raise NoPlanError(
+            f"{step.words} is raked, but {stroke_words(lock)} there is no string to drag the pick across before "
+            "it; take out the lock or the rake",
+            written=step.moment.written,
+        )
+
+
 def _lock_words(lock: Stroke) -> str:
-    return stroke_words(lock) if lock not in PICK else f"a {lock} stroke"
+    return f"a {lock} stroke" if lock in PICK else stroke_words(lock)
 
 
 def explain(steps: Sequence[Step], failed: int, school: School, works: Works) -> NoPlanError:

@@ -18,16 +18,18 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import FretStates, FrettingTables, Posture, joined, posture
+from dromic.hands.fretting import FretStates, FrettingTables, Manner, Posture, joined, posture
 from dromic.hands.profile import Hands
-from dromic.hands.shapes import ShapeStates, shape_moves, shape_posture
+from dromic.hands.shape_moves import shape_moves
+from dromic.hands.shapes import ShapeStates, shape_posture
 from dromic.hands.together import Meeting, extra_parts, load_effort
 from dromic.instrument.instrument import Instrument
-from dromic.music.riff import Mark, Stroke
+from dromic.music.riff import Stroke
 from dromic.planner.pick_tables import PickTables
 from dromic.planner.steps import Link, Step
-from dromic.planner.string_moves import changes_string, rule_travel, spread
-from dromic.schools.school import PICK, School
+from dromic.planner.strike_tables import StrikeTables
+from dromic.planner.string_moves import changes_string, dragged_strings, rule_travel, spread
+from dromic.schools.school import School
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -51,12 +53,12 @@ class FretLink:
 
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[FretStates, FretStates, Mark | None, bool, bool, bool, Meeting, Fraction]
+FretKey = tuple[FretStates, FretStates, Manner, Meeting, Fraction]
 
 
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
     """What the fretting hand's part of a link depends on."""
-    return before, after, link.legato, link.silent_between, link.plants, link.slur, link.meeting, link.quarters
+    return before, after, link.manner, link.meeting, link.quarters
 
 
 def _chunks(
@@ -88,6 +90,8 @@ class Model:
     high_gain : bool
     by_phrase : mapping of int to School
         Schools of single phrases, by the phrase's index.
+    chords : bool
+        Whether notes are struck together anywhere.
     """
 
     def __init__(
@@ -99,22 +103,26 @@ class Model:
         *,
         high_gain: bool = False,
         by_phrase: Mapping[int, School] | None = None,
+        chords: bool = False,
     ) -> None:
         self.instrument = instrument
         self.hands = hands
         self.school = school
         self._by_phrase = dict(by_phrase or {})
         self.ms_per_quarter = 60_000.0 / tempo
-        means = dict.fromkeys(stroke for one in (school, *self._by_phrase.values()) for stroke in one.means)
-        self.slurs = any(one.slurs for one in (school, *self._by_phrase.values()))
+        schools = (school, *self._by_phrase.values())
+        means = dict.fromkeys(stroke for one in schools for stroke in one.means)
+        if chords and any(one.together for one in schools):
+            means[Stroke.TOGETHER] = None
+        self.slurs = any(one.slurs for one in schools)
         self.picking = PickTables(instrument, hands, tuple(means), self.ms_per_quarter)
         self.states, self.strokes, self.moves = self.picking.states, self.picking.strokes, self.picking.moves
+        self.striking = StrikeTables(self.states, instrument.strings, hands.comfort)
         self.fretting = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
         self._fret_cache: dict[FretKey, FretLink] = {}
         self._cost_cache: dict[tuple[object, ...], Floats] = {}
         self._cost_bytes = 0
-        self._stroke_cache: dict[tuple[object, ...], Floats] = {}
-        self._posture_cache: dict[tuple[FretStates, bool], Posture] = {}
+        self._posture_cache: dict[tuple[FretStates, bool, bool], Posture] = {}
 
     @property
     def pick_count(self) -> int:
@@ -150,7 +158,7 @@ class Model:
             Infinite where a lock or the school forbids the stroke.
         """
         held = self.posture(states, step).total[None, :]
-        sounded = self.stroke_efforts(step)[:, states.string] + held
+        sounded = self.striking.efforts(step, self.school_of(step))[:, states.string] + held
         if not self.slurs:
             return sounded.ravel()
         school = self.school_of(step)
@@ -165,57 +173,21 @@ class Model:
 
     def posture(self, states: FretStates, step: Step) -> Posture:
         """How comfortable each way of fretting a step is to hold."""
-        key = (states, step.bent)
+        key = (states, step.bent, step.shaken)
         found = self._posture_cache.get(key)
         if found is None:
             hand, comfort = self.hands.fretting, self.hands.comfort
+            wishes = {"bend": step.bent, "vibrato": step.shaken}
             if isinstance(states, ShapeStates):
-                found = shape_posture(states, self.instrument, hand, comfort, bend=step.bent)
+                found = shape_posture(states, self.instrument, hand, comfort, **wishes)
             else:
-                found = posture(states, self.instrument, hand, comfort, bend=step.bent)
+                found = posture(states, self.instrument, hand, comfort, **wishes)
             self._posture_cache[key] = found
         return found
 
-    def stroke_efforts(self, step: Step) -> Floats:
-        """Efforts of each pick state on each string, shape (picks, strings); infinite where forbidden."""
-        if not step.picked:
-            return np.zeros((self.pick_count, self.instrument.strings))
-        school = self.school_of(step)
-        accent = Mark.ACCENT in step.what.marks
-        key = (school, step.place, step.count, step.opening, step.locks.stroke, accent, bool(step.more))
-        found = self._stroke_cache.get(key)
-        if found is None:
-            found = self._stroke_cache[key] = self._stroke_efforts(step, school)
-        return found
-
-    def _stroke_efforts(self, step: Step, school: School) -> Floats:
-        strings = self.instrument.strings
-        efforts = np.zeros((self.pick_count, strings))
-        # One plucking finger does not strike a chord where there is a pick to do it.
-        means = PICK if step.more and set(PICK) <= set(school.means) else school.means
-        for index, stroke in enumerate(self.strokes):
-            if stroke not in means or step.locks.stroke not in (None, stroke):
-                efforts[index] = np.inf
-                continue
-            comfort = sum(self.stroke_parts(step, index).values())
-            for string in range(strings):
-                verdict = school.on_stroke(step.strike(stroke, strings - string))
-                efforts[index, string] = comfort + verdict.effort if verdict.allowed else np.inf
-        return efforts
-
     def stroke_parts(self, step: Step, pick_state: int) -> dict[str, float]:
         """Named comfort efforts of a stroke at a step."""
-        comfort = self.hands.comfort
-        up, down = (self.strokes[pick_state] is one for one in (Stroke.UP, Stroke.DOWN))
-        lean = self.states.escape[pick_state] or self.states.escape[0]
-        return {
-            "an up on a beat": comfort.up_on_beat if up and step.place.on_beat else 0.0,
-            "a down between beats": comfort.down_between if down and step.place.part % 2 else 0.0,
-            "an up on an accent": comfort.up_on_accent if up and Mark.ACCENT in step.what.marks else 0.0,
-            "a lean that is not the habitual one": comfort.other_lean
-            if lean and lean != self.states.escape[0]
-            else 0.0,
-        }
+        return self.striking.parts(step, pick_state)
 
     # -- the fretting hand ----------------------------------------------------------------------------------
 
@@ -230,9 +202,7 @@ class Model:
                 if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
                     self._fret_cache[key] = self._shape_link(before, after, link)
                     continue
-                groups[(link.legato, link.silent_between, link.plants, link.slur, link.meeting)].append(
-                    (before, after, link)
-                )
+                groups[(link.manner, link.meeting)].append((before, after, link))
         for members in groups.values():
             for chunk in _chunks(members):
                 self._prepare_chunk(chunk)
@@ -247,14 +217,7 @@ class Model:
         two = joined([after.take(column) for (_, after, _), column in zip(members, columns, strict=True)])
         gaps = np.repeat([self.ms(link.quarters) for _, _, link in members], [a * b for a, b in shapes])
         overload = self.hands.comfort.overload
-        moves = self.fretting.paired_moves(
-            one,
-            two,
-            legato=link.legato,
-            silent_between=link.silent_between,
-            plants=link.plants,
-            slur=link.slur,
-        )
+        moves = self.fretting.paired_moves(one, two, link.manner)
         load = moves.time_ms / gaps
         cost = load_effort(load, overload) + moves.discomfort
         cost[~moves.allowed] = np.inf
@@ -272,15 +235,7 @@ class Model:
 
     def _shape_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
         """The fretting hand's part of a link from or to a chord."""
-        moves = shape_moves(
-            before,
-            after,
-            self.fretting,
-            legato=link.legato,
-            silent_between=link.silent_between,
-            plants=link.plants,
-            slur=link.slur,
-        )
+        moves = shape_moves(before, after, self.fretting, link.manner)
         overload = self.hands.comfort.overload
         load = moves.time_ms / self.ms(link.quarters)
         cost = load_effort(load, overload) + moves.discomfort
@@ -347,7 +302,7 @@ class Model:
                 carried[pick, :, pick, :] = fret.cost
             return carried.reshape(picks * rows, picks * columns)
         by_pick = self.picking.link(link, school)
-        if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
+        if self._needs_shapes(before, after, link):
             return self._shape_costs(before, after, link, school)
         cost = spread(by_pick.cost[:, before.string], after)
         cost += fret.cost[None, :, None, :]
@@ -361,24 +316,33 @@ class Model:
             cost[:, one, :, two] += more
         return cost.reshape(picks * rows, picks * columns)
 
-    def _string_ends(self, states: FretStates) -> tuple[Ints, Ints]:
-        """Strings where each stroke begins and ends on each state, two arrays of shape (picks, states)."""
+    @staticmethod
+    def _needs_shapes(before: FretStates, after: FretStates, link: Link) -> bool:
+        """Whether strokes may begin and end on different strings."""
+        return link.raked or isinstance(before, ShapeStates) or isinstance(after, ShapeStates)
+
+    def _strokes_through(self, states: FretStates, raked: bool = False) -> tuple[Ints, Ints, Floats]:
+        """Where each stroke begins and ends on each state and how long it is on its way, each (picks, states)."""
         low = states.string
         high = states.high if isinstance(states, ShapeStates) else low
         down, up = (self.states.direction[:, None] == sign for sign in (1, -1))
-        return np.where(up, high, low), np.where(down, high, low)
+        begins, ends = np.where(up, high, low), np.where(down, high, low)
+        hand = self.hands.picking
+        each_ms = hand.drag_ms if raked else hand.through_ms
+        if raked:
+            begins = begins - down * dragged_strings(states, 1, self.instrument.strings) * (low == high)
+            begins = begins + up * dragged_strings(states, -1, self.instrument.strings) * (low == high)
+        return begins, ends, each_ms * np.abs(np.where(down | up, ends - begins, high - low))
 
     def _shape_loads(
         self, before: FretStates, after: FretStates, link: Link, school: School
     ) -> tuple[Floats, Floats]:
         """Pick loads and the school's efforts where chords are struck, each (picks, before, picks, after)."""
         picks = np.arange(self.pick_count)
-        _, ends = self._string_ends(before)
-        begins, _ = self._string_ends(after)
+        _, ends, _ = self._strokes_through(before)
+        begins, _, through_ms = self._strokes_through(after, link.raked)
         at = (picks[:, None, None, None], ends[:, :, None, None], picks[None, None, :, None], begins[None, None])
-        further = after.high - after.string if isinstance(after, ShapeStates) else np.zeros(len(after))
-        through = self.hands.picking.through_ms * further / self.ms(link.pick_quarters)
-        load = self.picking.link(link, school).load[at] + through
+        load = self.picking.link(link, school).load[at] + through_ms / self.ms(link.pick_quarters)
         travels = rule_travel(before, after) + self.instrument.strings - 1
         return load, self.picking.rule(link, school)[travels].transpose(2, 0, 3, 1)
 
@@ -404,7 +368,7 @@ class Model:
         fret = self.fret_link(before, after, link)
         load = np.broadcast_to(fret.load[None, :, None, :], shape)
         if link.picked:
-            if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
+            if self._needs_shapes(before, after, link):
                 by_pick, _ = self._shape_loads(before, after, link, school)
             else:
                 by_pick = spread(self.picking.link(link, school).load[:, before.string], after)
@@ -436,11 +400,12 @@ class Model:
         fret = self.fret_link(before, after, link)
         load: Floats = fret.load[fret_one, fret_two]
         if link.picked:
-            ends, begins = self._string_ends(before)[1], self._string_ends(after)[0]
+            ends, (begins, _, through_ms) = (
+                self._strokes_through(before)[1],
+                self._strokes_through(after, link.raked),
+            )
             strings = ends[pick_one, fret_one], begins[pick_two, fret_two]
             picked = self.picking.link(link, school).load[pick_one, strings[0], pick_two, strings[1]]
-            if isinstance(after, ShapeStates):
-                further = (after.high - after.string)[fret_two]
-                picked = picked + self.hands.picking.through_ms * further / self.ms(link.pick_quarters)
+            picked = picked + through_ms[pick_two, fret_two] / self.ms(link.pick_quarters)
             load = np.maximum(load, picked) + fret.extra[fret_one, fret_two]
         return load

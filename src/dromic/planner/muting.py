@@ -24,8 +24,8 @@ def mutes_at(state: State, strings: int) -> tuple[Mute, ...]:
     >>> [(mute.string, mute.by) for mute in mutes_at(State(((3, 5, 1),), 5, "down", "up"), 4)]
     [(4, 'fingertip'), (2, 'underside of the finger'), (1, 'underside of the finger')]
     """
-    sounding = {string for string, _, _ in state.notes}
-    fretted = [string for string, _, finger in state.notes if finger]
+    sounding = {string for string, _, _ in (*state.notes, *state.held)}
+    fretted = [string for string, _, finger in (*state.notes, *state.held) if finger]
     found = []
     for string in range(strings, 0, -1):
         if string in sounding:

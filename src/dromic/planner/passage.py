@@ -15,16 +15,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.hands.fretting import Floats, FretMoves, FretStates
-from dromic.hands.picking import PICK
-from dromic.hands.shapes import Shape, ShapeStates, shape_moves, shape_states
+from dromic.hands.picking import PICK, wide_jump_ms
+from dromic.hands.profile import PickingHand, RestStrokes
+from dromic.hands.shape_moves import shape_moves
+from dromic.hands.shapes import Shape, ShapeStates, shape_states
 from dromic.hands.together import extra_parts
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
-from dromic.planner.string_moves import changes_string
+from dromic.planner.string_moves import changes_string, dragged_strings
 from dromic.schools.school import School
+
+ODD_COUNT = "a string begun against the beat"
 
 _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
 
@@ -97,16 +101,19 @@ def strings_words(count: int) -> str:
 
 def frets_of(states: Sequence[State], instrument: Instrument) -> FretStates:
     """Return the fretting parts of states as arrays; of chords as shapes."""
-    if any(len(one.notes) > 1 for one in states):
-        shapes = [
-            Shape(
-                tuple((instrument.index(string), fret, finger) for string, fret, finger in one.notes), one.position
-            )
-            for one in states
-        ]
-        return shape_states(shapes)
+    if any(one.is_shape for one in states):
+        return shape_states([_shape(one, instrument) for one in states])
     rows = [(instrument.index(one.string), one.fret, one.finger, one.position) for one in states]
     return FretStates(*np.array(rows, dtype=np.int64).reshape(-1, 4).T)
+
+
+def _shape(state: State, instrument: Instrument) -> Shape:
+    notes = sorted((*state.notes, *state.held), reverse=True)
+    return Shape(
+        tuple((instrument.index(string), fret, finger) for string, fret, finger in notes),
+        state.position,
+        tuple(sorted(instrument.index(string) for string, _, _ in state.held)),
+    )
 
 
 def reaches_of(states: Sequence[State], model: Model) -> list[float]:
@@ -114,7 +121,11 @@ def reaches_of(states: Sequence[State], model: Model) -> list[float]:
     spots, spread = model.instrument.spots, (0.0, *model.hands.fretting.spread_mm)
     return [
         max(
-            (float(spots[fret] - spots[one.position]) - spread[finger] for _, fret, finger in one.notes if finger),
+            (
+                float(spots[fret] - spots[one.position]) - spread[finger]
+                for _, fret, finger in (*one.notes, *one.held)
+                if finger
+            ),
             default=0.0,
         )
         for one in states
@@ -156,8 +167,8 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
     groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
     for index, one in enumerate(transitions):
         link = one.link
-        chord = index if len(one.before.notes) > 1 or len(one.after.notes) > 1 else None
-        groups[(chord, link.legato, link.silent_between, link.plants, link.slur, link.meeting)].append(index)
+        chord = index if one.before.is_shape or one.after.is_shape else None
+        groups[(chord, link.manner, link.meeting)].append(index)
     found: dict[int, Passage] = {}
     for members in groups.values():
         link = transitions[members[0]].link
@@ -175,14 +186,9 @@ def _moves_of(model: Model, some: Sequence[Transition]) -> tuple[FretMoves, NDAr
     link = some[0].link
     before = frets_of([one.before for one in some], model.instrument)
     after = frets_of([one.after for one in some], model.instrument)
-    legato, silent, plants = link.legato, link.silent_between, link.plants
     if not isinstance(before, ShapeStates) and not isinstance(after, ShapeStates):
-        return model.fretting.paired_moves(
-            before, after, legato=legato, silent_between=silent, plants=plants, slur=link.slur
-        ), before.string != after.string
-    moves = shape_moves(
-        before, after, model.fretting, legato=legato, silent_between=silent, plants=plants, slur=link.slur
-    )
+        return model.fretting.paired_moves(before, after, link.manner), before.string != after.string
+    moves = shape_moves(before, after, model.fretting, link.manner)
     flat = {entry.name: getattr(moves, entry.name).reshape(-1) for entry in fields(moves)}
     return FretMoves(**flat), changes_string(before, after).reshape(-1)
 
@@ -202,12 +208,13 @@ def _passage(
         "weak pair": float(moves.weak_pair[at]),
         "fingers apart": float(moves.apart[at]),
         "two fingers on one fret": float(moves.squeezed[at]),
+        "against the camp for one fret on two strings": float(moves.against[at]),
     }
     if link.picked:
         pick = _pick_way(model, before, after, link)
         pick_load = sum(pick.parts.values()) / pick_gap
         efforts["picking"] = _effort(pick_load, overload)
-        verdict = one.school.on_change(
+        verdict = one.school.verdict(
             model.picking.change(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
         )
         school = verdict.reason
@@ -225,21 +232,24 @@ def _effort(load: float, overload: float) -> float:
 
 
 def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
+    begins = _begins(model, after, link)
     at = (
         model.instrument.index(before.ends),
         pick_index(before, model),
-        model.instrument.index(after.begins),
+        model.instrument.index(begins),
         pick_index(after, model),
     )
     table, hand = model.moves, model.hands.picking
-    travel = before.ends - after.begins
-    further = after.string - after.thinnest
+    travel = before.ends - begins
+    further = after.string - after.thinnest if after.stroke not in PICK else abs(after.ends - begins)
     travel_mm = float(table.travel_mm[at])
     with_pick = before.stroke in PICK and after.stroke in PICK
     parts = _stroke_parts(model, at, travel_mm) if with_pick else _pluck_parts(model, before, after, at, travel_mm)
     parts |= {
-        "through the chord": hand.through_ms * further,
+        "through the chord": 0.0 if link.raked else hand.through_ms * further,
+        f"raked across {strings_words(further)}": hand.drag_ms * further * link.raked,
         "turning round after legato": hand.sweep_turn_ms * (link.resumes and with_pick and _turns(before, after)),
+        ODD_COUNT: hand.odd_ms * (with_pick and travel != 0 and _against_the_grid(after.stroke, link)),
         "palm": hand.palm_ms * link.palm_changes,
         "accent": hand.accent_ms * link.accent,
     }
@@ -253,6 +263,19 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
         bool(table.sweep[at]),
         {name: value for name, value in parts.items() if value > 0},
     )
+
+
+def _begins(model: Model, after: State, link: Link) -> int:
+    """String that the stroke meets first; a rake of a single note begins on strings before it."""
+    if not link.raked or len(after.notes) > 1 or after.stroke not in PICK:
+        return after.begins
+    direction = 1 if after.stroke is Stroke.DOWN else -1
+    dragged = dragged_strings(frets_of([after], model.instrument), direction, model.instrument.strings)
+    return after.string + direction * int(dragged[0])
+
+
+def _against_the_grid(stroke: Stroke, link: Link) -> bool:
+    return stroke is (Stroke.DOWN if link.off_beat else Stroke.UP)
 
 
 def _rule_travel(before: State, after: State) -> int:
@@ -277,14 +300,28 @@ def _stroke_parts(model: Model, at: tuple[int, int, int, int], travel_mm: float)
         "inside picking": hand.inside_ms * (bool(table.inside[at]) and paid > 0),
         "dropping into a sweep": hand.drop_ms * bool(table.drop[at]),
         "turning the lean": hand.turn_ms * bool(table.turned[at]),
+        "a sweep without resting": hand.attack_ms * _never_rests(model, at),
+        "the hand moves for a wide jump": _wide_jump_ms(travel_mm, hand),
     }
+
+
+def _never_rests(model: Model, at: tuple[int, int, int, int]) -> bool:
+    swept = bool(model.moves.sweep[at]) and not bool(model.moves.drop[at])
+    return swept and model.hands.picking.rest_strokes is RestStrokes.NEVER
+
+
+def _wide_jump_ms(travel_mm: float, hand: PickingHand) -> float:
+    return float(wide_jump_ms(np.array(travel_mm), hand))
 
 
 def _pluck_parts(
     model: Model, before: State, after: State, at: tuple[int, int, int, int], travel_mm: float
 ) -> dict[str, float]:
     table, hand = model.moves, model.hands.picking
-    travel = {f"{travel_mm:.0f} mm of travel": hand.fitts_ms * log2(1.0 + travel_mm / hand.target_mm)}
+    travel = {
+        f"{travel_mm:.0f} mm of travel": hand.fitts_ms * log2(1.0 + travel_mm / hand.target_mm),
+        "the hand moves for a wide jump": _wide_jump_ms(travel_mm, hand),
+    }
     if after.stroke in PICK:
         return {"a stroke": hand.base_ms} | travel
     if table.sweep[at]:
@@ -297,6 +334,7 @@ def _pluck_parts(
 
 
 _PLUCKING = {
+    Stroke.TOGETHER: "the fingers together",
     Stroke.INDEX: "the index finger",
     Stroke.MIDDLE: "the middle finger",
     Stroke.RING: "the ring finger",
@@ -334,8 +372,8 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
     shift_mm = ms(moves.shift_mm)
     frets = after.position - before.position
     fret_words = "one fret" if abs(frets) == 1 else f"{abs(frets)} frets"
-    legato = link.legato
-    if link.slur:
+    legato = link.manner.legato
+    if link.manner.slur:
         legato = Mark.PULL if before.string == after.string and after.fret < before.fret else Mark.HAMMER
     put = {Mark.HAMMER: "hammered on", Mark.PULL: "pulled off to"}.get(legato or Mark.TIE, "put down")
     parts = {
@@ -351,6 +389,8 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
         f"hand moves {'up' if frets > 0 else 'down'} {fret_words}, {shift_mm:.0f} mm": ms(moves.shift),
         "the note before it must sound first": ms(moves.hold),
         "slide": ms(moves.slide),
+        "the first finger coming back": ms(moves.late),
+        "lifting exactly then": ms(moves.release),
     }
     return FretWay(
         shift_mm if shifted else 0.0,

@@ -59,19 +59,21 @@ class PickTables:
         self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking)
         self._time_ms: Floats = np.ascontiguousarray(self.moves.time_ms.transpose(1, 0, 3, 2))
         self._turns = self._turned_round()
+        self._begun_against = {off_beat: self._against_the_grid(off_beat=off_beat) for off_beat in (False, True)}
         self._again_ms = self._repeated_stroke_ms()
         self._links: dict[tuple[object, ...], PickLink] = {}
         self._rules: dict[tuple[object, ...], Floats] = {}
 
     def link(self, link: Link, school: School) -> PickLink:
         """The picking hand's part of a link that ends in a picked note."""
-        key = (link.pick_quarters, link.palm_changes, link.accent, link.resumes, school)
+        key = (link.pick_quarters, link.palm_changes, link.accent, link.resumes, link.off_beat, school)
         found = self._links.get(key)
         if found is None:
             picking = self._hands.picking
             extra_ms = picking.palm_ms * link.palm_changes + picking.accent_ms * link.accent
             turned_ms = self._turns * (picking.sweep_turn_ms if link.resumes else 0.0)
-            load = (self._time_ms + turned_ms + extra_ms) / self._ms(link)
+            odd_ms = picking.odd_ms * self._begun_against[link.off_beat]
+            load = (self._time_ms + turned_ms + odd_ms + extra_ms) / self._ms(link)
             cost = load_effort(load, self._hands.comfort.overload) + self._rule_by_strings(link, school)
             found = self._links[key] = PickLink(load, cost)
         return found
@@ -97,7 +99,7 @@ class PickTables:
             for travel in range(1 - strings, strings):
                 for one, before in enumerate(self.strokes):
                     for two, after in enumerate(self.strokes):
-                        verdict = school.on_change(self.change(before, after, travel, link, school))
+                        verdict = school.verdict(self.change(before, after, travel, link, school))
                         effort = verdict.effort if verdict.allowed else np.inf
                         by_travel[travel + strings - 1, one, two] = effort
             self._rules[key] = by_travel
@@ -119,6 +121,14 @@ class PickTables:
         opposite = (direction[:, None] * direction[None, :] < 0)[:, None, :, None]
         turned: Floats = (other & opposite).astype(np.float64)
         return turned
+
+    def _against_the_grid(self, *, off_beat: bool) -> Floats:
+        """Where a pick begins another string with a down between beats or an up on one, 1 or 0."""
+        strings, direction = np.arange(self._strings), self.states.direction
+        other = (strings[:, None] != strings[None, :])[None, :, None, :]
+        both = (direction != 0)[:, None, None, None] & (direction == (1 if off_beat else -1))[None, None, :, None]
+        against: Floats = (other & both).astype(np.float64)
+        return against
 
     def _repeated_stroke_ms(self) -> float:
         """Least time of the same stroke again on one string."""

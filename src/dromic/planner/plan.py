@@ -29,6 +29,8 @@ class State:
         Which strokes of the pick end above the strings; `Stroke.NONE` for a plucking finger.
     sounded : bool
         Whether the stroke sounds this note; else it is reached by legato.
+    held : tuple of (int, int, int)
+        Notes from before that sound on, as `notes`.
     """
 
     notes: tuple[tuple[int, int, int], ...]
@@ -36,6 +38,12 @@ class State:
     stroke: Stroke
     escape: Stroke
     sounded: bool = True
+    held: tuple[tuple[int, int, int], ...] = ()
+
+    @property
+    def is_shape(self) -> bool:
+        """Whether several strings are held or struck."""
+        return len(self.notes) + len(self.held) > 1
 
     @property
     def string(self) -> int:
@@ -129,7 +137,8 @@ class PlannedEvent:
     """One event of the riff as planned; rests and ties are events too.
 
     `step` is the index of its step in the task, or None for rests and ties. `loads` are those of the way to
-    this note; the first note of a loop has the seam's.
+    this note; the first note of a loop has the seam's. `strokes` says what sounds each note, `held` which notes
+    from before sound on.
     """
 
     moment: Moment
@@ -143,6 +152,8 @@ class PlannedEvent:
     loads: Loads
     mutes: tuple[Mute, ...]
     alternatives: tuple[Alternative, ...] = ()
+    strokes: tuple[Stroke, ...] = ()
+    held: tuple[PlannedNote, ...] = ()
 
 
 @dataclass(frozen=True)

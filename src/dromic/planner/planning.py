@@ -9,13 +9,14 @@ from dromic.errors import NoPlanError, RiffError
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Riff
+from dromic.music.riff import Riff, Stroke
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.kbest import best_plans
 from dromic.planner.passage import Passage, Transition, passages
 from dromic.planner.plan import Alternative, Plan, State
 from dromic.planner.prices import alternatives, through_all
 from dromic.planner.problem import Problem, Setting, Watch
+from dromic.planner.ringing import CannotRingError, let_go, with_held_notes
 from dromic.planner.search import DeadEndError, Found
 from dromic.planner.steps import Task, as_pitches, task_of
 from dromic.planner.summary import limits_of, planned_events, totals_of
@@ -44,6 +45,8 @@ class Request:
         How many other choices to price for every note.
     by_phrase : mapping of str to School
         Other schools for single phrases, by the phrase's name.
+    first_stroke : Stroke or None
+        What the first picked note takes; None where the planner may choose.
     """
 
     hands: Hands
@@ -54,6 +57,7 @@ class Request:
     free: frozenset[str] = frozenset()
     alternatives: int = 0
     by_phrase: Mapping[str, School] = field(default_factory=dict)
+    first_stroke: Stroke | None = None
 
 
 def plan_riff(
@@ -129,7 +133,8 @@ def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> 
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
     music = as_pitches(riff, instrument_for(riff)) if "strings" in request.free else riff
-    return riff, instrument, task_of(music, loop=request.loop, free=request.free)
+    task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke)
+    return riff, instrument, replace(task, steps=with_held_notes(task.steps, task.links))
 
 
 def _best_answer(riff: Riff, instrument: Instrument, task: Task, request: Request, watch: Watch | None) -> Answer:
@@ -172,7 +177,13 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
 
 
 def _answer(riff: Riff, setting: Setting, task: Task, request: Request, watch: Watch | None) -> Answer:
-    problem = Problem(setting, task)
+    try:
+        problem = Problem(setting, task)
+    except CannotRingError as cannot:
+        shorter = let_go(task, cannot.step)
+        if shorter is None:
+            raise
+        return _answer(riff, setting, shorter, request, watch)
     check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
     if watch is not None:
         problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
@@ -180,6 +191,9 @@ def _answer(riff: Riff, setting: Setting, task: Task, request: Request, watch: W
         bound = problem.load_bound(request.objective)
         return Answer(riff, problem, problem.solve(bound), bound)
     except DeadEndError as dead_end:
+        shorter = let_go(task, dead_end.step)
+        if shorter is not None:
+            return _answer(riff, setting, shorter, request, watch)
         raise _no_plan(problem, dead_end.step) from None
 
 

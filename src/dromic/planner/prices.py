@@ -147,8 +147,10 @@ def choices_at(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
                 words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
                 yield Choice("stroke", words, str(stroke), everywhere & rows[:, None])
     if isinstance(states, ShapeStates):
-        yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
-        return
+        if problem.steps[step].more:
+            yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
+            return
+        states = states.sounded
     strings = model.instrument.strings - states.string
     for string in np.unique(strings):
         at = strings == string

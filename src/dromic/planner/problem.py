@@ -48,8 +48,8 @@ class Setting:
     tempo: float
     high_gain: bool
 
-    def model(self) -> Model:
-        """Return the movement model of this setting."""
+    def model(self, *, chords: bool = False) -> Model:
+        """Return the movement model of this setting; `chords` tells whether notes are struck together."""
         return Model(
             self.instrument,
             self.hands,
@@ -57,6 +57,7 @@ class Setting:
             self.tempo,
             high_gain=self.high_gain,
             by_phrase=dict(self.by_phrase),
+            chords=chords,
         )
 
 
@@ -73,8 +74,8 @@ class Problem:
 
     def __init__(self, setting: Setting, task: Task, steps: Sequence[Step] | None = None) -> None:
         self.setting, self.task = setting, task
-        self.model = setting.model()
         self.steps = tuple(task.steps if steps is None else steps)
+        self.model = setting.model(chords=any(step.more for step in task.steps))
         self.states: list[FretStates] = candidate_states(self.steps, setting.instrument, setting.hands.fretting)
         efforts = [
             self.model.step_efforts(step, states) for step, states in zip(self.steps, self.states, strict=True)
@@ -179,12 +180,17 @@ class Problem:
         signs = {1: Stroke.DOWN, -1: Stroke.UP}
         strings = self.model.instrument.strings
         shape = states.shapes[fret] if isinstance(states, ShapeStates) else single_shape(states, fret)
+
+        def places(notes: Sequence[tuple[int, int, int]]) -> tuple[tuple[int, int, int], ...]:
+            return tuple((strings - string, one, finger) for string, one, finger in notes)
+
         return State(
-            tuple((strings - string, one, finger) for string, one, finger in shape.notes),
+            places(shape.struck),
             shape.position,
             self.model.strokes[pick],
             signs.get(int(self.model.states.escape[pick]), Stroke.NONE),
             self.steps[step].picked and not slurred,
+            places([note for note in shape.notes if note not in shape.struck]),
         )
 
     def works(self, steps: Sequence[Step]) -> bool:

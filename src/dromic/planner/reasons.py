@@ -26,6 +26,8 @@ _POSTURE_WORDS = {
     "open_far": "an open string far from the hand",
     "barre": "a barre",
     "damped": "strings inside the chord to damp",
+    "vibrato": "vibrato by a weaker finger",
+    "against": "a finger that the player's camp does not use there",
 }
 
 
@@ -101,7 +103,13 @@ def model_of(plan: Plan) -> Model:
     """Return the model a plan was made with."""
     high_gain = plan.riff.gain == "high"
     return Model(
-        plan.instrument, plan.hands, plan.rules, plan.tempo, high_gain=high_gain, by_phrase=dict(plan.by_phrase)
+        plan.instrument,
+        plan.hands,
+        plan.rules,
+        plan.tempo,
+        high_gain=high_gain,
+        by_phrase=dict(plan.by_phrase),
+        chords=any(step.more for step in plan.task.steps),
     )
 
 
@@ -125,7 +133,7 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     way = _way_to(plan, step, model)
     efforts = _step_efforts(model, here, state) | (_named(way) if way is not None else {})
     strike = here.strike(state.stroke, state.string)
-    school = [model.school_of(here).on_stroke(strike).reason if state.sounded else ""]
+    school = [model.school_of(here).stroke_verdict(strike).reason if state.sounded else ""]
     if way is not None:
         school.append(way.school)
     return Reason(
@@ -175,7 +183,7 @@ def _step_efforts(model: Model, step: Step, state: State) -> dict[str, float]:
     if state.sounded:
         efforts["every picked note, to the school"] = model.school_of(step).picked_effort
         efforts |= model.stroke_parts(step, pick_index(state, model))
-        verdict = model.school_of(step).on_stroke(step.strike(state.stroke, state.string))
+        verdict = model.school_of(step).stroke_verdict(step.strike(state.stroke, state.string))
         efforts["the school's wish"] = verdict.effort
     return efforts
 

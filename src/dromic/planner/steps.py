@@ -12,15 +12,45 @@ from fractions import Fraction
 from itertools import pairwise
 
 from dromic.errors import NoPlanError
+from dromic.hands.fretting import Manner
 from dromic.hands.together import Meeting
 from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
 from dromic.music.pitch import parse_pitch, pitch_name
-from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, Bar, Event, Locks, Mark, Note, Place, Riff, Stroke
+from dromic.music.riff import (
+    LEGATO_MARKS,
+    MARK_WORDS,
+    Bar,
+    Event,
+    Locks,
+    Mark,
+    Note,
+    Place,
+    Riff,
+    Stroke,
+    stroke_words,
+)
 from dromic.music.timeline import Moment, timeline, total_quarters
 from dromic.schools.school import Strike
 
-_NOT_MOVED_YET = (Mark.RAKE, Mark.LET_RING, Mark.VIBRATO)
+
+@dataclass(frozen=True)
+class HeldNote:
+    """A note that sounds on while others are struck.
+
+    Parameters
+    ----------
+    step : int
+        Where it was struck.
+    note : Note
+    bent : bool
+        Whether it is a bend waiting for its release, which must be held; a note that rings is let go where no hand
+        can hold it.
+    """
+
+    step: int
+    note: Note
+    bent: bool = False
 
 
 @dataclass(frozen=True)
@@ -34,6 +64,8 @@ class Step:
         With the marks of the event merged in; the first of a chord.
     more : tuple of Note
         The other notes of a chord.
+    held : tuple of HeldNote
+        Earlier notes that have to sound on.
     place : GridPlace
         Its place in the beat grid.
     locks : Locks
@@ -60,6 +92,7 @@ class Step:
     opening: bool = False
     may_slur: bool = False
     more: tuple[Note, ...] = ()
+    held: tuple[HeldNote, ...] = ()
 
     @property
     def notes(self) -> tuple[Note, ...]:
@@ -74,6 +107,16 @@ class Step:
     def bent(self) -> bool:
         """Whether the note is bent."""
         return bool(self.what.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
+
+    @property
+    def shaken(self) -> bool:
+        """Whether the note has vibrato."""
+        return Mark.VIBRATO in self.what.marks
+
+    @property
+    def raked(self) -> bool:
+        """Whether the pick is dragged through the strings to it."""
+        return Mark.RAKE in self.what.marks
 
     @property
     def words(self) -> str:
@@ -92,31 +135,29 @@ class Link:
         From onset to onset, swing included.
     pick_quarters : Fraction
         From the last picked onset; equal to `quarters` unless legato lies between.
-    legato : Mark or None
+    manner : Manner
+        What the fretting hand has to do.
     meeting : Meeting
         Whether the second step is picked, and what makes the hands' meeting there hard.
-    plants : bool
-        Whether a pull-off to a fretted note follows the second step.
-    silent_between : bool
-        Whether the first note ends early, because of a rest or staccato.
     earlier_quarters : Fraction
         Length of the link before this one.
-    slur : bool
-        Whether the second step, though written to be picked, is hammered on or pulled off.
     palm_changes, accent : bool
         Whether the palm is put down or lifted on the way, and whether the second step is accented.
+    off_beat : bool
+        Whether the second step lies on an odd part of its beat, where an up is expected.
+    raked : bool
+        Whether the second step is raked.
     """
 
     quarters: Fraction
     pick_quarters: Fraction
-    legato: Mark | None
+    manner: Manner
     meeting: Meeting
-    plants: bool
-    silent_between: bool
     palm_changes: bool
     accent: bool
+    off_beat: bool = False
+    raked: bool = False
     earlier_quarters: Fraction = Fraction(0)
-    slur: bool = False
 
     def as_played(self, before_sounded: bool, after_sounded: bool) -> Link | None:
         """The link when its notes are picked or slurred as said; None when that cannot be.
@@ -132,9 +173,9 @@ class Link:
             return replace(self, pick_quarters=gap, meeting=replace(self.meeting, resumes=True))
         if not self.picked:
             return self
-        if self.silent_between or self.meeting.seam:
+        if self.manner.silent_between or self.meeting.seam:
             return None
-        return replace(self, slur=True, meeting=Meeting(False), plants=False)
+        return replace(self, manner=Manner(self.manner.legato, slur=True), meeting=Meeting(False))
 
     @property
     def picked(self) -> bool:
@@ -149,16 +190,21 @@ class Link:
 
 @dataclass(frozen=True)
 class Task:
-    """All steps and links of a riff; with `seam`, the link from the last step back to the first."""
+    """All steps and links of a riff; with `seam`, the link from the last step back to the first.
+
+    `warnings` say what of the riff cannot be kept.
+    """
 
     moments: tuple[Moment, ...]
     steps: tuple[Step, ...]
     links: tuple[Link, ...]
     seam: Link | None
-    warnings: tuple[str, ...]
+    warnings: tuple[str, ...] = ()
 
 
-def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Task:
+def task_of(
+    riff: Riff, *, loop: bool = False, free: Collection[str] = (), first_stroke: Stroke | None = None
+) -> Task:
     """Work out what the hands have to do.
 
     Parameters
@@ -168,6 +214,8 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
         Whether the riff goes round, which adds the seam.
     free : collection of str
         Which locks to take out: ``fingers``, ``strokes`` or ``positions``.
+    first_stroke : Stroke or None
+        What the first picked note takes, unless it is locked.
 
     Raises
     ------
@@ -185,6 +233,8 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
     _check_legato(steps)
     steps = _counted(steps)
+    if first_stroke is not None:
+        steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     links: list[Link] = []
     picked_onset = steps[0].moment.played
     for number, (before, after) in enumerate(pairwise(steps)):
@@ -194,7 +244,7 @@ def task_of(riff: Riff, *, loop: bool = False, free: Collection[str] = ()) -> Ta
         link = _link(before, after, following, moments, picked_onset)
         links.append(replace(link, earlier_quarters=links[-1].quarters) if links else link)
     seam = _seam(riff, steps, moments) if loop else None
-    return Task(moments, tuple(steps), tuple(links), seam, _warnings(steps))
+    return Task(moments, tuple(steps), tuple(links), seam)
 
 
 def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
@@ -220,8 +270,14 @@ def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
 
 
 def _may_slur(step: Step) -> bool:
-    struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE}
-    return step.picked and not step.more and step.locks.stroke is None and not step.what.marks & struck
+    struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE, Mark.LET_RING}
+    return (
+        step.picked
+        and not step.more
+        and not step.held
+        and step.locks.stroke is None
+        and not step.what.marks & struck
+    )
 
 
 def _counted(steps: list[Step]) -> list[Step]:
@@ -238,6 +294,16 @@ def _counted(steps: list[Step]) -> list[Step]:
     return found
 
 
+def _begun(step: Step, stroke: Stroke) -> Step:
+    if step.locks.stroke not in (None, stroke):
+        raise NoPlanError(
+            f"{step.words} is locked to {stroke_words(step.locks.stroke)}, but the first stroke is wanted to be "
+            f"{stroke_words(stroke)}; take out the lock or the wish",
+            written=step.moment.written,
+        )
+    return replace(step, locks=replace(step.locks, stroke=stroke))
+
+
 def _check_legato(steps: list[Step]) -> None:
     for before, step in zip([None, *steps], steps, strict=False):
         if step.legato is None:
@@ -252,12 +318,6 @@ def _check_legato(steps: list[Step]) -> None:
             raise NoPlanError(
                 f"{step.words}: a {name} is not picked, but its stroke is locked to {step.locks.stroke}; "
                 "take out the lock or the mark",
-                written=step.moment.written,
-            )
-        if step.legato is Mark.RELEASE and not before.bent:
-            raise NoPlanError(
-                f"{step.words}: a release has no bend before it; write the bent note first, for example "
-                "'3:7.b2/4 3:7.r/4'",
                 written=step.moment.written,
             )
 
@@ -287,13 +347,19 @@ def _link(
     return Link(
         quarters,
         quarters if picked_onset == before.moment.played else after.moment.played - picked_onset,
-        after.legato,
+        Manner(after.legato, _silent_between(before, after, moments), _plants(following)),
         Meeting(after.picked, after.picked and not before.picked, _subdivides(before, after)),
-        _plants(following),
-        _silent_between(before, after, moments),
-        (Mark.PALM_MUTE in before.what.marks) != (Mark.PALM_MUTE in after.what.marks),
+        _palm_changes(before, after),
         Mark.ACCENT in after.what.marks,
+        after.place.part % 2 == 1,
+        after.raked,
     )
+
+
+def _palm_changes(before: Step, after: Step) -> bool:
+    """Whether the palm has to be put down or lifted; an accent bounces it off the strings."""
+    marks = before.what.marks
+    return (Mark.PALM_MUTE in marks and Mark.ACCENT not in marks) != (Mark.PALM_MUTE in after.what.marks)
 
 
 def _seam(riff: Riff, steps: list[Step], moments: tuple[Moment, ...]) -> Link:
@@ -304,23 +370,17 @@ def _seam(riff: Riff, steps: list[Step], moments: tuple[Moment, ...]) -> Link:
     return Link(
         round_trip - last.moment.played,
         round_trip - last_picked.moment.played,
-        None,
+        Manner(
+            None,
+            any(moment.event.rest for moment in rests) or Mark.STACCATO in last.what.marks,
+            _plants(steps[1] if len(steps) > 1 else None),
+        ),
         Meeting(True, not last.picked, _subdivides(last, first), seam=True),
-        _plants(steps[1] if len(steps) > 1 else None),
-        any(moment.event.rest for moment in rests) or Mark.STACCATO in last.what.marks,
-        (Mark.PALM_MUTE in last.what.marks) != (Mark.PALM_MUTE in first.what.marks),
+        _palm_changes(last, first),
         Mark.ACCENT in first.what.marks,
+        first.place.part % 2 == 1,
+        first.raked,
     )
-
-
-def _warnings(steps: list[Step]) -> tuple[str, ...]:
-    found = []
-    for mark in _NOT_MOVED_YET:
-        count = sum(mark in step.what.marks for step in steps)
-        if count:
-            notes = "note" if count == 1 else "notes"
-            found.append(f"{MARK_WORDS[mark]} ({count} {notes}) is kept but adds no movement to the plan yet")
-    return tuple(found)
 
 
 def as_pitches(riff: Riff, instrument: Instrument) -> Riff:

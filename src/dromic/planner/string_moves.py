@@ -11,6 +11,8 @@ from dromic.hands.shapes import ShapeStates
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
+MOST_DRAGGED = 2
+
 
 def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
     """Whether the pick has to go to another string, shape (before, after); a chord counts as its outer strings."""
@@ -18,6 +20,12 @@ def changes_string(before: FretStates, after: FretStates) -> NDArray[np.bool_]:
     highs = [states.high if isinstance(states, ShapeStates) else states.string for states in (before, after)]
     changes: NDArray[np.bool_] = lows | (highs[0][:, None] != highs[1][None, :])
     return changes
+
+
+def dragged_strings(states: FretStates, direction: int, strings: int) -> Ints:
+    """How many strings a rake in a direction drags across on its way to each single note, at most two."""
+    free = states.string if direction > 0 else strings - 1 - states.string
+    return np.minimum(free, MOST_DRAGGED)
 
 
 def rule_travel(before: FretStates, after: FretStates) -> Ints:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 
 from dromic.hands.picking import PICK
+from dromic.hands.profile import RestStrokes
 from dromic.hands.together import CHANGE_SHIFT
 from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
@@ -13,6 +14,7 @@ from dromic.planner.muting import mutes_at
 from dromic.planner.passage import Passage, reaches_of
 from dromic.planner.plan import Alternative, Limit, Loads, PlannedEvent, PlannedNote, State, Totals
 from dromic.planner.steps import Step, Task
+from dromic.schools.school import School
 
 NEAR_THE_LIMIT = 0.99
 LONG_NOTE_QUARTERS = 1
@@ -124,10 +126,7 @@ def planned_events(
         state, step = chosen[index], task.steps[index]
         way = passages[index - 1] if index else seam
         following = passages[index] if index < len(passages) else seam
-        notes = tuple(
-            PlannedNote(model.instrument.pitch(Place(string, fret)), string, fret, finger)
-            for string, fret, finger in state.notes
-        )
+        notes, held = _planned(model, state.notes), _planned(model, state.held)
         found.append(
             PlannedEvent(
                 moment=moment,
@@ -141,9 +140,27 @@ def planned_events(
                 loads=way.loads if way is not None else Loads(),
                 mutes=mutes_at(state, model.instrument.strings),
                 alternatives=priced[index],
+                strokes=_strokes(model.school_of(step), state),
+                held=held,
             )
         )
     return tuple(found)
+
+
+def _planned(model: Model, notes: tuple[tuple[int, int, int], ...]) -> tuple[PlannedNote, ...]:
+    return tuple(
+        PlannedNote(model.instrument.pitch(Place(string, fret)), string, fret, finger)
+        for string, fret, finger in notes
+    )
+
+
+def _strokes(school: School, state: State) -> tuple[Stroke, ...]:
+    """What sounds each note."""
+    if not state.sounded:
+        return (Stroke.NONE,) * len(state.notes)
+    if state.stroke is Stroke.TOGETHER:
+        return school.strokes_together(tuple(string for string, _, _ in state.notes))
+    return (state.stroke,) * len(state.notes)
 
 
 def _legato(step: Step, state: State, before: State) -> Mark | None:
@@ -155,13 +172,16 @@ def _legato(step: Step, state: State, before: State) -> Mark | None:
 
 
 def _stroke_kind(model: Model, state: State, following: Passage | None, duration: Fraction) -> str:
-    """Rest strokes on long notes and in sweeps, where the pick meets a next string; free strokes elsewhere."""
+    """Rest strokes as the player's camp has them, where the pick meets a next string; free strokes elsewhere."""
     if state.stroke not in PICK:
         return "free"
     step = -1 if state.stroke is Stroke.DOWN else 1
     meets = 1 <= state.ends + step <= model.instrument.strings and state.stroke is not state.escape
-    if not meets:
+    camp = model.hands.picking.rest_strokes
+    if not meets or camp is RestStrokes.NEVER:
         return "free"
+    if camp is RestStrokes.WHENEVER:
+        return "rest"
     if following is not None and following.pick is not None and following.pick.sweep:
         return "rest"
     return "rest" if duration >= LONG_NOTE_QUARTERS else "free"

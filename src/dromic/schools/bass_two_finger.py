@@ -21,4 +21,5 @@ SCHOOL = School(
     "Index and middle finger alternate; going to the next lower string, the same finger is raked across.",
     on_change=_on_change,
     means=(Stroke.INDEX, Stroke.MIDDLE),
+    together=(Stroke.INDEX, Stroke.MIDDLE),
 )

@@ -37,4 +37,6 @@ SCHOOL = School(
     "ring finger stands in for the little one.",
     on_stroke=_on_stroke,
     means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
+    together=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
+    fingers_from=3,
 )

@@ -116,6 +116,11 @@ class School:
         Whether notes that are written to be picked may be hammered on or pulled off instead.
     picked_effort : float
         What every picked note costs.
+    together : tuple of Stroke
+        What plucks the notes of a chord at the same time, for the thickest string first; empty where chords are
+        struck by one stroke only.
+    fingers_from : int
+        A chord whose thickest string is this one or thinner is plucked without the first of `together`, the pick.
     """
 
     name: str
@@ -128,3 +133,21 @@ class School:
     variants: tuple[School, ...] = ()
     slurs: bool = False
     picked_effort: float = 0.0
+    together: tuple[Stroke, ...] = ()
+    fingers_from: int = 0
+
+    def strokes_together(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
+        """What plucks each string of a chord, thickest first, when fingers pluck it together."""
+        spare = len(self.together) - len(strings)
+        alone = bool(strings) and strings[0] <= self.fingers_from and spare > 0
+        return self.together[1 : len(strings) + 1] if alone else self.together[: len(strings)]
+
+    def stroke_verdict(self, strike: Strike) -> Verdict:
+        """What the school says of a single stroke; fingers plucking a chord together have no rule."""
+        return NOTHING_TO_SAY if strike.stroke is Stroke.TOGETHER else self.on_stroke(strike)
+
+    def verdict(self, change: Change) -> Verdict:
+        """What the school says of one stroke after another; a chord plucked together begins afresh."""
+        if Stroke.TOGETHER in (change.before, change.after):
+            return NOTHING_TO_SAY
+        return self.on_change(change)

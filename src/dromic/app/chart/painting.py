@@ -111,7 +111,9 @@ def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float) -> None:
         scene.text(x, y, str(event.legato or Mark.RELEASE), "quiet", 15)
         return
     if event.stroke not in (Stroke.DOWN, Stroke.UP):
-        scene.text(x, y, str(event.stroke), "ink", 15, bold=True)
+        letters = {Stroke.DOWN: "d", Stroke.UP: "u"}
+        text = "".join(letters.get(stroke, str(stroke)) for stroke in dict.fromkeys(event.strokes))
+        scene.text(x, y, text, "ink", 15, bold=True)
         return
     sign = QPainterPath()
     painter.setBrush(Qt.BrushStyle.NoBrush)

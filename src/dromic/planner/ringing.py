@@ -1,0 +1,107 @@
+"""Notes that go on sounding while others are struck: let ring, and bends that are held.
+
+Neighbouring notes that are marked to ring make a group: each is held until the group ends, a rest comes, or another
+note needs its string. A bend is held from its note to its release.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from dromic.errors import NoPlanError
+from dromic.music.riff import Mark, Note, Place
+from dromic.planner.steps import HeldNote, Link, Step, Task
+
+
+class CannotRingError(Exception):
+    """A note cannot ring on as long as it is marked to.
+
+    Parameters
+    ----------
+    step : int
+        Where it cannot be held any longer.
+    """
+
+    def __init__(self, step: int) -> None:
+        super().__init__(f"cannot ring on at step {step}")
+        self.step = step
+
+
+def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step, ...]:
+    """Tell every step which earlier notes have to be held.
+
+    Raises
+    ------
+    NoPlanError
+        For a release without a bend before it.
+    """
+    ringing: list[HeldNote] = []
+    held: list[list[HeldNote]] = []
+    for number, step in enumerate(steps):
+        broken = number > 0 and links[number - 1].manner.silent_between
+        if broken or Mark.LET_RING not in step.what.marks:
+            ringing = []
+        ringing = [one for one in ringing if not _needs_string(step, steps[number - 1], one)]
+        held.append(list(ringing))
+        ringing += [HeldNote(number, note) for note in step.notes if Mark.LET_RING in step.what.marks]
+    for number, step in enumerate(steps):
+        if step.legato is Mark.RELEASE:
+            bend = _bend_of(steps, number)
+            for between in range(bend + 1, number):
+                held[between].append(HeldNote(bend, steps[bend].what, bent=True))
+    return tuple(replace(step, held=tuple(own)) if own else step for step, own in zip(steps, held, strict=True))
+
+
+def _needs_string(step: Step, before: Step, ringing: HeldNote) -> bool:
+    """Whether a step needs the string of a ringing note, as far as that is known before planning."""
+    if step.legato is not None and ringing.note in before.notes:
+        return True
+    return any(_same_string(note, ringing.note) for note in step.notes)
+
+
+def _same_string(one: Note, other: Note) -> bool:
+    if isinstance(one.what, Place) and isinstance(other.what, Place):
+        return one.what.string == other.what.string
+    return one.what == other.what
+
+
+def _bend_of(steps: Sequence[Step], release: int) -> int:
+    """Step of the bend that a release lets go."""
+    step = steps[release]
+    for earlier in range(release - 1, -1, -1):
+        before = steps[earlier]
+        same = _same_string(step.what, before.what)
+        if before.bent and (same or earlier == release - 1):
+            return earlier
+        if same or before.legato is Mark.RELEASE:
+            break
+    raise NoPlanError(
+        f"{step.words}: a release has no bend before it on its string; write the bent note first, for example "
+        "'3:7.b2/4 3:7.r/4'",
+        written=step.moment.written,
+    )
+
+
+def let_go(task: Task, at: int) -> Task | None:
+    """Return the task with the oldest note that rings at one of its steps let go there; None if none rings."""
+    steps = task.steps
+    ringing = [one for one in steps[at].held if not one.bent]
+    if not ringing:
+        return None
+    oldest = ringing[0]
+
+    def shortened(number: int, step: Step) -> Step:
+        if number < at or oldest not in step.held:
+            return step
+        return replace(step, held=tuple(one for one in step.held if one != oldest))
+
+    words = (
+        f"{oldest.note.what}, let ring at {steps[oldest.step].moment.place_words}, is let go at "
+        f"{steps[at].moment.place_words}, for no hand can hold it any longer"
+    )
+    return replace(
+        task,
+        steps=tuple(shortened(number, step) for number, step in enumerate(steps)),
+        warnings=(*task.warnings, words),
+    )
