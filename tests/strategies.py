@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 from hypothesis import strategies as st
@@ -39,6 +40,7 @@ VALUES = [
     NoteValue(8, tuplet=3),
     NoteValue(16, tuplet=5),
 ]
+METERS = [Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8), Meter(2, 2)]
 SWINGS = [Swing(), Swing(Fraction(2, 3)), Swing(Fraction(3, 5), 16), Swing(Fraction(57, 100))]
 TUNINGS = ["", "drop", "half-step-down", "whole-step-down"]
 _LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO]
@@ -124,7 +126,7 @@ def _bar(draw: st.DrawFn, riff: Riff, quarters: Fraction) -> Bar:
 @st.composite
 def riffs(draw: st.DrawFn) -> Riff:
     """Any riff that can be written, with everything the grammar knows."""
-    meter = draw(st.sampled_from([Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8), Meter(2, 2)]))
+    meter = draw(st.sampled_from(METERS))
     pickup = draw(st.sampled_from([Fraction(0), Fraction(0), Fraction(1, 2), Fraction(1)]))
     head = Riff(
         (),
@@ -144,7 +146,9 @@ def riffs(draw: st.DrawFn) -> Riff:
     )
     phrases = []
     at_pickup = bool(pickup)
+    current = meter
     for number in range(draw(st.integers(1, 3))):
+        changes = [] if pickup else draw(st.lists(st.sampled_from(METERS), max_size=2))
         lengths = [pickup] if at_pickup else []
         lengths += [meter.bar] * draw(st.integers(0 if lengths else 1, 2))
         times = draw(st.sampled_from([1, 1, 2, 5]))
@@ -152,9 +156,14 @@ def riffs(draw: st.DrawFn) -> Riff:
             lengths.append(meter.bar - pickup)
         else:
             at_pickup = False
-        bars = tuple(draw(_bar(head, length)) for length in lengths)
+        bars = [draw(_bar(head, length)) for length in lengths]
+        if current != meter:
+            bars[0] = replace(bars[0], meter=meter)
+        for current in changes:
+            bars.append(replace(draw(_bar(head, current.bar)), meter=current))
+        current = changes[-1] if changes else meter
         name = draw(st.one_of(st.none(), NAMES)) if number == 0 or phrases[-1].times == 1 else draw(NAMES)
-        phrases.append(Phrase(bars, name if number == 0 or name else draw(NAMES), times))
+        phrases.append(Phrase(tuple(bars), name if number == 0 or name else draw(NAMES), times))
     return Riff(
         tuple(phrases), **{name: getattr(head, name) for name in Riff.__dataclass_fields__ if name != "phrases"}
     )

@@ -92,7 +92,7 @@ def test_a_swung_riff_keeps_its_beats() -> None:
 
 def parts(bars: str, **header: object) -> list[tuple[int, int]]:
     made = riff(bars, **header)
-    return [(place.part, place.parts) for place in grid_places(timeline(made), made.meter)]
+    return [(place.part, place.parts) for place in grid_places(timeline(made))]
 
 
 def test_the_grid_shares_its_finest_binary_division_in_a_bar() -> None:
@@ -111,3 +111,16 @@ def test_beats_follow_the_metre() -> None:
     assert Meter(2, 2).beat == 2
     assert not Meter(3, 8).compound
     assert Meter(9, 8).compound
+
+
+def test_the_metre_may_change_from_bar_to_bar() -> None:
+    made = riff("[A] | 6:0/4 6:0 6:0 6:0 | {7/8} | 6:0/8 6:1 6:0 6:1 6:0 6:1 6:3 | x2 [B] | {6/8} 6:0/4. 6:2 |")
+    moments = timeline(made)
+    assert [(one.bar, one.beat) for one in moments[-2:]] == [(5, F(1)), (5, F(5, 2))]
+    assert moments[4].onset == F(4)
+    assert moments[11].bar == 3
+    assert str(moments[11].meter) == "4/4"
+    assert moments[11].onset == F(15, 2)
+    places = grid_places(moments)
+    assert [(place.part, place.parts) for place in places[-2:]] == [(0, 1), (0, 1)]
+    assert total_quarters(made) == F(18)

@@ -71,12 +71,12 @@ def test_loops_under_strict_alternate_need_an_even_number_of_strokes() -> None:
         plan(line("6:0 6:0 6:3"), "strict-alternate", loop=True)
 
 
+@pytest.mark.parametrize("objective", ["effort", "tempo"])
 @pytest.mark.parametrize("loop", [False, True])
-def test_prices_are_what_forcing_the_choice_costs(loop: bool) -> None:
+def test_prices_are_what_forcing_the_choice_costs(loop: bool, objective: str) -> None:
     made = line("5:5 5:7 4:5 4:7 3:5", tempo=130)
-    planned = plan(made, alternatives=20, loop=loop)
-    if not loop:
-        assert planned.events[0].alternatives
+    planned = plan(made, alternatives=20, loop=loop, objective=objective)
+    assert planned.events[0].alternatives
     for event in planned.events:
         for other in event.alternatives:
             if other.kind not in ("stroke", "finger"):
@@ -86,10 +86,9 @@ def test_prices_are_what_forcing_the_choice_costs(loop: bool) -> None:
                 if other.kind == "stroke"
                 else Locks(finger=int(other.words.split()[1]))
             )
-            forced = plan(_locked(made, event.moment.written, lock), loop=loop)
+            forced = plan(_locked(made, event.moment.written, lock), loop=loop, objective=objective)
             assert forced.cost - planned.cost == pytest.approx(other.price, abs=1e-9)
-            if other.ceiling is not None:
-                assert forced.ceiling == pytest.approx(other.ceiling)
+            assert forced.ceiling == pytest.approx(other.ceiling)
 
 
 def _locked(made: Riff, at: int, locks: Locks) -> Riff:

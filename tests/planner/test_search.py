@@ -9,16 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dromic.planner.search import (
-    Chain,
-    DeadEndError,
-    backward_sums,
-    forward_sums,
-    least_largest_value,
-    least_largest_value_loop,
-    least_sum,
-    least_sum_loop,
-)
+from dromic.planner.loops import least_largest_value_loop, least_sum_loop
+from dromic.planner.search import Chain, DeadEndError, backward_sums, forward_sums, least_largest_value, least_sum
 
 Arrays = tuple[list[np.ndarray], list[np.ndarray], list[np.ndarray]]
 NUMBERS = st.one_of(st.integers(0, 6).map(float), st.just(np.inf))

@@ -48,7 +48,13 @@ def read_tempo(value: str) -> float:
     return float(value)
 
 
-def _meter(value: str) -> Meter:
+def read_meter(value: str) -> Meter:
+    """Read a time signature.
+
+    Raises
+    ------
+    RiffError
+    """
     match = re.fullmatch(r"(\d{1,2})\s*/\s*(\d{1,2})", value)
     if not match or not 1 <= int(match[1]) <= 32 or int(match[2]) not in NOTE_BASES[:6]:
         raise RiffError(f"meter: found '{value}', expected a time signature, for example 'meter: 7/8'")
@@ -104,7 +110,7 @@ _READERS: dict[str, Callable[[str], Any]] = {
     "tuning": _tuning,
     "capo": _capo,
     "tempo": read_tempo,
-    "meter": _meter,
+    "meter": read_meter,
     "swing": _swing,
     "pickup": _pickup,
     "gain": _gain,

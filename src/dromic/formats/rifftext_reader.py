@@ -1,7 +1,8 @@
 """Riff text, the reader: lines to a `Riff`, with the place of every event.
 
 Rules beyond the small end (`rifftext_notes`): durations stay in force from word to word; bar lines with
-nothing between them count once; phrase marks and repeats stand at bar lines; a bar must fill its metre.
+nothing between them count once; phrase marks, repeats and metre changes ({3/4}) stand at bar lines; a bar must fill
+its metre.
 With a pickup, the first bar has the pickup's length. A later bar may leave the pickup out; the next one then
 is a pickup again, so that bar lines stay where the metre puts them. A phrase that repeats must end as it began.
 """
@@ -13,15 +14,16 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_header import LINE, HeaderReader
+from dromic.formats.rifftext_header import LINE, HeaderReader, read_meter
 from dromic.formats.rifftext_notes import Fail, WordReader
 from dromic.instrument.presets import instrument_for
+from dromic.music.rhythm import Meter
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
 
 MOST_EVENTS = 20_000
 MOST_TIMES = 99
 _TEXT_KEYS = ("title", "key", "section")
-_TOKEN = re.compile(r"\|+|\[[^\]]*\]?|\([^)]*\)?[^\s|(\[]*|[^\s|(\[]+")
+_TOKEN = re.compile(r"\|+|\[[^\]]*\]?|\{[^}]*\}?|\([^)]*\)?[^\s|(\[]*|[^\s|(\[]+")
 _REPEAT = re.compile(r"x(\d{1,4})")
 
 
@@ -99,6 +101,8 @@ class _Body:
 
     def __init__(self, riff: Riff) -> None:
         self._riff = riff
+        self._meter = riff.meter
+        self._new_meter: Meter | None = None
         self._words = WordReader(instrument_for(riff))
         self._spans: list[Span] = []
         self._phrases: list[Phrase] = []
@@ -135,6 +139,8 @@ class _Body:
             self._bar_line(place)
         elif token.startswith("["):
             self._phrase_mark(token, place)
+        elif token.startswith("{"):
+            self._meter_change(token, place)
         elif match := _REPEAT.fullmatch(token):
             self._repeat(int(match[1]), place)
         else:
@@ -183,18 +189,20 @@ class _Body:
     def _bar_line(self, place: tuple[int, int]) -> None:
         if not self._events:
             return
-        bar = Bar(tuple(self._events), tuple(self._lead), "; ".join(note for note in self._notes if note))
+        comment = "; ".join(note for note in self._notes if note)
+        bar = Bar(tuple(self._events), tuple(self._lead), comment, self._new_meter)
         if bar.quarters == 0:
             raise self._error(place, "this bar holds only grace notes; write the note they lead to")
         self._check_length(bar.quarters, place)
         self._bars.append(bar)
+        self._new_meter = None
         self._events.clear()
         self._lead.clear()
         self._notes.clear()
         self._closed_on = place[0]
 
     def _check_length(self, found: Fraction, place: tuple[int, int]) -> None:
-        full, pickup = self._riff.meter.bar, self._riff.pickup
+        full, pickup = self._meter.bar, self._riff.pickup
         wanted = pickup if self._at_pickup else full
         if found == wanted:
             self._at_pickup = False
@@ -204,11 +212,23 @@ class _Body:
             raise self._error(place, self._length_message(found, wanted))
 
     def _length_message(self, found: Fraction, wanted: Fraction) -> str:
-        name = "pickup" if self._at_pickup else f"bar of {self._riff.meter}"
+        name = "pickup" if self._at_pickup else f"bar of {self._meter}"
         gap = wanted - found
         hint = f"{_quarters(abs(gap))} {'missing' if gap > 0 else 'too many'}"
         example = "; fill it, for example with 'r/4', or change the meter line" if gap > 0 else "; shorten it"
         return f"found a bar of {_quarters(found)}, expected {_quarters(wanted)} for a {name}: {hint}{example}"
+
+    def _meter_change(self, token: str, place: tuple[int, int]) -> None:
+        self._between_bars(place, "a metre change")
+        if self._at_pickup:
+            raise self._error(place, "a metre changes where a full bar begins; finish the pickup's bar before it")
+        try:
+            self._new_meter = read_meter(token.strip("{}").strip())
+        except RiffError:
+            raise self._error(
+                place, f"found '{token}', expected a metre in braces, for example '{{7/8}}'"
+            ) from None
+        self._meter = self._new_meter
 
     def _phrase_mark(self, token: str, place: tuple[int, int]) -> None:
         name = token[1:-1].strip()
@@ -229,7 +249,7 @@ class _Body:
     def _between_bars(self, place: tuple[int, int], what: str) -> None:
         if self._events:
             length = sum((event.quarters for event in self._events), Fraction(0))
-            if length < self._riff.meter.bar and not (self._riff.pickup and length):
+            if length < self._meter.bar and not (self._riff.pickup and length):
                 raise self._error(
                     place,
                     f"{what} stands at a bar line, but this bar has only {_quarters(length)}; finish it with '|'",
@@ -246,7 +266,7 @@ class _Body:
                 )
             return
         if times > 1 and self._at_pickup != self._began_at_pickup:
-            rest = self._riff.meter.bar - (self._riff.pickup if self._began_at_pickup else 0)
+            rest = self._meter.bar - (self._riff.pickup if self._began_at_pickup else 0)
             raise self._error(
                 place,
                 "the end of this phrase does not join its start when it repeats: "
@@ -264,6 +284,10 @@ class _Body:
             span = self._spans[-1]
             raise self._error(
                 (span.line, span.start), "a grace note leads to nothing; write the note it leads to after it"
+            )
+        if self._new_meter is not None and not self._events:
+            raise self._error(
+                self._last, f"no bar follows the change to {self._new_meter}; write one, or take it out"
             )
         tail = tuple(self._lead) if not self._events else ()
         self._close_phrase(1, self._last)

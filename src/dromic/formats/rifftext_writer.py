@@ -79,7 +79,7 @@ class _BarWriter:
 
     def bar(self, bar: Bar) -> str:
         words = " ".join(self._event(event) for event in bar.events)
-        return f"| {words} |"
+        return f"{f'{{{bar.meter}}} ' if bar.meter is not None else ''}| {words} |"
 
     def _event(self, event: Event) -> str:
         if event.rest:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from math import lcm
 
 from dromic.music.rhythm import Meter
@@ -37,13 +38,12 @@ class GridPlace:
         return self.part == 0
 
 
-def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...]:
+def grid_places(moments: Sequence[Moment]) -> tuple[GridPlace, ...]:
     """Place every moment in its beat's grid.
 
     Parameters
     ----------
     moments : sequence of Moment
-    meter : Meter
 
     Returns
     -------
@@ -52,8 +52,13 @@ def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...
     """
     divisions: dict[tuple[int, int], int] = defaultdict(lambda: 1)
     finest: dict[int, int] = defaultdict(lambda: 1)
-    beat_quarters = meter.beat
-    in_beats = [divmod((moment.beat - 1) / beat_quarters, 1) for moment in moments]
+    known: dict[tuple[Fraction, Meter], tuple[int, Fraction]] = {}
+    in_beats = []
+    for moment in moments:
+        place = moment.beat, moment.meter
+        if place not in known:
+            known[place] = divmod((moment.beat - 1) / moment.meter.beat, 1)
+        in_beats.append(known[place])
     for moment, previous, (beat, inside) in zip(moments, (None, *moments), in_beats, strict=False):
         if moment.event.grace or (previous is not None and previous.event.grace):
             continue
@@ -65,7 +70,7 @@ def grid_places(moments: Sequence[Moment], meter: Meter) -> tuple[GridPlace, ...
     places = []
     for moment, (beat, inside) in zip(moments, in_beats, strict=True):
         division = divisions[(moment.bar, beat)]
-        parts = finest[moment.bar] if _binary(division) and not meter.compound else division
+        parts = finest[moment.bar] if _binary(division) and not moment.meter.compound else division
         places.append(GridPlace(int(inside * parts), parts))
     return tuple(places)
 

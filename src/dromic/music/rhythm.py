@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import cached_property
 
 _VALUE = re.compile(r"(\d{1,3})(\.{0,2})(t|q\d{1,2})?")
 NOTE_BASES = (1, 2, 4, 8, 16, 32, 64)
@@ -33,7 +34,7 @@ class NoteValue:
     dots: int = 0
     tuplet: int = 0
 
-    @property
+    @cached_property
     def quarters(self) -> Fraction:
         """Length in quarter notes."""
         plain = Fraction(4, self.base)
@@ -95,7 +96,7 @@ class Meter:
     count: int = 4
     unit: int = 4
 
-    @property
+    @cached_property
     def bar(self) -> Fraction:
         """Length of a bar in quarter notes."""
         return Fraction(4 * self.count, self.unit)
@@ -105,7 +106,7 @@ class Meter:
         """Whether beats are dotted (6/8, 9/8, 12/8 and their like)."""
         return self.unit >= 8 and self.count % 3 == 0 and self.count > 3
 
-    @property
+    @cached_property
     def beat(self) -> Fraction:
         """Length of a beat in quarter notes."""
         return Fraction(4 * (3 if self.compound else 1), self.unit)
@@ -132,6 +133,11 @@ class Swing:
     share: Fraction = Fraction(1, 2)
     unit: int = 8
 
+    @property
+    def straight(self) -> bool:
+        """Whether nothing is swung."""
+        return self.share == _STRAIGHT
+
     def played(self, quarters: Fraction) -> Fraction:
         """When a written moment is played, both in quarter notes from the start of a beat grid.
 
@@ -140,7 +146,7 @@ class Swing:
         >>> Swing(Fraction(2, 3)).played(Fraction(5, 2))
         Fraction(8, 3)
         """
-        if self.share == _STRAIGHT:
+        if self.straight:
             return quarters
         pair = Fraction(8, self.unit)
         start = quarters // pair * pair

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
+from functools import cached_property
 
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue, Swing
@@ -140,13 +141,25 @@ class Event:
 
 @dataclass(frozen=True)
 class Bar:
-    """Events between two bar lines, with the comments written before it and at its end."""
+    """Events between two bar lines.
+
+    Parameters
+    ----------
+    events : tuple of Event
+    lead : tuple of str
+        Comments written before the bar.
+    comment : str
+        The one at its end.
+    meter : Meter or None
+        The metre that begins here and holds on in reading order; None for no change.
+    """
 
     events: tuple[Event, ...]
     lead: tuple[str, ...] = ()
     comment: str = ""
+    meter: Meter | None = None
 
-    @property
+    @cached_property
     def quarters(self) -> Fraction:
         """Length in quarter notes."""
         return sum((event.quarters for event in self.events), Fraction(0))

@@ -1,7 +1,8 @@
 """The riff in time: repeats expanded, every event with its bar, beat, onset and length.
 
 Times are exact fractions of a quarter note from the start of the riff. A pickup is bar 0, and beats count
-from 1 within the full bar. `played` is the onset bent by the swing, which is what hands have to keep to.
+from 1 within the full bar. A written bar may be a part of a bar of the metre (before and after a pickup).
+`played` is the onset bent by the swing, which is what hands have to keep to.
 
 Grace notes fall on the beat of the note they lead to, and take their time from it: a 32nd each, but
 together never more than half of it.
@@ -9,11 +10,12 @@ together never more than half of it.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, field
 from fractions import Fraction
 
-from dromic.music.rhythm import beat_words
-from dromic.music.riff import Event, Mark, Phrase, Riff
+from dromic.music.rhythm import Meter, beat_words
+from dromic.music.riff import Bar, Event, Mark, Riff
 
 GRACE_QUARTERS = Fraction(1, 8)
 
@@ -35,6 +37,8 @@ class Moment:
         Index of the phrase it belongs to.
     take : int
         Which time round of the phrase, from 0.
+    meter : Meter
+        The metre in force.
     """
 
     index: int
@@ -47,6 +51,7 @@ class Moment:
     played: Fraction
     phrase: int
     take: int
+    meter: Meter = field(default_factory=Meter)
 
     @property
     def place_words(self) -> str:
@@ -67,13 +72,58 @@ class Moment:
 
 
 @dataclass(frozen=True)
-class _Raw:
+class BarInTime:
+    """A written bar each time that it is played.
+
+    Parameters
+    ----------
+    bar : Bar
+    written : int
+        Place of its first event in reading order.
+    phrase, take : int
+    number : int
+        Of the metre's bar it lies in; 0 for a pickup.
+    start : Fraction
+        Onset, in quarter notes.
+    inside : Fraction
+        How far into the metre's bar it begins.
+    meter : Meter
+    """
+
+    bar: Bar
     written: int
-    event: Event
-    onset: Fraction
-    duration: Fraction
     phrase: int
     take: int
+    number: int
+    start: Fraction
+    inside: Fraction
+    meter: Meter
+
+
+def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
+    """Every written bar as often as it is played, in order of time."""
+    meter, written = riff.meter, 0
+    start = inside = Fraction(0)
+    number = 1
+    if riff.pickup:
+        number, inside = 0, riff.meter.bar - riff.pickup
+    current = riff.meter
+    for index, phrase in enumerate(riff.phrases):
+        laid = []
+        for bar in phrase.bars:
+            meter = bar.meter or meter
+            laid.append((bar, written, meter))
+            written += len(bar.events)
+        for take in range(phrase.times):
+            for bar, first, own in laid:
+                if own != current and inside:
+                    number, inside = number + 1, Fraction(0)
+                current = own
+                yield BarInTime(bar, first, index, take, number, start, inside, own)
+                start += bar.quarters
+                inside += bar.quarters
+                while inside >= own.bar:
+                    number, inside = number + 1, inside - own.bar
 
 
 def timeline(riff: Riff) -> tuple[Moment, ...]:
@@ -88,14 +138,39 @@ def timeline(riff: Riff) -> tuple[Moment, ...]:
     tuple of Moment
         In order of time; grace notes and the note they lead to follow each other.
     """
-    raws: list[_Raw] = []
-    onset = Fraction(0)
-    written = 0
-    for number, phrase in enumerate(riff.phrases):
-        for take in range(phrase.times):
-            onset, used = _expand(phrase, number, take, onset, written, raws)
-        written += used
-    return tuple(_dated(riff, index, raw) for index, raw in enumerate(raws))
+    found: list[Moment] = []
+    graces: list[tuple[int, Event]] = []
+    swing = riff.swing
+    for where in bars_in_time(riff):
+        at = Fraction(0)
+
+        def date(written: int, event: Event, since: Fraction, duration: Fraction, one: BarInTime = where) -> None:
+            number, inside, onset = one.number, one.inside + since, one.start + since
+            while inside >= one.meter.bar:
+                number, inside = number + 1, inside - one.meter.bar
+            played = onset if swing.straight else onset - inside + swing.played(inside)
+            index, beat = len(found), 1 + inside
+            moment = Moment(
+                index, written, event, number, beat, onset, duration, played, one.phrase, one.take, one.meter
+            )
+            found.append(moment)
+
+        for written, event in enumerate(where.bar.events, start=where.written):
+            if event.grace:
+                graces.append((written, event))
+                continue
+            length = event.quarters
+            if graces:
+                share = min(GRACE_QUARTERS, length / (2 * len(graces)))
+                for step, (place, grace) in enumerate(graces):
+                    date(place, grace, at + step * share, share)
+                taken = share * len(graces)
+                graces.clear()
+                date(written, event, at + taken, length - taken)
+            else:
+                date(written, event, at, length)
+            at += length
+    return tuple(found)
 
 
 def total_quarters(riff: Riff) -> Fraction:
@@ -103,46 +178,4 @@ def total_quarters(riff: Riff) -> Fraction:
     return sum(
         (bar.quarters * phrase.times for phrase in riff.phrases for bar in phrase.bars),
         Fraction(0),
-    )
-
-
-def _expand(
-    phrase: Phrase, number: int, take: int, onset: Fraction, written: int, raws: list[_Raw]
-) -> tuple[Fraction, int]:
-    used = 0
-    graces: list[tuple[int, Event]] = []
-    for bar in phrase.bars:
-        for event in bar.events:
-            here = written + used
-            used += 1
-            if event.grace:
-                graces.append((here, event))
-                continue
-            share = min(GRACE_QUARTERS, event.quarters / (2 * len(graces))) if graces else Fraction(0)
-            for step, (place, grace) in enumerate(graces):
-                raws.append(_Raw(place, grace, onset + step * share, share, number, take))
-            taken = share * len(graces)
-            graces.clear()
-            raws.append(_Raw(here, event, onset + taken, event.quarters - taken, number, take))
-            onset += event.quarters
-    return onset, used
-
-
-def _dated(riff: Riff, index: int, raw: _Raw) -> Moment:
-    length = riff.meter.bar
-    since = raw.onset - riff.pickup
-    bars, inside = divmod(since, length)
-    bar = int(bars) + 1
-    played = riff.pickup + bars * length + riff.swing.played(inside)
-    return Moment(
-        index,
-        raw.written,
-        raw.event,
-        bar,
-        1 + inside,
-        raw.onset,
-        raw.duration,
-        played,
-        raw.phrase,
-        raw.take,
     )

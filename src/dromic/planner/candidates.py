@@ -95,10 +95,20 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
         fretted.append(known[way])
     positions = _open_positions(steps, fretted)
     shared: dict[tuple[object, ...], FretStates] = {}
+    by_way: dict[tuple[object, ...], FretStates] = {}
     found = []
     for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
         if number in shapes:
             found.append(_chord_states(step, choices, shapes[number], positions[number], instrument, hand, shared))
+            continue
+        may_open = any(place.fret == 0 for place in choices[0])
+        whole_way = (
+            choices[0],
+            step.locks,
+            may_open and (positions[number], step.legato, step.bent, step.shaken),
+        )
+        if whole_way in by_way:
+            found.append(by_way[whole_way])
             continue
         opened = _open(step, choices[0], instrument, positions[number])
         key = tuple(sorted((*fretted[number], *opened), key=_order))
@@ -106,6 +116,7 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
             raise NoPlanError(_no_state_words(step, choices[0]), written=step.moment.written)
         if key not in shared:
             shared[key] = FretStates(*np.array(key, dtype=np.int64).T)
+        by_way[whole_way] = shared[key]
         found.append(shared[key])
     return found
 

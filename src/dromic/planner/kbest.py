@@ -90,10 +90,11 @@ def best_plans(problem: Problem, most: int) -> Iterator[Found]:
             given += 1
             yield _with_labels(chain, part.row, labels)
             continue
-        link = chain.link(step)[part.states]
-        push(part.row, step + 1, (link + part.sums[:, None]).min(axis=0) + chain.efforts[step + 1])
+        sums = np.full(len(chain.efforts[step]), np.inf)
+        sums[part.states] = part.sums
+        push(part.row, step + 1, chain.moves(step).into(sums) + chain.efforts[step + 1])
 
 
 def _with_labels(chain: Chain, row: tuple[int, ...], labels: Callable[[int], Ints]) -> Found:
     efforts = [np.where(labels(step) == label, chain.efforts[step], np.inf) for step, label in enumerate(row)]
-    return least_sum(Chain(efforts, chain.link))
+    return least_sum(Chain(efforts, chain.link, chain.parts))

@@ -25,6 +25,8 @@ from dromic.hands.shapes import ShapeStates, shape_posture
 from dromic.hands.together import Meeting, extra_parts, load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
+from dromic.planner.caching import TableCache
+from dromic.planner.moves import Carried, Dense, Factored, Moves, Runs, Special
 from dromic.planner.pick_tables import PickTables
 from dromic.planner.steps import Link, Step
 from dromic.planner.strike_tables import StrikeTables
@@ -34,7 +36,8 @@ from dromic.schools.school import School
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
-CACHE_BYTES = 192 * 2**20
+CACHE_BYTES = 96 * 2**20
+LEAST_BYTES = 20_000
 
 
 @dataclass(frozen=True)
@@ -53,12 +56,12 @@ class FretLink:
 
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[FretStates, FretStates, Manner, Meeting, Fraction]
+FretKey = tuple[FretStates, FretStates, tuple[Manner, Meeting, Fraction]]
 
 
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
     """What the fretting hand's part of a link depends on."""
-    return before, after, link.manner, link.meeting, link.quarters
+    return before, after, link.fret_key
 
 
 def _chunks(
@@ -116,12 +119,13 @@ class Model:
             means[Stroke.TOGETHER] = None
         self.slurs = any(one.slurs for one in schools)
         self.picking = PickTables(instrument, hands, tuple(means), self.ms_per_quarter)
-        self.states, self.strokes, self.moves = self.picking.states, self.picking.strokes, self.picking.moves
+        self.states, self.strokes = self.picking.states, self.picking.strokes
+        self.pick_moves = self.picking.moves
         self.striking = StrikeTables(self.states, instrument.strings, hands.comfort)
         self.fretting = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
-        self._fret_cache: dict[FretKey, FretLink] = {}
-        self._cost_cache: dict[tuple[object, ...], Floats] = {}
-        self._cost_bytes = 0
+        self._fret_cache: TableCache[FretLink] = TableCache(CACHE_BYTES)
+        self._moves_cache: TableCache[Moves] = TableCache(CACHE_BYTES)
+        self._known_runs: dict[FretStates, Runs] = {}
         self._posture_cache: dict[tuple[FretStates, bool, bool], Posture] = {}
 
     @property
@@ -200,7 +204,7 @@ class Model:
             if key not in self._fret_cache and key not in seen:
                 seen.add(key)
                 if isinstance(before, ShapeStates) or isinstance(after, ShapeStates):
-                    self._fret_cache[key] = self._shape_link(before, after, link)
+                    self._remember(key, self._shape_link(before, after, link))
                     continue
                 groups[(link.manner, link.meeting)].append((before, after, link))
         for members in groups.values():
@@ -229,9 +233,8 @@ class Model:
         ends = np.cumsum([a * b for a, b in shapes])
         for (before, after, own), shape, end in zip(members, shapes, ends, strict=True):
             part = slice(end - shape[0] * shape[1], end)
-            self._fret_cache[_fret_key(before, after, own)] = FretLink(
-                load[part].reshape(shape), cost[part].reshape(shape), extra[part].reshape(shape)
-            )
+            tables = (one[part].reshape(shape).copy() for one in (load, cost, extra))
+            self._remember(_fret_key(before, after, own), FretLink(*tables))
 
     def _shape_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
         """The fretting hand's part of a link from or to a chord."""
@@ -249,28 +252,74 @@ class Model:
     def fret_link(self, before: FretStates, after: FretStates, link: Link) -> FretLink:
         """The fretting hand's part of a link."""
         key = _fret_key(before, after, link)
-        if key not in self._fret_cache:
+        found = self._fret_cache.get(key)
+        if found is None:
             self.prepare([(before, after, link)])
-        return self._fret_cache[key]
+            found = self._fret_cache.get(key)
+        assert found is not None
+        return found
+
+    def _remember(self, key: FretKey, link: FretLink) -> None:
+        self._fret_cache.put(key, link, 3 * link.cost.nbytes)
 
     # -- both -----------------------------------------------------------------------------------------------
 
+    def moves(self, before: FretStates, after: FretStates, link: Link, school: School) -> Moves:
+        """Costs of all joint moves over a link, remembered while there is room."""
+        key = (before, after, link, school)
+        found = self._moves_cache.get(key)
+        if found is None:
+            factored = link.picked and not self._needs_shapes(before, after, link)
+            if self.slurs or (link.picked and not factored):
+                found = Dense(self._slurred(self._costs, before, after, link, school))
+                size = found.table.nbytes
+            elif not factored:
+                found = Carried(self.fret_link(before, after, link).cost, self.pick_count)
+                size = 0
+            else:
+                found = self._factored(before, after, link, school)
+                size = 2 * found.fret.nbytes + found.special.cost.nbytes
+            self._moves_cache.put(key, found, size + LEAST_BYTES)
+        return found
+
+    def _factored(self, before: FretStates, after: FretStates, link: Link, school: School) -> Factored:
+        """A link between single notes, in the parts of the two hands.
+
+        Where the pick is the slower hand of a meeting, the meeting weighs more than the fretting hand's part says;
+        these pairs are worked out for every pick state.
+        """
+        fret, by_pick = self.fret_link(before, after, link), self.picking.link(link, school)
+        meets = (fret.extra > 0) & (fret.load < by_pick.most[before.string][:, after.string])
+        two, one = np.nonzero((meets & np.isfinite(fret.cost)).T)
+        slow, extra = fret.load[one, two][:, None], fret.extra[one, two][:, None]
+        pairs = before.string[one] * self.instrument.strings + after.string[two]
+        loads, costs = by_pick.by_pair
+        overload = self.hands.comfort.overload
+        more = load_effort(np.maximum(loads[pairs], slow) + extra, overload) - load_effort(slow + extra, overload)
+        more += costs[pairs] + fret.cost[one, two][:, None]
+        more = np.ascontiguousarray(more.T).reshape(self.pick_count, self.pick_count, -1)
+        plain = fret.cost
+        if len(one):
+            plain = plain.copy()
+            plain[one, two] = np.inf
+        runs = self._runs_of(before), self._runs_of(after)
+        return Factored(plain, by_pick.cost, *runs, Special(one, two, more))
+
+    def _runs_of(self, states: FretStates) -> Runs:
+        found = self._known_runs.get(states)
+        if found is None:
+            found = self._known_runs[states] = Runs.of(states.string)
+        return found
+
     def costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
-        """Costs of all joint moves over a link, remembered while there is room.
+        """Costs of all joint moves over a link.
 
         Returns
         -------
         ndarray, shape (joint before, joint after)
             Infinite where a move cannot be made.
         """
-        key = (before, after, link, school)
-        found = self._cost_cache.get(key)
-        if found is None:
-            found = self._slurred(self._costs, before, after, link, school)
-            if self._cost_bytes + found.nbytes <= CACHE_BYTES:
-                self._cost_cache[key] = found
-                self._cost_bytes += found.nbytes
-        return found
+        return self.moves(before, after, link, school).dense()
 
     def _slurred(
         self,
@@ -294,27 +343,11 @@ class Model:
         return whole
 
     def _costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
-        picks, rows, columns = self.pick_count, len(before), len(after)
-        fret = self.fret_link(before, after, link)
         if not link.picked:
-            carried = np.full((picks, rows, picks, columns), np.inf)
-            for pick in range(picks):
-                carried[pick, :, pick, :] = fret.cost
-            return carried.reshape(picks * rows, picks * columns)
-        by_pick = self.picking.link(link, school)
+            return Carried(self.fret_link(before, after, link).cost, self.pick_count).dense()
         if self._needs_shapes(before, after, link):
             return self._shape_costs(before, after, link, school)
-        cost = spread(by_pick.cost[:, before.string], after)
-        cost += fret.cost[None, :, None, :]
-        one, two = np.nonzero((fret.extra > 0) & (fret.load < by_pick.most[before.string][:, after.string]))
-        if len(one):
-            # Where the pick is the slower hand, the meeting weighs more than the fretting hand's part says.
-            overload = self.hands.comfort.overload
-            slow, extra = fret.load[one, two][:, None, None], fret.extra[one, two][:, None, None]
-            loads = by_pick.load[:, before.string[one], :, after.string[two]]
-            more = load_effort(np.maximum(loads, slow) + extra, overload) - load_effort(slow + extra, overload)
-            cost[:, one, :, two] += more
-        return cost.reshape(picks * rows, picks * columns)
+        return self._factored(before, after, link, school).dense()
 
     @staticmethod
     def _needs_shapes(before: FretStates, after: FretStates, link: Link) -> bool:
@@ -399,7 +432,11 @@ class Model:
         pick_two, fret_two = np.divmod(two, len(after))
         fret = self.fret_link(before, after, link)
         load: Floats = fret.load[fret_one, fret_two]
-        if link.picked:
+        if link.picked and not self._needs_shapes(before, after, link):
+            strings = before.string[fret_one], after.string[fret_two]
+            picked = self.picking.link(link, school).load[pick_one, strings[0], pick_two, strings[1]]
+            load = np.maximum(load, picked) + fret.extra[fret_one, fret_two]
+        elif link.picked:
             ends, (begins, _, through_ms) = (
                 self._strokes_through(before)[1],
                 self._strokes_through(after, link.raked),

@@ -239,7 +239,7 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
         model.instrument.index(begins),
         pick_index(after, model),
     )
-    table, hand = model.moves, model.hands.picking
+    table, hand = model.pick_moves, model.hands.picking
     travel = before.ends - begins
     further = after.string - after.thinnest if after.stroke not in PICK else abs(after.ends - begins)
     travel_mm = float(table.travel_mm[at])
@@ -289,7 +289,7 @@ def _turns(before: State, after: State) -> bool:
 
 
 def _stroke_parts(model: Model, at: tuple[int, int, int, int], travel_mm: float) -> dict[str, float]:
-    table, hand = model.moves, model.hands.picking
+    table, hand = model.pick_moves, model.hands.picking
     reversals, paid = int(table.reversals[at]), int(table.paid[at])
     turns = "one reversal" if reversals == 1 else f"{reversals} reversals"
     return {
@@ -306,7 +306,7 @@ def _stroke_parts(model: Model, at: tuple[int, int, int, int], travel_mm: float)
 
 
 def _never_rests(model: Model, at: tuple[int, int, int, int]) -> bool:
-    swept = bool(model.moves.sweep[at]) and not bool(model.moves.drop[at])
+    swept = bool(model.pick_moves.sweep[at]) and not bool(model.pick_moves.drop[at])
     return swept and model.hands.picking.rest_strokes is RestStrokes.NEVER
 
 
@@ -317,7 +317,7 @@ def _wide_jump_ms(travel_mm: float, hand: PickingHand) -> float:
 def _pluck_parts(
     model: Model, before: State, after: State, at: tuple[int, int, int, int], travel_mm: float
 ) -> dict[str, float]:
-    table, hand = model.moves, model.hands.picking
+    table, hand = model.pick_moves, model.hands.picking
     travel = {
         f"{travel_mm:.0f} mm of travel": hand.fitts_ms * log2(1.0 + travel_mm / hand.target_mm),
         "the hand moves for a wide jump": _wide_jump_ms(travel_mm, hand),

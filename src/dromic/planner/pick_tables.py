@@ -32,6 +32,16 @@ class PickLink:
     cost: Floats
 
     @cached_property
+    def by_pair(self) -> tuple[Floats, Floats]:
+        """Loads and costs by pair of strings, each of shape (strings^2, picks^2)."""
+        picks, strings = self.load.shape[:2]
+        load, cost = (
+            np.ascontiguousarray(table.transpose(1, 3, 0, 2).reshape(strings**2, picks**2))
+            for table in (self.load, self.cost)
+        )
+        return load, cost
+
+    @cached_property
     def most(self) -> Floats:
         """Largest load from string to string, shape (strings, strings)."""
         most: Floats = self.load.max(axis=(0, 2))

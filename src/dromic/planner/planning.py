@@ -14,7 +14,7 @@ from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.kbest import best_plans
 from dromic.planner.passage import Passage, Transition, passages
 from dromic.planner.plan import Alternative, Plan, State
-from dromic.planner.prices import alternatives, through_all
+from dromic.planner.prices import price_all
 from dromic.planner.problem import Problem, Setting, Watch
 from dromic.planner.ringing import CannotRingError, let_go, with_held_notes
 from dromic.planner.search import DeadEndError, Found
@@ -212,11 +212,7 @@ def _priced(answer: Answer, chosen: Sequence[State], request: Request) -> list[t
     problem = answer.problem
     if not request.alternatives:
         return [()] * len(problem.steps)
-    through = through_all(problem, problem.bounded(answer.bound))
-    return [
-        alternatives(problem, step, chosen[step], one, problem.setting.tempo, request.alternatives)
-        for step, one in enumerate(through)
-    ]
+    return price_all(problem, answer.bound, chosen, answer.found.total, request.alternatives)
 
 
 def transitions_of(

@@ -3,182 +3,198 @@
 The sum of the best way up to a state and the best way on from it is the cost of the best plan through that
 state. The least of these over all states that share a choice (an up, the fourth string, the third finger) is
 the cost of the best plan with that choice forced; less the optimum, it is the price. The largest load on that
-plan, carried along in both passes, gives the ceiling it would leave.
+plan gives the ceiling it would leave.
+
+Under the highest tempo a choice is worth the best ceiling that it leaves, and its price is that of the best plan
+with it that reaches this ceiling; it may save effort and be negative. Round a loop the same passes are made for
+every state at one cut; there, under the highest tempo, only choices that keep the ceiling are priced.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.shapes import ShapeStates
-from dromic.music.riff import Stroke
+from dromic.planner.choices import Choice, ChoiceFinder
+from dromic.planner.loops import AroundLoop, cut_open, through_loop
 from dromic.planner.plan import Alternative, State
-from dromic.planner.problem import Problem
-from dromic.planner.search import Chain, through_loop
+from dromic.planner.problem import LOAD_TOLERANCE, Problem
+from dromic.planner.search import (
+    Chain,
+    backward_sums,
+    forward_sums,
+    largest_through,
+    least_largest,
+    least_largest_behind,
+)
 
 Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
+Ints = NDArray[np.int64]
+
+NO_PRICE = 1e-9
 
 
 @dataclass(frozen=True)
-class Through:
-    """Cost of the best plan through each joint state of a step, and that plan's largest load."""
+class _Offer:
+    """A choice for a step with the joint state of the best plan that makes it, and that plan's cost."""
 
-    cost: Floats
-    load: Floats
-
-
-def through_all(problem: Problem, chain: Chain) -> list[Through]:
-    """Price every joint state of every step.
-
-    Parameters
-    ----------
-    problem : Problem
-    chain : Chain
-        The problem's own, or one with moves taken out.
-    """
-    if problem.seam is not None:
-        return _through_loop(problem, chain)
-    ahead, worst_ahead = _forward(problem, chain)
-    behind, worst_behind = _backward(problem, chain)
-    return [
-        Through(up + on, np.maximum(one, two))
-        for up, on, one, two in zip(ahead, behind, worst_ahead, worst_behind, strict=True)
-    ]
+    choice: Choice
+    joint: int
+    cost: float
 
 
-def _forward(problem: Problem, chain: Chain) -> tuple[list[Floats], list[Floats]]:
-    sums, worst = [np.asarray(chain.efforts[0])], [np.zeros(len(chain.efforts[0]))]
-    for step in range(len(chain.efforts) - 1):
-        reached = np.flatnonzero(np.isfinite(sums[-1]))
-        total = chain.link(step)[reached] + sums[-1][reached, None]
-        best = total.argmin(axis=0)
-        columns = np.arange(total.shape[1])
-        before = reached[best]
-        sums.append(total[best, columns] + chain.efforts[step + 1])
-        worst.append(np.maximum(worst[-1][before], problem.pair_loads(step, before, columns)))
-    return sums, worst
-
-
-def _backward(problem: Problem, chain: Chain) -> tuple[list[Floats], list[Floats]]:
-    last = len(chain.efforts) - 1
-    sums, worst = [np.zeros(len(chain.efforts[last]))], [np.zeros(len(chain.efforts[last]))]
-    for step in range(last - 1, -1, -1):
-        after = sums[-1] + chain.efforts[step + 1]
-        reached = np.flatnonzero(np.isfinite(after))
-        total = chain.link(step)[:, reached] + after[reached]
-        best = total.argmin(axis=1)
-        rows = np.arange(total.shape[0])
-        following = reached[best]
-        sums.append(total[rows, best])
-        worst.append(np.maximum(worst[-1][following], problem.pair_loads(step, rows, following)))
-    return sums[::-1], worst[::-1]
-
-
-def _through_loop(problem: Problem, chain: Chain) -> list[Through]:
-    assert problem.seam is not None
-    costs = through_loop(chain, problem.seam[0])
-    return [Through(cost, np.full(len(cost), np.nan)) for cost in costs]
-
-
-def alternatives(
-    problem: Problem, step: int, chosen: State, through: Through, tempo: float, most: int
-) -> tuple[Alternative, ...]:
-    """Return the cheapest other choices for one note.
+def price_all(
+    problem: Problem, bound: float, chosen: Sequence[State], total: float, most: int
+) -> list[tuple[Alternative, ...]]:
+    """Return the cheapest other choices for every note.
 
     Parameters
     ----------
     problem : Problem
-    step : int
-    chosen : State
+        Solved.
+    bound : float
+        The load that no link of the plan passes; infinite for least effort.
+    chosen : sequence of State
         What the plan does.
-    through : Through
-        Of this step.
-    tempo : float
+    total : float
+        Its cost.
     most : int
-        How many to return at most.
+        How many choices to return for each note at most.
 
     Returns
     -------
-    tuple of Alternative
-        Cheapest first. Each changes one thing and leaves the rest of the plan free.
+    list of tuple of Alternative, one a step
+        Cheapest first (under the highest tempo, by ceiling and then price). Each changes one thing and leaves the
+        rest of the plan free.
     """
-    count = len(problem.states[step])
-    cost = through.cost.reshape(-1, count)
-    load = through.load.reshape(-1, count)
-    optimum = float(cost.min())
-    found = []
-    for choice in choices_at(problem, step, chosen):
-        costs = np.where(choice.keep, cost, np.inf)
-        best = int(costs.argmin())
-        price = float(costs.flat[best]) - optimum
-        if np.isfinite(price):
-            largest = float(load.flat[best])
-            ceiling = tempo / largest if largest > 0 else None
-            found.append(Alternative(choice.kind, choice.words, max(price, 0.0), ceiling, choice.value))
-    return tuple(sorted(found, key=lambda one: one.price)[:most])
+    finder = ChoiceFinder(problem)
+    if problem.seam is not None:
+        around = through_loop(problem.bounded(bound), _bounded_seam(problem, bound))
+        offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(around.cost)]
+        return _told(problem, offers, _loads_around(problem, bound, around, offers), total)
+    if np.isfinite(bound):
+        return _by_ceiling(problem, finder, bound, chosen, total, most)
+    chain, ahead, behind = problem.chain, problem.ahead, problem.behind
+    through = [one + two for one, two in zip(ahead, behind, strict=True)]
+    offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(through)]
+    return _told(problem, offers, _loads(problem, chain, ahead, behind, offers), total)
 
 
-@dataclass(frozen=True)
-class Choice:
-    """Another choice: `keep` tells the joint states that make it, shape (rows, fretting states)."""
-
-    kind: str
-    words: str
-    value: str
-    keep: Bools
-
-
-def choices_at(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
-    """Every other choice for a step."""
-    states, model = problem.states[step], problem.model
-    everywhere = np.ones((len(model.rows), len(states)), dtype=bool)
-    if problem.steps[step].picked:
-        if model.slurs and chosen.sounded:
-            slurred = np.array([not sounded for _, sounded in model.rows])
-            yield Choice("stroke", "hammered on or pulled off", str(Stroke.NONE), everywhere & slurred[:, None])
-        for stroke in dict.fromkeys(model.strokes):
-            if stroke is not chosen.stroke or not chosen.sounded:
-                rows = np.array([one is stroke and sounded for one, sounded in model.rows])
-                words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
-                yield Choice("stroke", words, str(stroke), everywhere & rows[:, None])
-    if isinstance(states, ShapeStates):
-        if problem.steps[step].more:
-            yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
-            return
-        states = states.sounded
-    strings = model.instrument.strings - states.string
-    for string in np.unique(strings):
-        at = strings == string
-        if string != chosen.string:
-            yield Choice("place", f"string {string}, fret {states.fret[at][0]}", str(string), everywhere & at)
-    here = strings == chosen.string
-    for finger in np.unique(states.finger[here]):
-        if finger != chosen.finger:
-            yield Choice("finger", f"finger {finger}", str(finger), everywhere & (here & (states.finger == finger)))
-    by_finger = here & (states.finger == chosen.finger)
-    for position in np.unique(states.position[by_finger]):
-        if position != chosen.position:
-            keep = by_finger & (states.position == position)
-            yield Choice("position", f"hand at fret {position}", str(position), everywhere & keep)
+def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: int) -> list[_Offer]:
+    """Return the cheapest choices for a step."""
+    choices = finder.at(step, chosen)
+    if not choices.named:
+        return []
+    costs = np.where(choices.keep, cost, np.inf)
+    best = costs.argmin(axis=1)
+    least = costs[np.arange(len(best)), best]
+    order = np.argsort(least, kind="stable")[:most]
+    return [_Offer(choices.named[at], int(best[at]), float(least[at])) for at in order if np.isfinite(least[at])]
 
 
-def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen: State) -> Iterator[Choice]:
-    """Every other way to hold a chord."""
-    held = [tuple((strings - one, fret, finger) for one, fret, finger in shape.notes) for shape in states.shapes]
-    for notes in dict.fromkeys(held):
-        if notes != chosen.notes:
-            keep = np.array([one == notes for one in held])
-            words = f"fingers {' '.join(str(finger) for _, _, finger in notes)}"
-            if [note[:2] for note in notes] != [note[:2] for note in chosen.notes]:
-                words = f"{' '.join(f'{string}:{fret}' for string, fret, _ in notes)}, {words}"
-            yield Choice("shape", words, words, everywhere & keep)
-    positions = np.array([one == chosen.notes for one in held])
-    for position in np.unique(states.position[positions]):
-        if position != chosen.position:
-            keep = positions & (states.position == position)
-            yield Choice("position", f"hand at fret {position}", str(position), everywhere & keep)
+def _wanted(offers: Sequence[Sequence[_Offer]]) -> list[Ints]:
+    return [np.unique(np.array([one.joint for one in some], dtype=np.int64)) for some in offers]
+
+
+def _loads(
+    problem: Problem, chain: Chain, ahead: Sequence[Floats], behind: Sequence[Floats], offers: list[list[_Offer]]
+) -> list[dict[int, float]]:
+    """Largest load of the best plan through each offered state, by step and state."""
+    wanted = _wanted(offers)
+    largest = largest_through(chain, problem.pair_loads, ahead, behind, wanted)
+    return [
+        dict(zip(states.tolist(), loads.tolist(), strict=True))
+        for states, loads in zip(wanted, largest, strict=True)
+    ]
+
+
+def _told(
+    problem: Problem, offers: Sequence[Sequence[_Offer]], loads: Sequence[dict[int, float]], total: float
+) -> list[tuple[Alternative, ...]]:
+    tempo = problem.setting.tempo
+
+    def one(offer: _Offer, load: float) -> Alternative:
+        choice, price = offer.choice, offer.cost - total
+        price = 0.0 if abs(price) < NO_PRICE else price
+        return Alternative(choice.kind, choice.words, price, tempo / load if load > 0 else None, choice.value)
+
+    return [
+        tuple(one(offer, known[offer.joint]) for offer in some) for some, known in zip(offers, loads, strict=True)
+    ]
+
+
+# -- round a loop -------------------------------------------------------------------------------------------
+
+
+def _bounded_seam(problem: Problem, bound: float) -> Floats:
+    assert problem.seam is not None
+    cost, load = problem.seam
+    return np.where(load <= bound, cost, np.inf)
+
+
+def _loads_around(
+    problem: Problem, bound: float, around: AroundLoop, offers: list[list[_Offer]]
+) -> list[dict[int, float]]:
+    """Largest load of the best loop through each offered state."""
+    assert problem.seam is not None
+    seam, seam_load = _bounded_seam(problem, bound), problem.seam[1]
+    chain, count = problem.bounded(bound), len(offers)
+    by_start: dict[int, list[set[int]]] = defaultdict(lambda: [set() for _ in range(count)])
+    for step, some in enumerate(offers):
+        for offer in some:
+            by_start[int(around.start[step][offer.joint])][step].add(offer.joint)
+    found: list[dict[int, float]] = [{} for _ in offers]
+    for state, wanted_at in by_start.items():
+        cut = cut_open(chain, seam, around.cut, state)
+        order = cut.order
+
+        def pair_loads(link: int, one: Ints, two: Ints, order: tuple[int, ...] = order) -> Floats:
+            loads: Floats = (
+                seam_load[one, two] if order[link] == count - 1 else problem.pair_loads(order[link], one, two)
+            )
+            return loads
+
+        wanted = [np.array(sorted(wanted_at[step]), dtype=np.int64) for step in order]
+        wanted.append(np.array([state]))
+        ahead, behind = forward_sums(cut.chain), backward_sums(cut.chain)
+        for step, states, loads in zip(
+            order, wanted, largest_through(cut.chain, pair_loads, ahead, behind, wanted), strict=False
+        ):
+            found[step].update(zip(states.tolist(), loads.tolist(), strict=True))
+    return found
+
+
+# -- for the highest tempo ----------------------------------------------------------------------------------
+
+
+def _by_ceiling(
+    problem: Problem, finder: ChoiceFinder, bound: float, chosen: Sequence[State], total: float, most: int
+) -> list[tuple[Alternative, ...]]:
+    """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
+    before = least_largest(problem.chain, problem.loads)
+    after = least_largest_behind(problem.chain, problem.loads)
+    wanted: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
+    for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
+        choices = finder.at(step, chosen[step])
+        if choices.named:
+            least = np.where(choices.keep, largest, np.inf).min(axis=1)
+            for at in np.argsort(least, kind="stable")[:most]:
+                if np.isfinite(least[at]):
+                    wanted[max(float(least[at]) * (1 + LOAD_TOLERANCE), bound)].append((step, choices.named[at]))
+    found: list[list[Alternative]] = [[] for _ in chosen]
+    for limit, some in sorted(wanted.items(), key=lambda one: one[0]):
+        chain = problem.bounded(limit)
+        ahead, behind = forward_sums(chain), backward_sums(chain)
+        offers: list[list[_Offer]] = [[] for _ in chosen]
+        for step, choice in some:
+            cost = np.where(choice.keep.ravel(), ahead[step] + behind[step], np.inf)
+            joint = int(cost.argmin())
+            offers[step].append(_Offer(choice, joint, float(cost[joint])))
+        told = _told(problem, offers, _loads(problem, chain, ahead, behind, offers), total)
+        for step, alternatives in enumerate(told):
+            found[step].extend(sorted(alternatives, key=lambda one: one.price))
+    return [tuple(some) for some in found]

@@ -15,7 +15,9 @@ from dromic.hands.shapes import ShapeStates, single_shape
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import candidate_states
+from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.model import Floats, Ints, Model
+from dromic.planner.moves import Moves
 from dromic.planner.plan import State
 from dromic.planner.search import (
     Chain,
@@ -24,9 +26,7 @@ from dromic.planner.search import (
     backward_sums,
     forward_sums,
     least_largest_value,
-    least_largest_value_loop,
     least_sum,
-    least_sum_loop,
     traced,
 )
 from dromic.planner.steps import Step, Task
@@ -80,7 +80,7 @@ class Problem:
         efforts = [
             self.model.step_efforts(step, states) for step, states in zip(self.steps, self.states, strict=True)
         ]
-        self.chain = Chain(efforts, self.costs)
+        self.chain = Chain(efforts, self.costs, self.moves)
         self._next_to_prepare = 0
 
     def _prepare(self) -> None:
@@ -93,12 +93,16 @@ class Problem:
     def _link(self, index: int) -> tuple[FretStates, FretStates, School]:
         return self.states[index], self.states[index + 1], self.model.school_of(self.steps[index + 1])
 
-    def costs(self, index: int) -> Floats:
-        """Costs of the link after step `index`."""
+    def moves(self, index: int) -> Moves:
+        """Moves over the link after step `index`."""
         before, after, school = self._link(index)
         if index == self._next_to_prepare:
             self._prepare()
-        return self.model.costs(before, after, self.task.links[index], school)
+        return self.model.moves(before, after, self.task.links[index], school)
+
+    def costs(self, index: int) -> Floats:
+        """Costs of the link after step `index`, as one table."""
+        return self.moves(index).dense()
 
     def loads(self, index: int) -> Floats:
         """Loads of the link after step `index`."""
@@ -115,13 +119,13 @@ class Problem:
         everything = max(passes * (len(self.steps) - 1), 1)
         asked = 0
 
-        def link(index: int) -> Floats:
+        def moves(index: int) -> Moves:
             nonlocal asked
             asked += 1
             watch(min(asked / everything, 1.0))
-            return self.costs(index)
+            return self.moves(index)
 
-        self.chain = Chain(self.chain.efforts, link)
+        self.chain = Chain(self.chain.efforts, lambda index: moves(index).dense(), moves)
 
     @cached_property
     def seam(self) -> tuple[Floats, Floats] | None:

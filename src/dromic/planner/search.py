@@ -1,4 +1,4 @@
-"""Exact search over chains of arrays: least sum, least largest load, and both round a loop.
+"""Exact search over chains of arrays: least sum, and least largest load.
 
 The kernels know nothing of hands: they get one array of efforts a step and one of costs a link. Among equal
 costs the state with the smallest number wins, so results repeat.
@@ -12,14 +12,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.planner.moves import Dense, Moves
+
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 LinkArray = Callable[[int], Floats]
+LinkMoves = Callable[[int], Moves]
+PairLoads = Callable[[int, Ints, Ints], Floats]
 
 
 @dataclass(frozen=True)
@@ -32,10 +35,17 @@ class Chain:
     link : callable
         Array of shape (states before, states after) for link i, from step i to step i + 1. Infinite where a
         move cannot be made.
+    parts : callable or None
+        The same as `Moves`, where there is a quicker way to ask than the whole array.
     """
 
     efforts: Sequence[Floats]
     link: LinkArray
+    parts: LinkMoves | None = None
+
+    def moves(self, link: int) -> Moves:
+        """Moves over a link."""
+        return Dense(self.link(link)) if self.parts is None else self.parts(link)
 
 
 class DeadEndError(Exception):
@@ -90,11 +100,12 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
     """
     ahead = forward_sums(chain, start, end)
     for step, sums in enumerate(ahead):
-        _check(sums, step)
+        check_reached(sums, step)
     return traced(chain, ahead)
 
 
-def _check(ahead: Floats, step: int) -> None:
+def check_reached(ahead: Floats, step: int) -> None:
+    """Raise `DeadEndError` where no state of a step can be reached."""
     if not np.isfinite(ahead).any():
         raise DeadEndError(step)
 
@@ -112,7 +123,7 @@ def path_to(
     """Best way up to a state, that state not included; `known` is a best path, followed once it is met."""
     path = []
     for link in range(step - 1, -1, -1):
-        state = int((ahead[link] + chain.link(link)[:, state]).argmin())
+        state = int((ahead[link] + chain.moves(link).columns(np.array([state]))[:, 0]).argmin())
         path.append(state)
         if known and known[link] == state:
             return (*known[:link], *reversed(path))
@@ -125,7 +136,9 @@ def path_from(
     """Best way on from a state, that state not included; `known` is a best path, followed once it is met."""
     path = []
     for link in range(step, len(chain.efforts) - 1):
-        state = int((chain.link(link)[state] + chain.efforts[link + 1] + behind[link + 1]).argmin())
+        state = int(
+            (chain.moves(link).rows(np.array([state]))[0] + chain.efforts[link + 1] + behind[link + 1]).argmin()
+        )
         path.append(state)
         if known and known[link + 1] == state:
             return (*path, *known[link + 2 :])
@@ -137,29 +150,17 @@ def forward_sums(chain: Chain, start: Floats | None = None, end: Floats | None =
     first: Floats = np.asarray(chain.efforts[0], dtype=np.float64)
     sums = [first if start is None else first + start]
     for step in range(len(chain.efforts) - 1):
-        sums.append(_least_into(sums[-1], chain.link(step)) + chain.efforts[step + 1])
+        sums.append(chain.moves(step).into(sums[-1]) + chain.efforts[step + 1])
     if end is not None:
         sums[-1] = sums[-1] + end
     return sums
-
-
-def _least_into(ahead: Floats, link: Floats) -> Floats:
-    """Least of `ahead` plus each column; rows that cannot be reached are left out."""
-    reached = np.isfinite(ahead)
-    if not reached.all():
-        if not reached.any():
-            return np.full(link.shape[1], np.inf)
-        ahead, link = ahead[reached], link[reached]
-    least: Floats = (link + ahead[:, None]).min(axis=0)
-    return least
 
 
 def backward_sums(chain: Chain) -> list[Floats]:
     """Least sums from each state to the end, its own effort not included."""
     sums = [np.zeros(len(chain.efforts[-1]))]
     for step in range(len(chain.efforts) - 2, -1, -1):
-        after = sums[-1] + chain.efforts[step + 1]
-        sums.append((chain.link(step) + after).min(axis=1))
+        sums.append(chain.moves(step).onto(sums[-1] + chain.efforts[step + 1]))
     sums.reverse()
     return sums
 
@@ -187,58 +188,27 @@ def least_largest(chain: Chain, loads: LinkArray, start: Floats | None = None) -
     worst = np.where(np.isfinite(chain.efforts[0]), 0.0, np.inf)
     if start is not None:
         worst = worst + start
-    _check(worst, 0)
+    check_reached(worst, 0)
     found = [worst]
     for step in range(len(chain.efforts) - 1):
         load = np.where(np.isfinite(chain.link(step)), loads(step), np.inf)
         worst = np.maximum(worst[:, None], load).min(axis=0)
         worst = np.where(np.isfinite(chain.efforts[step + 1]), worst, np.inf)
-        _check(worst, step + 1)
+        check_reached(worst, step + 1)
         found.append(worst)
     return found
 
 
-def least_sum_loop(chain: Chain, seam: Floats) -> Found:
-    """Find the closed path with the least sum, the seam from last to first step included.
-
-    Parameters
-    ----------
-    chain : Chain
-    seam : ndarray, shape (states of the last step, states of the first step)
-
-    Notes
-    -----
-    Starts are tried in the order of a lower bound (the best open path from there, with the cheapest seam back
-    to it) until the bound passes the best loop found, so few of them are usually tried.
-
-    Raises
-    ------
-    DeadEndError
-    """
-    if len(chain.efforts) == 1:
-        around = chain.efforts[0] + np.diagonal(seam)
-        _check(around, 0)
-        state = int(around.argmin())
-        return Found((state,), float(around[state]))
-    onward = backward_sums(chain)[0] + chain.efforts[0]
-    if not np.isfinite(onward).any():
-        least_sum(chain)
-    bounds = onward + seam.min(axis=0)
-    best: Found | None = None
-    for state in np.argsort(bounds, kind="stable"):
-        if not np.isfinite(bounds[state]) or (best is not None and bounds[state] >= best.total):
-            break
-        start = np.full(len(bounds), np.inf)
-        start[state] = 0.0
-        try:
-            found = least_sum(chain, start, seam[:, state])
-        except DeadEndError:
-            continue
-        if best is None or found.total < best.total:
-            best = found
-    if best is None:
-        raise DeadEndError(0)
-    return best
+def least_largest_behind(chain: Chain, loads: LinkArray) -> list[Floats]:
+    """Smallest largest load on the way from each state to the end; parameters as in `least_largest`."""
+    worst = np.where(np.isfinite(chain.efforts[-1]), 0.0, np.inf)
+    found = [worst]
+    for step in range(len(chain.efforts) - 2, -1, -1):
+        load = np.where(np.isfinite(chain.link(step)), loads(step), np.inf)
+        worst = np.maximum(load, worst).min(axis=1)
+        worst = np.where(np.isfinite(chain.efforts[step]), worst, np.inf)
+        found.append(worst)
+    return found[::-1]
 
 
 def least_largest_value(chain: Chain, loads: LinkArray) -> float:
@@ -246,58 +216,67 @@ def least_largest_value(chain: Chain, loads: LinkArray) -> float:
     return float(least_largest(chain, loads)[-1].min())
 
 
-def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, seam_load: Floats) -> float:
-    """Smallest largest load of any closed path, by trying every start in the order of its seam."""
-    closing = np.where(np.isfinite(seam_cost), seam_load, np.inf)
-    best = np.inf
-    order = np.argsort(closing.min(axis=0), kind="stable")
-    for state in order:
-        if closing[:, state].min() >= best or not np.isfinite(chain.efforts[0][state]):
-            continue
-        start = np.full(closing.shape[1], np.inf)
-        start[state] = 0.0
-        try:
-            last = least_largest(chain, loads, start)[-1]
-        except DeadEndError:
-            continue
-        best = min(best, float(np.maximum(last, closing[:, state]).min()))
-    if not np.isfinite(best):
-        raise DeadEndError(0)
-    return best
-
-
-def through_loop(chain: Chain, seam: Floats) -> list[Floats]:
-    """Cost of the best closed path through each state of each step.
+def largest_through(
+    chain: Chain, pair_loads: PairLoads, ahead: Sequence[Floats], behind: Sequence[Floats], wanted: Sequence[Ints]
+) -> list[Floats]:
+    """Largest load on the best path through some states of each step.
 
     Parameters
     ----------
     chain : Chain
-    seam : ndarray, shape (states of the last step, states of the first step)
+    pair_loads : callable
+        Loads over a link between two arrays of states.
+    ahead, behind : sequence of ndarray
+        What `forward_sums` and `backward_sums` give.
+    wanted : sequence of ndarray of int
+        States of each step, each array sorted.
+
+    Returns
+    -------
+    list of ndarray, of the shapes of `wanted`
 
     Notes
     -----
-    The loop is cut at the step with the fewest states, and each of these is carried all the way round, so time
-    grows with their number.
+    Only states that lie on one of these paths are looked at; paths meet soon, so these are few.
     """
-    count = len(chain.efforts)
+    before = _largest_on_the_way(
+        wanted,
+        lambda step, states: (ahead[step - 1][:, None] + chain.moves(step - 1).columns(states)).argmin(axis=0),
+        lambda step, sources, states: pair_loads(step - 1, sources, states),
+    )
+    last = len(wanted) - 1
 
-    def link(step: int) -> Floats:
-        return seam if step == count - 1 else chain.link(step)
+    def onward(step: int, states: Ints) -> Ints:
+        at = last - step
+        total = chain.moves(at).rows(states) + (chain.efforts[at + 1] + behind[at + 1])
+        best: Ints = total.argmin(axis=1)
+        return best
 
-    if count == 1:
-        return [chain.efforts[0] + np.diagonal(seam)]
-    cut = min(range(count), key=lambda step: int(np.isfinite(chain.efforts[step]).sum()))
-    order = [(cut + offset) % count for offset in range(count)]
-    best = [np.full(len(chain.efforts[step]), np.inf) for step in range(count)]
-    for state in np.flatnonzero(np.isfinite(chain.efforts[cut])):
-        ahead = [np.full(len(chain.efforts[cut]), np.inf)]
-        ahead[0][state] = chain.efforts[cut][state]
-        for before, after in pairwise(order):
-            ahead.append(_least_into(ahead[-1], link(before)) + chain.efforts[after])
-        behind = link(order[-1])[:, state]
-        for place in range(count - 1, -1, -1):
-            step = order[place]
-            np.minimum(best[step], ahead[place] + behind, out=best[step])
-            if place:
-                behind = (link(order[place - 1]) + (behind + chain.efforts[step])).min(axis=1)
-    return best
+    after = _largest_on_the_way(
+        wanted[::-1], onward, lambda step, targets, states: pair_loads(last - step, states, targets)
+    )
+    return [np.maximum(one, two) for one, two in zip(before, after[::-1], strict=True)]
+
+
+def _largest_on_the_way(
+    wanted: Sequence[Ints],
+    sources_of: Callable[[int, Ints], Ints],
+    loads_of: Callable[[int, Ints, Ints], Floats],
+) -> list[Floats]:
+    """Largest load from the first step to each wanted state, over the best way there."""
+    needs, ways = [], []
+    carried = np.empty(0, dtype=np.int64)
+    for step in range(len(wanted) - 1, -1, -1):
+        need = np.union1d(wanted[step], carried)
+        needs.append(need)
+        if step:
+            carried = sources_of(step, need)
+            ways.append((carried, loads_of(step, carried, need)))
+    needs.reverse()
+    ways.reverse()
+    largest = np.zeros(len(needs[0]))
+    found = [largest[np.searchsorted(needs[0], wanted[0])]]
+    for step, (sources, loads) in enumerate(ways, start=1):
+        largest = np.maximum(largest[np.searchsorted(needs[step - 1], sources)], loads)
+        found.append(largest[np.searchsorted(needs[step], wanted[step])])
+    return found

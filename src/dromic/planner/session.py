@@ -13,10 +13,10 @@ import numpy as np
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
+from dromic.planner.choices import ChoiceFinder
 from dromic.planner.passage import Passage, passages
 from dromic.planner.plan import Plan, State
 from dromic.planner.planning import Answer, Request, answer_for, assembled, transitions_of
-from dromic.planner.prices import choices_at
 from dromic.planner.search import Found, path_from, path_to
 
 
@@ -49,6 +49,7 @@ class Session:
         )
         self.plan: Plan = assembled(self._answer, self._request, self._chosen, self._ways)
         self._behind = self._answer.problem.behind
+        self._choices = ChoiceFinder(self._answer.problem)
 
     def with_choice(self, step: int, kind: str, value: str) -> Plan:
         """Return the best plan with one choice forced.
@@ -66,7 +67,7 @@ class Session:
         """
         problem = self._answer.problem
         cost = (problem.ahead[step] + self._behind[step]).reshape(-1, len(problem.states[step]))
-        for choice in choices_at(problem, step, self._chosen[step]):
+        for choice in self._choices.at(step, self._chosen[step]).named:
             if (choice.kind, choice.value) == (kind, value):
                 forced = np.where(choice.keep, cost, np.inf)
                 joint = int(forced.argmin())

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import cached_property
 from itertools import pairwise
 
 from dromic.errors import NoPlanError
@@ -159,6 +160,19 @@ class Link:
     raked: bool = False
     earlier_quarters: Fraction = Fraction(0)
 
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        own = (self.quarters, self.pick_quarters, self.manner, self.meeting, self.off_beat, self.earlier_quarters)
+        return hash((own, self.palm_changes, self.accent, self.raked))
+
+    @cached_property
+    def fret_key(self) -> tuple[Manner, Meeting, Fraction]:
+        """What the fretting hand's part of the passage depends on."""
+        return self.manner, self.meeting, self.quarters
+
     def as_played(self, before_sounded: bool, after_sounded: bool) -> Link | None:
         """The link when its notes are picked or slurred as said; None when that cannot be.
 
@@ -223,7 +237,7 @@ def task_of(
         For notes struck together, legato with nothing before it, or a riff of rests.
     """
     moments = timeline(riff)
-    places = grid_places(moments, riff.meter)
+    places = grid_places(moments)
     steps = [
         _step(moment, place, free)
         for moment, place in zip(moments, places, strict=True)
@@ -236,13 +250,16 @@ def task_of(
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     links: list[Link] = []
+    same: dict[Link, Link] = {}
     picked_onset = steps[0].moment.played
     for number, (before, after) in enumerate(pairwise(steps)):
         if before.picked:
             picked_onset = before.moment.played
         following = steps[number + 2] if number + 2 < len(steps) else None
         link = _link(before, after, following, moments, picked_onset)
-        links.append(replace(link, earlier_quarters=links[-1].quarters) if links else link)
+        link = replace(link, earlier_quarters=links[-1].quarters) if links else link
+        # Equal links are one object, so that tables of them are found quickly.
+        links.append(same.setdefault(link, link))
     seam = _seam(riff, steps, moments) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam)
 

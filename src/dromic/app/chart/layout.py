@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.music.riff import Stroke
+from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Plan, PlannedEvent
 
 MARGIN = 18.0
@@ -107,6 +108,7 @@ class ChartLayout:
             for event in plan.events
             if event.step is not None
         )
+        self._bars = tuple({bar.number: bar for bar in reversed(tuple(bars_in_time(plan.riff)))}.values())[::-1]
         self._xs = [column.x for column in self.columns]
         last = plan.events[-1].moment
         self.width = self.x(float(last.played + last.duration)) + MARGIN
@@ -183,23 +185,23 @@ class ChartLayout:
 
     def ticks(self, left: float, right: float) -> tuple[Tick, ...]:
         """Bar lines and beats between two places."""
-        riff = self.plan.riff
-        meter, pickup = riff.meter, float(riff.pickup)
-        bar_quarters, beat_quarters = float(meter.bar), float(meter.beat)
-        beats = round(bar_quarters / beat_quarters)
         last = self.width - MARGIN + 0.5
         found = []
-        first = max(int(((left - MARGIN) / self.zoom - pickup) / bar_quarters) - 1, -1 if pickup else 0)
-        bar = first
-        while (start := self.x(pickup + bar * bar_quarters)) <= min(right, last) or bar == first:
-            for beat in range(max(beats, 1)):
+        for bar in self._bars:
+            start, beat_quarters = self.x(float(bar.start - bar.inside)), float(bar.meter.beat)
+            if start > min(right, last):
+                break
+            if start + float(bar.meter.bar) * self.zoom < left:
+                continue
+            roomy = beat_quarters * self.zoom >= 46
+            for beat in range(max(round(float(bar.meter.bar) / beat_quarters), 1)):
                 x = start + beat * beat_quarters * self.zoom
                 if MARGIN - 0.5 <= x <= last:
-                    roomy = beat_quarters * self.zoom >= 46
-                    label = str(bar + 1) if beat == 0 else str(beat + 1) if roomy else ""
-                    label = label if x < last - 1 else ""
-                    found.append(Tick(x, label, beat == 0))
-            bar += 1
+                    label = str(bar.number) if beat == 0 else str(beat + 1) if roomy else ""
+                    found.append(Tick(x, label if x < last - 1 else "", beat == 0))
+        end = self.width - MARGIN
+        if left <= end <= right and (not found or found[-1].x < end - 1):
+            found.append(Tick(end, "", bar=True))
         return tuple(found)
 
     def phrases(self) -> tuple[tuple[float, str], ...]:

@@ -1,0 +1,174 @@
+"""Exact search round a loop: chains whose last step leads back to the first.
+
+References
+----------
+As `dromic.planner.search`; a loop is searched as a chain for one state at a cut after another, in the order of
+a lower bound.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dromic.planner.moves import Dense, Moves
+from dromic.planner.search import (
+    Chain,
+    DeadEndError,
+    Found,
+    LinkArray,
+    backward_sums,
+    check_reached,
+    forward_sums,
+    least_largest,
+    least_sum,
+)
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+
+def least_sum_loop(chain: Chain, seam: Floats) -> Found:
+    """Find the closed path with the least sum, the seam from last to first step included.
+
+    Parameters
+    ----------
+    chain : Chain
+    seam : ndarray, shape (states of the last step, states of the first step)
+
+    Notes
+    -----
+    Starts are tried in the order of a lower bound (the best open path from there, with the cheapest seam back
+    to it) until the bound passes the best loop found, so few of them are usually tried.
+
+    Raises
+    ------
+    DeadEndError
+    """
+    if len(chain.efforts) == 1:
+        around = chain.efforts[0] + np.diagonal(seam)
+        check_reached(around, 0)
+        state = int(around.argmin())
+        return Found((state,), float(around[state]))
+    onward = backward_sums(chain)[0] + chain.efforts[0]
+    if not np.isfinite(onward).any():
+        least_sum(chain)
+    bounds = onward + seam.min(axis=0)
+    best: Found | None = None
+    for state in np.argsort(bounds, kind="stable"):
+        if not np.isfinite(bounds[state]) or (best is not None and bounds[state] >= best.total):
+            break
+        start = np.full(len(bounds), np.inf)
+        start[state] = 0.0
+        try:
+            found = least_sum(chain, start, seam[:, state])
+        except DeadEndError:
+            continue
+        if best is None or found.total < best.total:
+            best = found
+    if best is None:
+        raise DeadEndError(0)
+    return best
+
+
+def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, seam_load: Floats) -> float:
+    """Smallest largest load of any closed path, by trying every start in the order of its seam."""
+    closing = np.where(np.isfinite(seam_cost), seam_load, np.inf)
+    best = np.inf
+    order = np.argsort(closing.min(axis=0), kind="stable")
+    for state in order:
+        if closing[:, state].min() >= best or not np.isfinite(chain.efforts[0][state]):
+            continue
+        start = np.full(closing.shape[1], np.inf)
+        start[state] = 0.0
+        try:
+            last = least_largest(chain, loads, start)[-1]
+        except DeadEndError:
+            continue
+        best = min(best, float(np.maximum(last, closing[:, state]).min()))
+    if not np.isfinite(best):
+        raise DeadEndError(0)
+    return best
+
+
+@dataclass(frozen=True)
+class Cut:
+    """A loop cut open at one state of one step, as a chain that begins and ends there.
+
+    Parameters
+    ----------
+    chain : Chain
+        One step more than the loop has: the last is the first again.
+    order : tuple of int
+        The loop's step at each step of the chain, the last one left out.
+    """
+
+    chain: Chain
+    order: tuple[int, ...]
+
+
+def cut_open(chain: Chain, seam: Floats, step: int, state: int) -> Cut:
+    """Cut a loop open.
+
+    Parameters
+    ----------
+    chain : Chain
+    seam : ndarray, shape (states of the last step, states of the first step)
+    step, state : int
+        Where to cut.
+    """
+    count = len(chain.efforts)
+    order = tuple((step + offset) % count for offset in range(count))
+    closed = Dense(seam)
+    first = np.full(len(chain.efforts[step]), np.inf)
+    last = first.copy()
+    first[state], last[state] = chain.efforts[step][state], 0.0
+    efforts = [first, *(chain.efforts[one] for one in order[1:]), last]
+
+    def moves(link: int) -> Moves:
+        return closed if order[link] == count - 1 else chain.moves(order[link])
+
+    return Cut(Chain(efforts, lambda link: moves(link).dense(), moves), order)
+
+
+def narrowest(chain: Chain) -> int:
+    """Step with the fewest states that are possible."""
+    return min(range(len(chain.efforts)), key=lambda step: int(np.isfinite(chain.efforts[step]).sum()))
+
+
+@dataclass(frozen=True)
+class AroundLoop:
+    """Cost of the best closed path through each state of each step, and its state at the cut."""
+
+    cut: int
+    cost: list[Floats]
+    start: list[Ints]
+
+
+def through_loop(chain: Chain, seam: Floats) -> AroundLoop:
+    """Price every state of a loop.
+
+    Parameters
+    ----------
+    chain : Chain
+    seam : ndarray, shape (states of the last step, states of the first step)
+
+    Notes
+    -----
+    The loop is cut at the step with the fewest states, and each of these is carried all the way round, so time
+    grows with their number.
+    """
+    count, step = len(chain.efforts), narrowest(chain)
+    best = [np.full(len(effort), np.inf) for effort in chain.efforts]
+    start = [np.zeros(len(effort), dtype=np.int64) for effort in chain.efforts]
+    for state in np.flatnonzero(np.isfinite(chain.efforts[step])):
+        cut = cut_open(chain, seam, step, int(state))
+        ahead, behind = forward_sums(cut.chain), backward_sums(cut.chain)
+        for place in range(count):
+            through, own = ahead[place] + behind[place], cut.order[place]
+            better = through < best[own]
+            best[own] = np.where(better, through, best[own])
+            start[own] = np.where(better, state, start[own])
+    return AroundLoop(step, best, start)
