@@ -219,27 +219,53 @@ class FretMoves:
     @property
     def discomfort(self) -> Floats:
         """Sum of the efforts that do not depend on time."""
-        return self.weak_pair + self.apart + self.squeezed + self.against
+        return sum_of(self.weak_pair, self.apart, self.squeezed, self.against)
 
     @property
     def time_ms(self) -> Floats:
         """Sum of the named times."""
-        return (
-            self.place
-            + self.lift
-            + self.fourth
-            + self.weak
-            + self.roll
-            + self.jump
-            + self.cross
-            + self.also
-            + self.plant
-            + self.shift
-            + self.hold
-            + self.slide
-            + self.late
-            + self.release
+        parts = (
+            self.place,
+            self.lift,
+            self.fourth,
+            self.weak,
+            self.roll,
+            self.jump,
+            self.cross,
+            self.also,
+            self.plant,
+            self.shift,
+            self.hold,
+            self.slide,
+            self.late,
+            self.release,
         )
+        return sum_of(*parts)
+
+
+def constant(value: float, shape: tuple[int, ...]) -> Floats:
+    """Return an array of one value that takes no room; `sum_of` knows it."""
+    return np.broadcast_to(np.float64(value), shape)
+
+
+def sum_of(*parts: Floats) -> Floats:
+    """Sum of arrays of one shape, those of one value added as a number.
+
+    Examples
+    --------
+    >>> sum_of(np.array([1.0, 2.0]), constant(3.0, (2,)), constant(0.0, (2,))).tolist()
+    [4.0, 5.0]
+    """
+    total = np.zeros(parts[0].shape)
+    rest = 0.0
+    for part in parts:
+        if part.size and not any(part.strides):
+            rest += float(part.flat[0])
+        else:
+            total += part
+    if rest:
+        total += rest
+    return total
 
 
 def _pair_table(p23: float, p24: float, p34: float) -> Floats:
@@ -287,7 +313,7 @@ class FrettingTables:
     def paired_moves(self, before: FretStates, after: FretStates, manner: Manner = PICKED) -> FretMoves:
         """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
         legato, slur = manner.legato, manner.slur
-        hand, comfort, spots = self.hand, self.comfort, self.instrument.spots
+        hand, comfort = self.hand, self.comfort
         string_a, fret_a, finger_a, home_a = before.parts
         string_b, fret_b, finger_b, home_b = after.parts
         same_string = string_a == string_b
@@ -302,12 +328,6 @@ class FrettingTables:
         newly_placed = fretted & ~(rolled | glides)
         jumped = same_finger & newly_placed
 
-        across = self.instrument.neck_y
-        along = (spots[fret_b] - spots[home_b]) - (spots[fret_a] - spots[home_a])
-        way_mm = np.hypot(along, across[string_b] - across[string_a])
-        upward = np.where(finger_b > finger_a, 1.0, -1.0)
-        ease = self.spread[finger_b] - self.spread[finger_a]
-        opened_mm = upward * ((spots[fret_b] - spots[fret_a]) - ease)
         stays_home = other_finger & ~shifted
         behind = (finger_b - finger_a) * rise < 0
 
@@ -322,37 +342,67 @@ class FrettingTables:
         let_go = float(hand.pull_ms if slur or legato is Mark.PULL else hand.lift_ms)
         hold_ms = 0.0 if is_slide or manner.silent_between else hand.hold_ms
         lifts = hand.letting_go is LettingGo.LIFT and legato is None
-        released = held & ~same_string & ~near if lifts else np.zeros(shifted.shape, dtype=np.bool_)
+        released = held & ~same_string & ~near if lifts else None
         leaves = shifted | jumped if hand.letting_go is LettingGo.HOLD else shifted
         comes_back = newly_placed & (finger_b == 1) & (finger_a > 1) & ~same_string & ~shifted
         side_by_side = other_finger & same_fret & ~same_string
         against = {SameFret.EITHER: None, SameFret.ROLL: side_by_side, SameFret.SEPARATE: rolled}[hand.same_fret]
+        nothing = constant(0.0, shifted.shape)
+        plants = manner.plants and legato is not Mark.PULL
         return FretMoves(
             place=put_down * newly_placed,
             lift=np.where(held & ~fretted, let_go, 0.0),
             fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
             weak=self.weak_ms[finger_a, finger_b],
             roll=self.roll_ms * rolled,
-            jump=jumped
-            * (hand.jump_ms * ~shifted + hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)),
+            jump=self._jump_ms(jumped, before, after),
             cross=hand.cross_ms * (stays_home & behind),
-            also=np.zeros(shifted.shape),
-            plant=np.where(newly_placed, hand.plant_ms if manner.plants and legato is not Mark.PULL else 0.0, 0.0),
+            also=nothing,
+            plant=hand.plant_ms * newly_placed if plants else nothing,
             shift=self.shift_ms[home_a, home_b],
-            hold=hold_ms * (leaves & held),
-            slide=np.full(shifted.shape, hand.slide_ms if is_slide else 0.0),
+            hold=hold_ms * (leaves & held) if hold_ms else nothing,
+            slide=constant(hand.slide_ms if is_slide else 0.0, shifted.shape),
             late=hand.late_ms * comes_back,
-            release=hand.release_ms * released,
+            release=nothing if released is None else hand.release_ms * released,
             allowed=allowed,
             shifted=shifted,
             rolled=rolled,
             jumped=jumped,
             shift_mm=self.shift_mm[home_a, home_b],
             weak_pair=self.weak_effort[finger_a, finger_b],
-            apart=stays_home * reach_effort(opened_mm, comfort.apart, comfort),
+            apart=self._apart(stays_home, before, after),
             squeezed=comfort.squeezed * side_by_side,
-            against=np.zeros(shifted.shape) if against is None else comfort.against * against,
+            against=nothing if against is None else comfort.against * against,
         )
+
+    def _jump_ms(self, jumped: Bools, before: FretStates, after: FretStates) -> Floats:
+        """Time of the moves that are jumps; the way is measured inside the hand."""
+        hand, spots, across = self.hand, self.instrument.spots, self.instrument.neck_y
+        string_a, fret_a, _, home_a = _where(jumped, before)
+        string_b, fret_b, _, home_b = _where(jumped, after)
+        along = (spots[fret_b] - spots[home_b]) - (spots[fret_a] - spots[home_a])
+        way_mm = np.hypot(along, across[string_b] - across[string_a])
+        time_ms = hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)
+        found = np.zeros(jumped.shape)
+        found[jumped] = time_ms + hand.jump_ms * (home_a == home_b)
+        return found
+
+    def _apart(self, stays_home: Bools, before: FretStates, after: FretStates) -> Floats:
+        """Effort of opening or closing two fingers while the hand stays where it is."""
+        spots = self.instrument.spots
+        _, fret_a, finger_a, _ = _where(stays_home, before)
+        _, fret_b, finger_b, _ = _where(stays_home, after)
+        upward = np.where(finger_b > finger_a, 1.0, -1.0)
+        ease = self.spread[finger_b] - self.spread[finger_a]
+        opened_mm = upward * ((spots[fret_b] - spots[fret_a]) - ease)
+        found = np.zeros(stays_home.shape)
+        found[stays_home] = reach_effort(opened_mm, self.comfort.apart, self.comfort)
+        return found
+
+
+def _where(chosen: Bools, states: FretStates) -> tuple[Ints, ...]:
+    """Return the parts of the states of chosen moves."""
+    return tuple(np.broadcast_to(part, chosen.shape)[chosen] for part in states.parts)
 
 
 def _allowed(

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import PICKED, FretMoves, FretStates, FrettingTables, Manner
+from dromic.hands.fretting import PICKED, FretMoves, FretStates, FrettingTables, Manner, constant
 from dromic.hands.shapes import Shape, as_shapes
 from dromic.music.riff import Mark
 
@@ -66,7 +66,7 @@ def shape_moves(
     slowest = _slowest_fingers(one, two, shift, before, after, tables, legato)
     allowed = _keeps_held(one, two) & _legato_allows(one, two, shift, legato)
     is_slide = legato is Mark.SLIDE
-    nothing = np.zeros(shift.shape)
+    nothing = constant(0.0, shift.shape)
     let_go = hand.pull_ms if legato is Mark.PULL else hand.lift_ms
     held_before, held_after = (np.asarray(grip.down.any(axis=1)) for grip in (one, two))
     lifted = held_before[:, None] & ~held_after[None, :]

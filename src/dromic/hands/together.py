@@ -65,15 +65,17 @@ def extra_parts(moves: FretMoves, changes_string: Bools, together: Together, mee
     """
     if not meeting.picked:
         return {}
-    shape = changes_string.shape
-    return {
+    by_link = {
+        RESUME: together.resume_ms * meeting.resumes,
+        SUBDIVISION: together.subdivision_ms * meeting.subdivides,
+        SEAM: together.seam_ms * meeting.seam,
+    }
+    parts = {
         CHANGE_SHIFT: together.change_shift_ms * (changes_string & moves.shifted),
         CHANGE_ROLL: together.change_roll_ms * (changes_string & moves.rolled),
         CHANGE_JUMP: together.change_jump_ms * (changes_string & moves.jumped & ~moves.shifted),
-        RESUME: np.full(shape, together.resume_ms if meeting.resumes else 0.0),
-        SUBDIVISION: np.full(shape, together.subdivision_ms if meeting.subdivides else 0.0),
-        SEAM: np.full(shape, together.seam_ms if meeting.seam else 0.0),
     }
+    return parts | {name: np.full(changes_string.shape, value) for name, value in by_link.items() if value}
 
 
 def load_effort(load: Floats, overload: float) -> Floats:
