@@ -81,6 +81,26 @@ def test_compare_all_schools(good: Path) -> None:
     assert all("events" not in one for one in data["plans"])
 
 
+def test_the_best_plans_ranked(good: Path) -> None:
+    ranked = json.loads(run("plan", str(good), "--plans", "3", "--json").stdout)
+    costs = [one["cost"] for one in ranked["plans"]]
+    assert len(costs) == 3
+    assert costs == sorted(costs)
+    assert run("plan", str(good), "--plans", "2").stdout.count("ceiling ") == 2
+
+
+def test_wishes_for_phrases_repeats_and_the_first_stroke(tmp_path: Path) -> None:
+    file = tmp_path / "two.riff"
+    file.write_text("[A] | 6:5/8 6:7 5:5 5:7 r/2 | x2 [B] | 5:5/8 5:5 5:5 5:5 r/2 |\n")
+    done = run("plan", str(file), "--alike", "--first", "up", "--phrase-school", "B=downstroke-first", "--json")
+    events = [event for event in json.loads(done.stdout)["events"] if not event["rest"]]
+    assert events[0]["stroke"] == "up"
+    assert [event["stroke"] for event in events[:4]] == [event["stroke"] for event in events[4:8]]
+    assert [event["stroke"] for event in events[-4:]] == ["down"] * 4
+    assert "there is no phrase 'C'" in refused(run("plan", str(file), "--phrase-school", "C=economy"))
+    assert "expected a phrase and a school" in refused(run("plan", str(file), "--phrase-school", "economy"))
+
+
 def test_hands_of_ones_own(good: Path, tmp_path: Path) -> None:
     mine = tmp_path / "mine.json"
     mine.write_text('{"schema": 1, "name": "slow", "base": "beginner"}')
@@ -133,6 +153,9 @@ def test_a_note_that_another_instrument_lacks(tmp_path: Path) -> None:
         (["plan", "{}", "--free", "time"], "--free: found 'time', expected some of strings"),
         (["plan", "{}", "--alternatives", "-3"], "--alternatives: found '-3', expected a number"),
         (["plan", "{}", "--alternatives", "many"], "--alternatives: found 'many', expected a number"),
+        (["plan", "{}", "--plans", "0"], "--plans: found '0', expected a number from 1 to 50"),
+        (["plan", "{}", "--first", "sideways"], "--first: found 'sideways', expected down or up"),
+        (["plan", "{}", "--plans", "2", "--alike"], "plans are not ranked with all repeats played alike"),
         (["sing"], "invalid choice: 'sing'"),
         ([], "there is no display to open a window on"),
     ],

@@ -17,19 +17,22 @@ from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.files import read_reading
 from dromic.formats.hands_file import read_hands
-from dromic.formats.plan_json import write_plan_json
+from dromic.formats.plan_json import write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_plan_text
 from dromic.formats.rifftext_header import read_tempo
 from dromic.formats.rifftext_reader import Reading
 from dromic.hands.profile import PROFILES, Hands, hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
+from dromic.music.riff import Stroke
 from dromic.planner.compare import compare_schools
-from dromic.planner.plan import OBJECTIVES
-from dromic.planner.planning import FREEDOMS, Request, plan_riff
+from dromic.planner.plan import OBJECTIVES, Plan
+from dromic.planner.planning import FREEDOMS, Request, best_plans_of, plan_riff
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
+from dromic.schools.school import School
 
 MOST_ALTERNATIVES = 50
+MOST_PLANS = 50
 PICTURE = "dromic-demo.png"
 
 T = TypeVar("T")
@@ -55,9 +58,17 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--picture", metavar="FILE", help="also save a picture of the window")
     plan = commands.add_parser("plan", help="plan a riff and print the plan")
     plan.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
+    plan.add_argument(
+        "--phrase-school",
+        action="append",
+        default=[],
+        metavar="PHRASE=NAME",
+        help="another school for one phrase; may stand several times",
+    )
     plan.add_argument("--alternatives", default="0", metavar="K", help="price K other choices for every note")
+    plan.add_argument("--plans", default="1", metavar="K", help="print the K best plans that differ")
     compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
-    compare.set_defaults(school=DEFAULT_SCHOOL, alternatives="0")
+    compare.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
     for command in (plan, compare):
         _wishes(command)
     return parser
@@ -72,6 +83,8 @@ def _wishes(command: argparse.ArgumentParser) -> None:
     command.add_argument("--hands", default="medium", metavar="NAME", help=f"{', '.join(PROFILES)}, or a JSON file")
     command.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(FREEDOMS)}")
     command.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
+    command.add_argument("--alike", action="store_true", help="play every repeat of a phrase like the first")
+    command.add_argument("--first", metavar="STROKE", help="the first stroke: down or up")
     command.add_argument("--json", action="store_true", help="print JSON")
 
 
@@ -109,11 +122,18 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 def _plan(options: argparse.Namespace) -> None:
     request, reading, instrument = _asked(options)
+    most = _count("--plans", options.plans, 1, MOST_PLANS)
     try:
-        plan = plan_riff(reading.riff, request, instrument)
+        if most == 1:
+            plans: tuple[Plan, ...] = (plan_riff(reading.riff, request, instrument),)
+        else:
+            plans = best_plans_of(reading.riff, request, most, instrument)
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
-    sys.stdout.write(write_plan_json(plan) if options.json else write_plan_text(plan))
+    if options.json:
+        sys.stdout.write(write_plan_json(plans[0]) if most == 1 else write_plans_json(plans))
+    else:
+        sys.stdout.write("\n".join(write_plan_text(plan) for plan in plans))
     sys.stdout.flush()
 
 
@@ -149,9 +169,9 @@ def _request(options: argparse.Namespace) -> Request:
     free = frozenset(word for word in options.free.split(",") if word)
     if unknown := sorted(free - set(FREEDOMS)):
         raise RiffError(f"--free: found '{unknown[0]}', expected some of {','.join(FREEDOMS)}")
-    most = options.alternatives
-    if not most.isascii() or not most.isdigit() or int(most) > MOST_ALTERNATIVES:
-        raise RiffError(f"--alternatives: found '{most}', expected a number from 0 to {MOST_ALTERNATIVES}")
+    strokes = {"down": Stroke.DOWN, "up": Stroke.UP}
+    if options.first not in (None, *strokes):
+        raise RiffError(f"--first: found '{options.first}', expected down or up")
     return Request(
         hands=_named("--hands", _hands, options.hands),
         school=_named("--school", school_named, options.school),
@@ -159,8 +179,24 @@ def _request(options: argparse.Namespace) -> Request:
         tempo=None if options.tempo is None else _named("--tempo", read_tempo, options.tempo),
         loop=options.loop,
         free=free,
-        alternatives=int(most),
+        alternatives=_count("--alternatives", options.alternatives, 0, MOST_ALTERNATIVES),
+        by_phrase=dict(_phrase_school(one) for one in options.phrase_school),
+        first_stroke=strokes.get(options.first),
+        alike=options.alike,
     )
+
+
+def _count(option: str, text: str, least: int, most: int) -> int:
+    if not text.isascii() or not text.isdigit() or not least <= int(text) <= most:
+        raise RiffError(f"{option}: found '{text}', expected a number from {least} to {most}")
+    return int(text)
+
+
+def _phrase_school(text: str) -> tuple[str, School]:
+    phrase, sign, name = text.rpartition("=")
+    if not sign:
+        raise RiffError(f"--phrase-school: found '{text}', expected a phrase and a school, such as 'B=economy'")
+    return phrase.strip(), _named("--phrase-school", school_named, name.strip())
 
 
 def _named(option: str, find: Callable[[str], T], text: str) -> T:

@@ -24,6 +24,8 @@ TOTALS = {
     "shift_mm",
     "max_stretch_mm",
     "sync_spots",
+    "finger_travel_mm",
+    "doubtful_mutes",
 }
 
 

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from itertools import islice, product
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
 from dromic.hands.profile import Hands, PickingHand, hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.compare import compare_schools
+from dromic.planner.kbest import labels_of
 from dromic.planner.plan import State
-from dromic.planner.planning import Request, best_plans_of
+from dromic.planner.planning import Request, answer_for, best_plans_of
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import line, plan, riff
 from tests.planner.reference import Reference
@@ -51,9 +54,40 @@ def test_ranked_plans_differ_rise_and_begin_with_the_best(made: Riff) -> None:
     assert len({seen(one.states) for one in ranked}) == len(ranked)
 
 
-def test_loops_are_not_ranked() -> None:
-    with pytest.raises(NoPlanError, match="plans are ranked for least effort once through"):
-        best_plans_of(line("6:0 6:1"), Request(Hands(), school_named("economy"), loop=True), 3)
+@given(short_lines(most=3, legato=False), st.booleans(), st.sampled_from(["effort", "tempo"]))
+@settings(max_examples=20)
+def test_ranks_of_loops_and_of_the_highest_tempo(made: Riff, loop: bool, objective: str) -> None:
+    """Against every path through the problem's own tables."""
+    request = Request(ONE_LEAN, school_named("least-motion"), loop=loop, objective=objective)
+    ranked = best_plans_of(made, request, 4)
+    answer = answer_for(made, request)
+    problem, bound = answer.problem, answer.bound
+    count = len(problem.steps)
+    links = [(at, at + 1, problem.costs(at), problem.loads(at)) for at in range(count - 1)]
+    if problem.seam is not None:
+        links.append((count - 1, 0, *problem.seam))
+    total = np.zeros([len(effort) for effort in problem.chain.efforts])
+    for at, effort in enumerate(problem.chain.efforts):
+        total = total + effort.reshape([-1 if axis == at else 1 for axis in range(count)])
+    for one, two, cost, load in links:
+        table = np.where(load <= bound, cost, np.inf)
+        if one == two:
+            total = total + np.diagonal(table)
+            continue
+        table = table if one < two else table.T
+        total = total + table.reshape([total.shape[axis] if axis in (one, two) else 1 for axis in range(count)])
+    labels = np.meshgrid(*(labels_of(problem, at) for at in range(count)), indexing="ij")
+    row = sum(label.astype(np.int64) * 1000**at for at, label in enumerate(labels)).ravel()
+    order = np.argsort(row, kind="stable")
+    starts = np.flatnonzero(np.r_[True, np.diff(row[order]) > 0])
+    cheapest = np.sort(np.minimum.reduceat(total.ravel()[order], starts))
+    wanted = cheapest[np.isfinite(cheapest)][:4]
+    assert [one.cost for one in ranked] == pytest.approx(wanted.tolist())
+
+
+def test_plans_with_repeats_alike_are_not_ranked() -> None:
+    with pytest.raises(NoPlanError, match="plans are not ranked with all repeats played alike"):
+        best_plans_of(line("6:0 6:1"), Request(Hands(), school_named("economy"), alike=True), 3)
 
 
 def test_all_schools_side_by_side() -> None:

@@ -8,6 +8,7 @@ notes from before that sound on. A plan that was asked for alternatives has them
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from typing import Any
 
 from dromic.planner.plan import Limit, Plan, PlannedEvent
@@ -43,6 +44,8 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
             "shift_mm": totals.shift_mm,
             "max_stretch_mm": totals.max_stretch_mm,
             "sync_spots": totals.sync_spots,
+            "finger_travel_mm": totals.finger_travel_mm,
+            "doubtful_mutes": totals.doubtful_mutes,
         },
         "events": [_event(event) for event in plan.events],
         "warnings": list(plan.warnings),
@@ -52,6 +55,12 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
 def write_plan_json(plan: Plan) -> str:
     """Write a plan as JSON text."""
     return json.dumps(plan_as_dict(plan), indent=1, ensure_ascii=False) + "\n"
+
+
+def write_plans_json(plans: Sequence[Plan]) -> str:
+    """Write ranked plans as JSON text, cheapest first."""
+    data = {"schema": SCHEMA, "plans": [plan_as_dict(plan) for plan in plans]}
+    return json.dumps(data, indent=1, ensure_ascii=False) + "\n"
 
 
 def _limit(limit: Limit) -> dict[str, Any]:
@@ -84,7 +93,11 @@ def _event(event: PlannedEvent) -> dict[str, Any]:
         "stroke_kind": event.stroke_kind,
         "legato": str(event.legato) if event.legato is not None else None,
         "loads": {"pick": event.loads.pick, "fret": event.loads.fret, "sync": event.loads.sync},
-        "mutes": [{"string": mute.string, "by": mute.by} for mute in event.mutes],
+        "mutes": [
+            {"string": mute.string, "by": mute.by, "rang": mute.rang, "doubtful": mute.doubtful}
+            for mute in event.mutes
+        ],
+        "spots": list(event.spots),
     }
     if event.alternatives:
         found["alternatives"] = [

@@ -70,7 +70,8 @@ def _totals(plan: Plan) -> str:
         f"pick {totals.pick_travel_mm:.0f} mm, {totals.strings_cleared} strings cleared, "
         f"{totals.inside} inside, {totals.outside} outside, {totals.skips} skips, {totals.sweeps} sweep strokes; "
         f"{totals.shifts} shifts over {totals.shift_mm:.0f} mm, widest stretch {totals.max_stretch_mm:.0f} mm; "
-        f"{totals.sync_spots} spots where both hands meet; effort {plan.cost:.2f}"
+        f"{totals.sync_spots} synchronisation spots, {totals.doubtful_mutes} strings to mute with care; "
+        f"effort {plan.cost:.2f}"
     )
 
 

@@ -177,3 +177,32 @@ def _legato_allows(one: _Grip, two: _Grip, shift: Ints, legato: Mark | None) -> 
         else:
             found &= (rise == 0).all(axis=-1) & (shift == 0)
     return found
+
+
+def finger_travels(before: Shape, after: Shape, tables: FrettingTables) -> dict[int, float]:
+    """How far each finger travels that is down in the second shape, in mm, by finger.
+
+    A finger that was not down hovered at ease over the middle of the first shape.
+
+    Parameters
+    ----------
+    before, after : Shape
+    tables : FrettingTables
+    """
+    spots, across = tables.instrument.spots, tables.instrument.neck_y
+    down = {one.finger: one for one in before.held}
+    middle = sum(string for string, _, _ in before.notes) / len(before.notes)
+    middle_mm = float(np.interp(middle, np.arange(len(across)), across))
+    found = {}
+    for one in after.held:
+        was = down.get(one.finger)
+        if was == one:
+            found[one.finger] = 0.0
+            continue
+        if was is None:
+            start = float(spots[before.position]) + float(tables.spread[one.finger]), middle_mm
+        else:
+            start = float(spots[was.fret]), float(across[was.first] + across[was.last]) / 2
+        end = float(spots[one.fret]), float(across[one.first] + across[one.last]) / 2
+        found[one.finger] = float(np.hypot(end[0] - start[0], end[1] - start[1]))
+    return found

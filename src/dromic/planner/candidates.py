@@ -9,7 +9,7 @@ States are ordered thinnest string first, then by finger and position, so that t
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -26,6 +26,7 @@ from dromic.planner.steps import Step
 OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
 
 Row = tuple[int, int, int, int]
+SharedStates = dict[tuple[object, ...], FretStates]
 
 
 def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ...]:
@@ -57,7 +58,13 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
     return places
 
 
-def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: FrettingHand) -> list[FretStates]:
+def candidate_states(
+    steps: Iterable[Step],
+    instrument: Instrument,
+    hand: FrettingHand,
+    alike: Iterable[Sequence[int]] = (),
+    shared: SharedStates | None = None,
+) -> list[FretStates]:
     """Return all states of every step.
 
     Parameters
@@ -65,6 +72,10 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
     steps : iterable of Step
     instrument : Instrument
     hand : FrettingHand
+    alike : iterable of sequences of int
+        Steps that are to be played alike, which get the same states.
+    shared : dict or None
+        States made for the same hand and instrument before, to be used again; new ones are added.
 
     Returns
     -------
@@ -94,7 +105,11 @@ def candidate_states(steps: Iterable[Step], instrument: Instrument, hand: Fretti
             known[way] = _fretted(step, choices[0], instrument, hand)
         fretted.append(known[way])
     positions = _open_positions(steps, fretted)
-    shared: dict[tuple[object, ...], FretStates] = {}
+    for some in alike:
+        together = tuple(sorted({home for one in some for home in positions[one]}))
+        for one in some:
+            positions[one] = together
+    shared = {} if shared is None else shared
     by_way: dict[tuple[object, ...], FretStates] = {}
     found = []
     for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
@@ -144,7 +159,7 @@ def _chord_states(
     homes: tuple[int, ...],
     instrument: Instrument,
     hand: FrettingHand,
-    shared: dict[tuple[object, ...], FretStates],
+    shared: SharedStates,
 ) -> FretStates:
     """Return the shapes of a chord; those of open strings only are held anywhere the hand may be."""
     if any(not shape.held for shape in shapes):

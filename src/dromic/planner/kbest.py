@@ -13,15 +13,16 @@ Hart, Nilsson and Raphael 1968, best-first search with a bound; here the bound i
 from __future__ import annotations
 
 import heapq
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import count
 
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.planner.loops import least_sum_loop
 from dromic.planner.problem import Problem
-from dromic.planner.search import Chain, Found, least_sum
+from dromic.planner.search import Chain, Found, backward_sums, least_sum
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -29,11 +30,23 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True)
 class _Part:
-    """Plans that begin with one row of labels: the joint states it may be in now, and the least cost of each."""
+    """Plans that begin with one row of labels.
+
+    Parameters
+    ----------
+    row : tuple of int
+    states : ndarray
+        Joint states they may be in now.
+    sums : ndarray
+        The least cost of each.
+    behind : sequence of ndarray
+        Least sums on from every state of every step, back to where a loop began.
+    """
 
     row: tuple[int, ...]
     states: Ints
     sums: Floats
+    behind: Sequence[Floats]
 
 
 def labels_of(problem: Problem, step: int) -> Ints:
@@ -47,54 +60,86 @@ def labels_of(problem: Problem, step: int) -> Ints:
     return np.array(found, dtype=np.int64)
 
 
-def best_plans(problem: Problem, most: int) -> Iterator[Found]:
-    """Yield plans that differ, cheapest first, without the seam.
+class PlanRanking:
+    """Ranks the plans of a problem.
 
     Parameters
     ----------
     problem : Problem
-    most : int
-        How many to yield at most.
-
-    Notes
-    -----
-    Time grows with the number of plans times the number of steps.
+    bound : float
+        Load that no link may pass; infinite for least effort.
     """
-    chain, behind = problem.chain, problem.behind
-    known: dict[object, Ints] = {}
 
-    def labels(step: int) -> Ints:
-        key = (problem.states[step], problem.steps[step].picked)
-        if key not in known:
-            known[key] = labels_of(problem, step)
-        return known[key]
+    def __init__(self, problem: Problem, bound: float = np.inf) -> None:
+        self._problem = problem
+        self._chain = problem.bounded(bound)
+        self._seam: Floats | None = None
+        if problem.seam is not None:
+            cost, load = problem.seam
+            self._seam = np.where(load <= bound, cost, np.inf)
+        self._known: dict[object, Ints] = {}
+        self._order = count()
+        self._queue: list[tuple[float, int, _Part]] = []
 
-    order = count()
-    queue: list[tuple[float, int, _Part]] = []
+    def best(self, most: int) -> Iterator[Found]:
+        """Yield plans that differ, cheapest first.
 
-    def push(row: tuple[int, ...], step: int, sums: Floats) -> None:
+        Parameters
+        ----------
+        most : int
+            How many to yield at most.
+
+        Notes
+        -----
+        Time grows with the number of plans times the number of steps; for loops also with the number of states
+        that the first step has, because each of them has its own way back.
+        """
+        chain = self._chain
+        self._begin()
+        given: set[tuple[int, ...]] = set()
+        last = len(chain.efforts) - 1
+        while self._queue and len(given) < most:
+            _, _, part = heapq.heappop(self._queue)
+            step = len(part.row) - 1
+            if step < last:
+                sums = np.full(len(chain.efforts[step]), np.inf)
+                sums[part.states] = part.sums
+                onward = chain.moves(step).into(sums) + chain.efforts[step + 1]
+                self._push(part.row, step + 1, onward, part.behind)
+            elif part.row not in given:
+                given.add(part.row)
+                yield self._with_labels(part.row)
+
+    def _begin(self) -> None:
+        chain, seam = self._chain, self._seam
+        first = np.asarray(chain.efforts[0], dtype=np.float64)
+        if seam is None:
+            self._push((), 0, first, backward_sums(chain))
+            return
+        for state in np.flatnonzero(np.isfinite(first)):
+            only = np.full(len(first), np.inf)
+            only[state] = first[state]
+            self._push((), 0, only, backward_sums(chain, seam[:, state]))
+
+    def _push(self, row: tuple[int, ...], step: int, sums: Floats, behind: Sequence[Floats]) -> None:
         whole = sums + behind[step]
-        own = labels(step)
+        own = self._labels(step)
         for label in np.unique(own[np.isfinite(whole)]):
             at = np.flatnonzero((own == label) & np.isfinite(whole))
             # Of equal costs the longer row comes first, so that whole plans come out early.
-            heapq.heappush(queue, (float(whole[at].min()), -next(order), _Part((*row, int(label)), at, sums[at])))
+            part = _Part((*row, int(label)), at, sums[at], behind)
+            heapq.heappush(self._queue, (float(whole[at].min()), -next(self._order), part))
 
-    push((), 0, np.asarray(chain.efforts[0]))
-    given = 0
-    last = len(chain.efforts) - 1
-    while queue and given < most:
-        _, _, part = heapq.heappop(queue)
-        step = len(part.row) - 1
-        if step == last:
-            given += 1
-            yield _with_labels(chain, part.row, labels)
-            continue
-        sums = np.full(len(chain.efforts[step]), np.inf)
-        sums[part.states] = part.sums
-        push(part.row, step + 1, chain.moves(step).into(sums) + chain.efforts[step + 1])
+    def _labels(self, step: int) -> Ints:
+        key = (self._problem.states[step], self._problem.steps[step].picked)
+        if key not in self._known:
+            self._known[key] = labels_of(self._problem, step)
+        return self._known[key]
 
-
-def _with_labels(chain: Chain, row: tuple[int, ...], labels: Callable[[int], Ints]) -> Found:
-    efforts = [np.where(labels(step) == label, chain.efforts[step], np.inf) for step, label in enumerate(row)]
-    return least_sum(Chain(efforts, chain.link, chain.parts))
+    def _with_labels(self, row: tuple[int, ...]) -> Found:
+        chain = self._chain
+        efforts = [
+            np.where(self._labels(step) == label, chain.efforts[step], np.inf) for step, label in enumerate(row)
+        ]
+        only = Chain(efforts, chain.link, chain.parts)
+        return least_sum(only) if self._seam is None else least_sum_loop(only, self._seam)

@@ -8,6 +8,7 @@ a lower bound.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,15 +29,18 @@ from dromic.planner.search import (
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+Solver = Callable[[Chain, Floats, Floats], Found]
 
 
-def least_sum_loop(chain: Chain, seam: Floats) -> Found:
+def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Found:
     """Find the closed path with the least sum, the seam from last to first step included.
 
     Parameters
     ----------
     chain : Chain
     seam : ndarray, shape (states of the last step, states of the first step)
+    solve : callable
+        Finds the best open path with what is added to the first and last efforts; it may add costs of its own.
 
     Notes
     -----
@@ -63,7 +67,7 @@ def least_sum_loop(chain: Chain, seam: Floats) -> Found:
         start = np.full(len(bounds), np.inf)
         start[state] = 0.0
         try:
-            found = least_sum(chain, start, seam[:, state])
+            found = solve(chain, start, seam[:, state])
         except DeadEndError:
             continue
         if best is None or found.total < best.total:

@@ -1,38 +1,95 @@
 """What could ring at each note, and what silences it.
 
-Rules of the trade (common practice, no source): the palm lies on the strings below the pick's, on the
-ceiling side; the tip of the fretting finger touches the next string on that side; the underside of the
-fretting fingers lies on the thinner ones; with an open string there is no finger, and the free fingers have
-to lie flat.
+Rules of the trade (common practice, no source). On the ceiling side the palm lies on the strings below the
+pick's, or the floating thumb does where fingers pluck; the tip of a fretting finger touches the next string on
+that side; when an accent lifts the palm, the side of the fretting thumb takes the thickest string. On the floor
+side the underside of the fretting fingers lies on the thinner strings; with an open string there is no finger
+there, and the free fingers have to lie flat. A string that rang until now and whose finger comes off it is
+stopped by that finger as it lifts, unless it is needed at once on another string.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from dromic.planner.plan import Mute, State
 
 PALM = "palm"
+THUMB = "floating thumb"
+SIDE_OF_THUMB = "side of the fretting thumb"
 TIP = "fingertip"
 UNDERSIDE = "underside of the finger"
 FREE_FINGERS = "free fingers laid flat"
+LIFTING = "finger lifting off it"
 
 
-def mutes_at(state: State, strings: int) -> tuple[Mute, ...]:
+@dataclass(frozen=True)
+class Attack:
+    """How a note begins, as far as muting goes.
+
+    Parameters
+    ----------
+    accented : bool
+        Whether the palm bounces off the strings.
+    hammered_before : bool
+        Whether the note before it was hammered on.
+    with_pick : bool
+        Whether a pick is held; if not, the thumb floats.
+    """
+
+    accented: bool = False
+    hammered_before: bool = False
+    with_pick: bool = True
+
+
+PLAIN = Attack()
+
+
+def mutes_at(state: State, strings: int, before: State | None = None, attack: Attack = PLAIN) -> tuple[Mute, ...]:
     """Return what silences every other string, thickest first.
+
+    Parameters
+    ----------
+    state : State
+    strings : int
+    before : State or None
+        What sounded until now.
+    attack : Attack
 
     Examples
     --------
     >>> [(mute.string, mute.by) for mute in mutes_at(State(((3, 5, 1),), 5, "down", "up"), 4)]
     [(4, 'fingertip'), (2, 'underside of the finger'), (1, 'underside of the finger')]
     """
-    sounding = {string for string, _, _ in (*state.notes, *state.held)}
-    fretted = [string for string, _, finger in (*state.notes, *state.held) if finger]
+    sounding = _sounding(state)
+    rang = {} if before is None else _sounding(before)
     found = []
     for string in range(strings, 0, -1):
         if string in sounding:
             continue
-        if string > max(sounding):
-            by = TIP if string - 1 in fretted else PALM
-        else:
-            by = UNDERSIDE if any(one > string for one in fretted) else FREE_FINGERS
-        found.append(Mute(string, by))
+        still = string in rang
+        by = _by(string, strings, state, sounding, attack)
+        if still and rang[string] and rang[string] not in sounding.values():
+            by = LIFTING
+        # An open string that rang on, with nothing but free fingers to stop it, is what goes wrong.
+        doubtful = still and by == FREE_FINGERS
+        doubtful |= attack.hammered_before and still and not any(sounding.values())
+        found.append(Mute(string, by, still, doubtful))
     return tuple(found)
+
+
+def _sounding(state: State) -> dict[int, int]:
+    """Strings that sound and their fingers."""
+    return {string: finger for string, _, finger in (*state.notes, *state.held)}
+
+
+def _by(string: int, strings: int, state: State, sounding: dict[int, int], attack: Attack) -> str:
+    if string < max(sounding):
+        return UNDERSIDE if any(finger and one > string for one, finger in sounding.items()) else FREE_FINGERS
+    if sounding.get(string - 1):
+        return TIP
+    if not attack.with_pick:
+        return THUMB
+    if attack.accented:
+        return SIDE_OF_THUMB if string == strings else FREE_FINGERS
+    return PALM

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from dromic.hands.fretting import Floats, FretMoves, FretStates
 from dromic.hands.picking import PICK, wide_jump_ms
 from dromic.hands.profile import PickingHand, RestStrokes
-from dromic.hands.shape_moves import shape_moves
+from dromic.hands.shape_moves import finger_travels, shape_moves
 from dromic.hands.shapes import Shape, ShapeStates, shape_states
 from dromic.hands.together import extra_parts
 from dromic.instrument.instrument import Instrument
@@ -29,6 +29,9 @@ from dromic.planner.string_moves import changes_string, dragged_strings
 from dromic.schools.school import School
 
 ODD_COUNT = "a string begun against the beat"
+TURN = "turning round after legato"
+LANDS = "further fingers that land with it"
+PLANTS = "a lower finger planted for the pull-off"
 
 _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
 
@@ -54,13 +57,14 @@ class PickWay:
 
 @dataclass(frozen=True)
 class FretWay:
-    """The fretting hand's way between two notes."""
+    """The fretting hand's way between two notes; `finger_mm` is what its fingers travel together."""
 
     shift_mm: float
     shift_frets: int
     rolled: bool
     jumped: bool
     parts: dict[str, float]
+    finger_mm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -223,7 +227,9 @@ def _passage(
             sync_load = max(pick_load, fret_load) + sum(together.values()) / gap
             efforts["both hands"] = _effort(sync_load, overload)
     loads = Loads(pick_load, fret_load, sync_load)
-    fret = _fret_way(moves, at, before, after, link)
+    shapes = _shape(before, model.instrument), _shape(after, model.instrument)
+    travels = finger_travels(shapes[0], shapes[1], model.fretting)
+    fret = _fret_way(moves, at, before, after, link, travels)
     return Passage(before, after, gap, pick_gap, pick, fret, together, loads, efforts, school)
 
 
@@ -248,7 +254,7 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
     parts |= {
         "through the chord": 0.0 if link.raked else hand.through_ms * further,
         f"raked across {strings_words(further)}": hand.drag_ms * further * link.raked,
-        "turning round after legato": hand.sweep_turn_ms * (link.resumes and with_pick and _turns(before, after)),
+        TURN: hand.sweep_turn_ms * (link.resumes and with_pick and _turns(before, after)),
         ODD_COUNT: hand.odd_ms * (with_pick and travel != 0 and _against_the_grid(after.stroke, link)),
         "palm": hand.palm_ms * link.palm_changes,
         "accent": hand.accent_ms * link.accent,
@@ -363,7 +369,9 @@ def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
     return f"outside change{skip}" if before is onward else f"inside change{skip}"
 
 
-def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link) -> FretWay:
+def _fret_way(
+    moves: FretMoves, at: int, before: State, after: State, link: Link, travels: dict[int, float]
+) -> FretWay:
     def ms(part: Floats) -> float:
         return float(part[at])
 
@@ -384,8 +392,8 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
         f"{mover} rolled over": ms(moves.roll),
         f"{mover} jumps": ms(moves.jump),
         "fingers crossing": ms(moves.cross),
-        "further fingers that land with it": ms(moves.also),
-        "a lower finger planted for the pull-off": ms(moves.plant),
+        LANDS: ms(moves.also),
+        PLANTS: ms(moves.plant),
         f"hand moves {'up' if frets > 0 else 'down'} {fret_words}, {shift_mm:.0f} mm": ms(moves.shift),
         "the note before it must sound first": ms(moves.hold),
         "slide": ms(moves.slide),
@@ -398,4 +406,5 @@ def _fret_way(moves: FretMoves, at: int, before: State, after: State, link: Link
         bool(moves.rolled[at]),
         bool(moves.jumped[at]),
         {name: value for name, value in parts.items() if value > 0},
+        sum(travels.values()),
     )

@@ -92,10 +92,22 @@ class Loads:
 
 @dataclass(frozen=True)
 class Mute:
-    """A string that could sound, and what silences it."""
+    """A string that could sound, and what silences it.
+
+    Parameters
+    ----------
+    string : int
+    by : str
+    rang : bool
+        Whether it sounded until now, so that it has to be stopped.
+    doubtful : bool
+        Whether it may go on ringing unless care is taken.
+    """
 
     string: int
     by: str
+    rang: bool = False
+    doubtful: bool = False
 
 
 @dataclass(frozen=True)
@@ -138,7 +150,7 @@ class PlannedEvent:
 
     `step` is the index of its step in the task, or None for rests and ties. `loads` are those of the way to
     this note; the first note of a loop has the seam's. `strokes` says what sounds each note, `held` which notes
-    from before sound on.
+    from before sound on. `spots` names what trips hands there (see `dromic.planner.spots`).
     """
 
     moment: Moment
@@ -154,6 +166,7 @@ class PlannedEvent:
     alternatives: tuple[Alternative, ...] = ()
     strokes: tuple[Stroke, ...] = ()
     held: tuple[PlannedNote, ...] = ()
+    spots: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -181,6 +194,8 @@ class Totals:
     shift_mm: float
     max_stretch_mm: float
     sync_spots: int
+    finger_travel_mm: float = 0.0
+    doubtful_mutes: int = 0
 
 
 @dataclass(frozen=True)

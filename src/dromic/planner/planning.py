@@ -5,17 +5,21 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+
 from dromic.errors import NoPlanError, RiffError
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff, Stroke
+from dromic.planner.alike import bound_alike, solve_alike
 from dromic.planner.conflicts import check_strokes, explain
-from dromic.planner.kbest import best_plans
+from dromic.planner.kbest import PlanRanking
 from dromic.planner.passage import Passage, Transition, passages
 from dromic.planner.plan import Alternative, Plan, State
 from dromic.planner.prices import price_all
 from dromic.planner.problem import Problem, Setting, Watch
+from dromic.planner.repeats import runs_of
 from dromic.planner.ringing import CannotRingError, let_go, with_held_notes
 from dromic.planner.search import DeadEndError, Found
 from dromic.planner.steps import Task, as_pitches, task_of
@@ -47,6 +51,8 @@ class Request:
         Other schools for single phrases, by the phrase's name.
     first_stroke : Stroke or None
         What the first picked note takes; None where the planner may choose.
+    alike : bool
+        Whether every take of a phrase has to be played like the first.
     """
 
     hands: Hands
@@ -58,6 +64,7 @@ class Request:
     alternatives: int = 0
     by_phrase: Mapping[str, School] = field(default_factory=dict)
     first_stroke: Stroke | None = None
+    alike: bool = False
 
 
 def plan_riff(
@@ -104,28 +111,35 @@ def best_plans_of(
     ----------
     riff : Riff
     request : Request
-        For least effort, without a loop.
+        Under the highest tempo only plans that reach it are ranked.
     most : int
     instrument : Instrument or None
 
     Raises
     ------
     NoPlanError
-        When nothing playable exists, or for a loop or the highest tempo, which are not ranked.
+        When nothing playable exists, or where repeats have to be played alike, for which plans are not ranked.
     """
-    if request.loop or request.objective != "effort":
-        raise NoPlanError("plans are ranked for least effort once through; take out the loop or the highest tempo")
+    if request.alike:
+        raise NoPlanError(
+            "plans are not ranked with all repeats played alike; let the repeats differ, or ask for one"
+        )
     answer = answer_for(riff, request, instrument)
-    ranked = best_plans(answer.problem, most)
     plain = replace(request, alternatives=0)
-    return tuple(_whole(replace(answer, found=found), plain) for found in ranked)
+    ranking = PlanRanking(answer.problem, answer.bound)
+    return tuple(_whole(replace(answer, found=found), plain) for found in ranking.best(most))
 
 
 def answer_for(
-    riff: Riff, request: Request, instrument: Instrument | None = None, watch: Watch | None = None
+    riff: Riff,
+    request: Request,
+    instrument: Instrument | None = None,
+    watch: Watch | None = None,
+    like: Answer | None = None,
 ) -> Answer:
-    """Solve a riff without assembling the plan; parameters as in `plan_riff`."""
-    return _best_answer(*_made_ready(riff, request, instrument), request, watch)
+    """Solve a riff without assembling the plan; parameters as in `plan_riff`, `like` is an answer to begin from."""
+    before = None if like is None else like.problem
+    return _best_answer(*_made_ready(riff, request, instrument), request, watch, before)
 
 
 def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
@@ -134,10 +148,18 @@ def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> 
     instrument = instrument or instrument_for(riff)
     music = as_pitches(riff, instrument_for(riff)) if "strings" in request.free else riff
     task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke)
-    return riff, instrument, replace(task, steps=with_held_notes(task.steps, task.links))
+    task = replace(task, steps=with_held_notes(task.steps, task.links), alike=request.alike)
+    return riff, instrument, task
 
 
-def _best_answer(riff: Riff, instrument: Instrument, task: Task, request: Request, watch: Watch | None) -> Answer:
+def _best_answer(
+    riff: Riff,
+    instrument: Instrument,
+    task: Task,
+    request: Request,
+    watch: Watch | None,
+    like: Problem | None,
+) -> Answer:
     """Solve the task under every form of the school, and return the best."""
     answers: list[Answer] = []
     refusal: NoPlanError | None = None
@@ -145,7 +167,7 @@ def _best_answer(riff: Riff, instrument: Instrument, task: Task, request: Reques
         by_phrase = _phrase_schools(riff, request.by_phrase)
         setting = Setting(instrument, request.hands, rules, by_phrase, riff.tempo, riff.gain == "high")
         try:
-            answers.append(_answer(riff, setting, task, request, watch))
+            answers.append(_answer(riff, setting, task, request, watch, like))
         except NoPlanError as error:
             refusal = error
     if refusal is not None and not answers:
@@ -176,30 +198,40 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
     return tuple((index, schools[name]) for index, name in enumerate(names) if name is not None and name in schools)
 
 
-def _answer(riff: Riff, setting: Setting, task: Task, request: Request, watch: Watch | None) -> Answer:
+def _answer(
+    riff: Riff, setting: Setting, task: Task, request: Request, watch: Watch | None, like: Problem | None
+) -> Answer:
     try:
-        problem = Problem(setting, task)
+        problem = Problem(setting, task, like=like)
     except CannotRingError as cannot:
         shorter = let_go(task, cannot.step)
         if shorter is None:
             raise
-        return _answer(riff, setting, shorter, request, watch)
+        return _answer(riff, setting, shorter, request, watch, like)
     check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
     if watch is not None:
         problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
     try:
+        if request.alike and runs_of(problem.steps):
+            bound = bound_alike(problem) if request.objective == "tempo" else np.inf
+            return Answer(riff, problem, solve_alike(problem, bound), bound)
         bound = problem.load_bound(request.objective)
         return Answer(riff, problem, problem.solve(bound), bound)
     except DeadEndError as dead_end:
         shorter = let_go(task, dead_end.step)
         if shorter is not None:
-            return _answer(riff, setting, shorter, request, watch)
+            return _answer(riff, setting, shorter, request, watch, like)
         raise _no_plan(problem, dead_end.step) from None
 
 
 def _no_plan(problem: Problem, failed: int) -> NoPlanError:
     if problem.works(problem.steps):
         title = problem.model.school.title.lower()
+        if problem.task.alike and runs_of(problem.steps):
+            return NoPlanError(
+                f"the riff can be planned under {title}, but not with every repeat played alike: the end of a "
+                "phrase cannot lead back to its start; free a lock, or let the repeats differ"
+            )
         return NoPlanError(
             f"the riff can be planned once through, but not as a loop under {title}: its end "
             "cannot lead back to its start; free a lock, or plan it without the loop"
@@ -223,7 +255,7 @@ def transitions_of(
     found = []
     for index in range(len(task.links)) if links is None else links:
         one, two = chosen[index], chosen[index + 1]
-        link = model.link_between(task.links[index], one.sounded, two.sounded)
+        link = model.link_between(problem.links[index], one.sounded, two.sounded)
         found.append(Transition(one, two, link, model.school_of(task.steps[index + 1])))
     if task.seam is not None and links is None:
         link = model.link_between(task.seam, chosen[-1].sounded, chosen[0].sounded)
@@ -259,6 +291,6 @@ def assembled(answer: Answer, request: Request, chosen: tuple[State, ...], ways:
         cost=answer.found.total,
         ceiling=riff.tempo / largest if largest > 0 else None,
         limits=limits_of(task, ways, seam),
-        totals=totals_of(model, chosen, task, ways, seam),
+        totals=totals_of(model, chosen, events, ways, seam),
         events=events,
     )

@@ -7,7 +7,8 @@ plan gives the ceiling it would leave.
 
 Under the highest tempo a choice is worth the best ceiling that it leaves, and its price is that of the best plan
 with it that reaches this ceiling; it may save effort and be negative. Round a loop the same passes are made for
-every state at one cut; there, under the highest tempo, only choices that keep the ceiling are priced.
+every state at one cut; there, under the highest tempo, only choices that keep the ceiling are priced. Where repeats
+are played alike, a choice is made in all of them; it is priced for least effort once through, without the ceiling.
 """
 
 from __future__ import annotations
@@ -19,10 +20,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from dromic.planner.alike import prices_alike
 from dromic.planner.choices import Choice, ChoiceFinder
 from dromic.planner.loops import AroundLoop, cut_open, through_loop
 from dromic.planner.plan import Alternative, State
 from dromic.planner.problem import LOAD_TOLERANCE, Problem
+from dromic.planner.repeats import runs_of
 from dromic.planner.search import (
     Chain,
     backward_sums,
@@ -72,6 +75,12 @@ def price_all(
         rest of the plan free.
     """
     finder = ChoiceFinder(problem)
+    if problem.task.alike and runs_of(problem.steps):
+        if problem.seam is not None or np.isfinite(bound):
+            return [()] * len(problem.steps)
+        costs = prices_alike(problem)
+        offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(costs)]
+        return _told(problem, offers, [defaultdict(float)] * len(offers), total)
     if problem.seam is not None:
         around = through_loop(problem.bounded(bound), _bounded_seam(problem, bound))
         offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(around.cost)]

@@ -14,22 +14,26 @@ from dromic.hands.profile import Hands
 from dromic.hands.shapes import ShapeStates, single_shape
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
-from dromic.planner.candidates import candidate_states
+from dromic.planner.candidates import SharedStates, candidate_states
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.model import Floats, Ints, Model
 from dromic.planner.moves import Moves
 from dromic.planner.plan import State
+from dromic.planner.repeats import Run, runs_of
 from dromic.planner.search import (
     Chain,
     DeadEndError,
     Found,
     backward_sums,
+    check_reached,
     forward_sums,
     least_largest_value,
     least_sum,
+    path_from,
+    path_to,
     traced,
 )
-from dromic.planner.steps import Step, Task
+from dromic.planner.steps import Link, Step, Task
 from dromic.schools.school import School
 
 LOAD_TOLERANCE = 1e-9
@@ -70,24 +74,52 @@ class Problem:
     task : Task
     steps : sequence of Step or None
         Steps to use in place of the task's own (some locks taken out, or only the first few).
+    like : Problem or None
+        One that was solved before; what the two have in common is not worked out again.
     """
 
-    def __init__(self, setting: Setting, task: Task, steps: Sequence[Step] | None = None) -> None:
+    def __init__(
+        self,
+        setting: Setting,
+        task: Task,
+        steps: Sequence[Step] | None = None,
+        like: Problem | None = None,
+    ) -> None:
         self.setting, self.task = setting, task
         self.steps = tuple(task.steps if steps is None else steps)
-        self.model = setting.model(chords=any(step.more for step in task.steps))
-        self.states: list[FretStates] = candidate_states(self.steps, setting.instrument, setting.hands.fretting)
+        chords = any(step.more for step in task.steps)
+        if like is not None and (like.setting, like.chords) != (setting, chords):
+            like = None
+        self._like: Problem | None = like
+        self.chords: bool = chords
+        self.model: Model = setting.model(chords=chords) if like is None else like.model
+        self._shared: SharedStates = {} if like is None else like._shared
+        # Equal links are one object, in problems that share a model too.
+        self._link_objects: dict[Link, Link] = {} if like is None else like._link_objects
+        self.links = [self._link_objects.setdefault(link, link) for link in task.links]
+        alike = [run.places(offset) for run in self._runs for offset in range(run.length)]
+        self.states: list[FretStates] = candidate_states(
+            self.steps, setting.instrument, setting.hands.fretting, alike, self._shared
+        )
         efforts = [
             self.model.step_efforts(step, states) for step, states in zip(self.steps, self.states, strict=True)
         ]
         self.chain = Chain(efforts, self.costs, self.moves)
+        self.found: Found | None = None
+        self._ahead: list[Floats] = [] if like is None else like._ahead[: self._same_ahead]
+        self._behind: list[Floats] = [] if like is None else like._behind[-self._same_behind or len(like.steps) :]
         self._next_to_prepare = 0
+
+    @property
+    def _runs(self) -> tuple[Run, ...]:
+        """Phrases whose takes are to be played alike; none for a part of the steps."""
+        return runs_of(self.steps) if self.task.alike and len(self.steps) == len(self.task.steps) else ()
 
     def _prepare(self) -> None:
         """Let the model work out the next links together."""
         start = self._next_to_prepare
         end = min(start + LINKS_AT_ONCE, len(self.steps) - 1)
-        self.model.prepare((self.states[at], self.states[at + 1], self.task.links[at]) for at in range(start, end))
+        self.model.prepare((self.states[at], self.states[at + 1], self.links[at]) for at in range(start, end))
         self._next_to_prepare = end
 
     def _link(self, index: int) -> tuple[FretStates, FretStates, School]:
@@ -98,7 +130,7 @@ class Problem:
         before, after, school = self._link(index)
         if index == self._next_to_prepare:
             self._prepare()
-        return self.model.moves(before, after, self.task.links[index], school)
+        return self.model.moves(before, after, self.links[index], school)
 
     def costs(self, index: int) -> Floats:
         """Costs of the link after step `index`, as one table."""
@@ -107,12 +139,12 @@ class Problem:
     def loads(self, index: int) -> Floats:
         """Loads of the link after step `index`."""
         before, after, school = self._link(index)
-        return self.model.loads(before, after, self.task.links[index], school)
+        return self.model.loads(before, after, self.links[index], school)
 
     def pair_loads(self, index: int, one: Ints, two: Ints) -> Floats:
         """Loads between pairs of joint states over the link after step `index`."""
         before, after, school = self._link(index)
-        return self.model.pair_loads(before, after, self.task.links[index], school, one, two)
+        return self.model.pair_loads(before, after, self.links[index], school, one, two)
 
     def watched(self, watch: Watch, passes: int) -> None:
         """Call `watch` with the share of the work done whenever the chain is asked for a link."""
@@ -163,18 +195,106 @@ class Problem:
         DeadEndError
         """
         chain = self.bounded(bound)
-        if self.seam is None:
-            self.ahead = forward_sums(chain)
-            if not np.isfinite(self.ahead[-1]).any():
-                least_sum(chain)
-            return traced(chain, self.ahead)
-        cost, load = self.seam
-        return least_sum_loop(chain, np.where(load <= bound, cost, np.inf))
+        if self.seam is not None:
+            cost, load = self.seam
+            self.found = least_sum_loop(chain, np.where(load <= bound, cost, np.inf))
+        elif chain is self.chain:
+            self.found = self._joined() or traced(chain, self.ahead)
+        else:
+            self.found = least_sum(chain)
+        return self.found
 
-    @cached_property
+    @property
+    def ahead(self) -> list[Floats]:
+        """Least sums up to every state, for least effort.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        return self._ahead_to(len(self.steps) - 1)
+
+    @property
     def behind(self) -> list[Floats]:
         """Least sums on from every state, for least effort."""
-        return backward_sums(self.chain)
+        return self._behind_to(0)
+
+    def _ahead_to(self, step: int) -> list[Floats]:
+        """Least sums up to the states of the first steps, worked out as far as they are wanted."""
+        if len(self._ahead) <= step:
+            self._next_to_prepare = max(len(self._ahead) - 1, 0)
+            chain = Chain(self.chain.efforts[: step + 1], self.chain.link, self.chain.parts)
+            self._ahead = forward_sums(chain, known=self._ahead)
+            for number, sums in enumerate(self._ahead):
+                check_reached(sums, number)
+        return self._ahead
+
+    def _behind_to(self, step: int) -> list[Floats]:
+        """Least sums on from the states of the last steps; those before a step may be missing."""
+        if len(self._behind) < len(self.steps) - step:
+            chain = Chain(
+                self.chain.efforts[step:],
+                lambda link: self.chain.link(link + step),
+                lambda link: self.chain.moves(link + step),
+            )
+            self._behind = backward_sums(chain, known=self._behind)
+        return self._behind
+
+    # -- what a problem solved before knows already ---------------------------------------------------------
+
+    @cached_property
+    def _same_ahead(self) -> int:
+        """How many steps at the start are as in the problem before, the links between them too."""
+        like, count = self._like, 0
+        if like is None:
+            return 0
+        most = min(len(self.steps), len(like.steps))
+        while count < most and self._same(like, count, count):
+            if count and self.links[count - 1] is not like.links[count - 1]:
+                break
+            count += 1
+        return count
+
+    @cached_property
+    def _same_behind(self) -> int:
+        """How many steps at the end are as in the problem before, the links between them too."""
+        like, count = self._like, 0
+        if like is None:
+            return 0
+        while count < min(len(self.steps), len(like.steps)):
+            mine, its = len(self.steps) - 1 - count, len(like.steps) - 1 - count
+            if not self._same(like, mine, its) or (count and self.links[mine] is not like.links[its]):
+                break
+            count += 1
+        return count
+
+    def _joined(self) -> Found | None:
+        """The best path, sought only from where this problem begins to differ to where it ends to.
+
+        None where there is no problem before it.
+        """
+        like = self._like
+        if like is None or like.found is None or self.task.seam is not None:
+            return None
+        count, moved = len(self.steps), len(self.steps) - len(like.steps)
+        join = min(count - self._same_behind, count - 1)
+        ahead, behind = self._ahead_to(join), self._behind_to(join)
+        whole = ahead[join] + behind[join - count]
+        state = int(whole.argmin())
+        if not np.isfinite(whole[state]):
+            return None
+        onward = [np.zeros(0)] * (count - len(behind)) + behind
+        later = [-1] * count
+        later[join:] = like.found.path[join - moved :] if self._same_behind else [-1] * (count - join)
+        before = path_to(self.chain, ahead, join, state, like.found.path[: self._same_ahead])
+        after = path_from(self.chain, onward, join, state, later)
+        return Found((*before, state, *after), float(whole[state]))
+
+    def _same(self, like: Problem, mine: int, its: int) -> bool:
+        """Whether a step has the same states and efforts as one of another problem."""
+        return self.states[mine] is like.states[its] and np.array_equal(
+            self.chain.efforts[mine], like.chain.efforts[its]
+        )
 
     def state(self, step: int, joint: int) -> State:
         """A joint state in words of the trade."""

@@ -125,7 +125,7 @@ def path_to(
     for link in range(step - 1, -1, -1):
         state = int((ahead[link] + chain.moves(link).columns(np.array([state]))[:, 0]).argmin())
         path.append(state)
-        if known and known[link] == state:
+        if link < len(known) and known[link] == state:
             return (*known[:link], *reversed(path))
     return tuple(reversed(path))
 
@@ -140,26 +140,31 @@ def path_from(
             (chain.moves(link).rows(np.array([state]))[0] + chain.efforts[link + 1] + behind[link + 1]).argmin()
         )
         path.append(state)
-        if known and known[link + 1] == state:
+        if link + 1 < len(known) and known[link + 1] == state:
             return (*path, *known[link + 2 :])
     return tuple(path)
 
 
-def forward_sums(chain: Chain, start: Floats | None = None, end: Floats | None = None) -> list[Floats]:
-    """Least sums from the start up to each state, its own effort included."""
+def forward_sums(
+    chain: Chain, start: Floats | None = None, end: Floats | None = None, known: Sequence[Floats] = ()
+) -> list[Floats]:
+    """Least sums from the start up to each state, its own effort included; `known` are those of the first steps."""
     first: Floats = np.asarray(chain.efforts[0], dtype=np.float64)
-    sums = [first if start is None else first + start]
-    for step in range(len(chain.efforts) - 1):
+    sums = list(known) or [first if start is None else first + start]
+    for step in range(len(sums) - 1, len(chain.efforts) - 1):
         sums.append(chain.moves(step).into(sums[-1]) + chain.efforts[step + 1])
     if end is not None:
         sums[-1] = sums[-1] + end
     return sums
 
 
-def backward_sums(chain: Chain) -> list[Floats]:
-    """Least sums from each state to the end, its own effort not included."""
-    sums = [np.zeros(len(chain.efforts[-1]))]
-    for step in range(len(chain.efforts) - 2, -1, -1):
+def backward_sums(chain: Chain, end: Floats | None = None, known: Sequence[Floats] = ()) -> list[Floats]:
+    """Least sums from each state to the end, its own effort not included.
+
+    `end` is added at the last step; `known` are the sums of the last steps.
+    """
+    sums = list(known[::-1]) or [np.zeros(len(chain.efforts[-1])) if end is None else end]
+    for step in range(len(chain.efforts) - 1 - len(sums), -1, -1):
         sums.append(chain.moves(step).onto(sums[-1] + chain.efforts[step + 1]))
     sums.reverse()
     return sums

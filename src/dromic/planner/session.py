@@ -14,7 +14,8 @@ from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
 from dromic.planner.choices import ChoiceFinder
-from dromic.planner.passage import Passage, passages
+from dromic.planner.model import Model
+from dromic.planner.passage import Passage, Transition, passages
 from dromic.planner.plan import Plan, State
 from dromic.planner.planning import Answer, Request, answer_for, assembled, transitions_of
 from dromic.planner.search import Found, path_from, path_to
@@ -29,27 +30,53 @@ class Session:
     request : Request
         For least effort, without a loop and without alternatives.
     instrument : Instrument or None
+    before : Session or None
+        One for nearly the same riff; what the two have in common is not worked out again.
 
     Raises
     ------
     NoPlanError
-        When nothing playable exists, or for a loop or the highest tempo.
+        When nothing playable exists, for a loop or the highest tempo, or where repeats have to be played alike.
     """
 
-    def __init__(self, riff: Riff, request: Request, instrument: Instrument | None = None) -> None:
-        if request.loop or request.objective != "effort":
+    def __init__(
+        self,
+        riff: Riff,
+        request: Request,
+        instrument: Instrument | None = None,
+        before: Session | None = None,
+    ) -> None:
+        if request.loop or request.objective != "effort" or request.alike:
             raise NoPlanError(
-                "choices are tried for least effort once through; take out the loop or the highest tempo"
+                "choices are tried for least effort once through; take out the loop, the highest tempo, or "
+                "the wish for repeats alike"
             )
-        self._request = replace(request, alternatives=0)
-        self._answer: Answer = answer_for(riff, self._request, instrument)
+        self._request, self._instrument = replace(request, alternatives=0), instrument
+        like = None if before is None else before._answer
+        self._answer: Answer = answer_for(riff, self._request, instrument, like=like)
         self._chosen = self._answer.chosen
-        self._ways: list[Passage] = passages(
-            self._answer.problem.model, transitions_of(self._answer.problem, self._chosen)
-        )
+        self._known_ways: dict[Transition, Passage] = {}
+        known = before._known_ways if before is not None and before.model is self.model else {}
+        transitions = transitions_of(self._answer.problem, self._chosen)
+        new = [one for one in dict.fromkeys(transitions) if one not in known]
+        self._known_ways = known | dict(zip(new, passages(self.model, new), strict=True))
+        self._ways: list[Passage] = [self._known_ways[one] for one in transitions]
         self.plan: Plan = assembled(self._answer, self._request, self._chosen, self._ways)
-        self._behind = self._answer.problem.behind
         self._choices = ChoiceFinder(self._answer.problem)
+
+    @property
+    def model(self) -> Model:
+        """The movement model it plans with."""
+        return self._answer.problem.model
+
+    def edited(self, riff: Riff) -> Session:
+        """Return a session for a riff that differs a little, planned from where the two begin to differ.
+
+        Raises
+        ------
+        NoPlanError
+        """
+        return Session(riff, self._request, self._instrument, before=self)
 
     def with_choice(self, step: int, kind: str, value: str) -> Plan:
         """Return the best plan with one choice forced.
@@ -66,7 +93,7 @@ class Session:
             When the note cannot be played like that.
         """
         problem = self._answer.problem
-        cost = (problem.ahead[step] + self._behind[step]).reshape(-1, len(problem.states[step]))
+        cost = (problem.ahead[step] + self._answer.problem.behind[step]).reshape(-1, len(problem.states[step]))
         for choice in self._choices.at(step, self._chosen[step]).named:
             if (choice.kind, choice.value) == (kind, value):
                 forced = np.where(choice.keep, cost, np.inf)
@@ -83,7 +110,7 @@ class Session:
         """Return the best plan through a joint state, made of the old one as far as it is the same."""
         problem, old = self._answer.problem, self._answer.found.path
         before = path_to(problem.chain, problem.ahead, step, joint, old)
-        after = path_from(problem.chain, self._behind, step, joint, old)
+        after = path_from(problem.chain, self._answer.problem.behind, step, joint, old)
         path = (*before, joint, *after)
         chosen: list[State] = list(self._chosen)
         changed = [at for at, (one, two) in enumerate(zip(old, path, strict=True)) if one != two]

@@ -206,7 +206,7 @@ class Link:
 class Task:
     """All steps and links of a riff; with `seam`, the link from the last step back to the first.
 
-    `warnings` say what of the riff cannot be kept.
+    `warnings` say what of the riff cannot be kept; with `alike`, every take of a phrase is played like the first.
     """
 
     moments: tuple[Moment, ...]
@@ -214,6 +214,7 @@ class Task:
     links: tuple[Link, ...]
     seam: Link | None
     warnings: tuple[str, ...] = ()
+    alike: bool = False
 
 
 def task_of(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 
 from dromic.hands.picking import PICK
@@ -10,9 +11,10 @@ from dromic.hands.profile import RestStrokes
 from dromic.hands.together import CHANGE_SHIFT
 from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
-from dromic.planner.muting import mutes_at
-from dromic.planner.passage import Passage, reaches_of
+from dromic.planner.muting import Attack, mutes_at
+from dromic.planner.passage import Passage, pick_index, reaches_of
 from dromic.planner.plan import Alternative, Limit, Loads, PlannedEvent, PlannedNote, State, Totals
+from dromic.planner.spots import spots_at
 from dromic.planner.steps import Step, Task
 from dromic.schools.school import School
 
@@ -73,7 +75,11 @@ def _article(words: str) -> str:
 
 
 def totals_of(
-    model: Model, chosen: Sequence[State], task: Task, passages: Sequence[Passage], seam: Passage | None
+    model: Model,
+    chosen: Sequence[State],
+    events: Sequence[PlannedEvent],
+    passages: Sequence[Passage],
+    seam: Passage | None,
 ) -> Totals:
     """Count everything over the plan, the seam included when there is one."""
     everything = [*passages, *([seam] if seam is not None else [])]
@@ -89,7 +95,11 @@ def totals_of(
         shifts=sum(one.fret.shift_mm > 0 for one in everything),
         shift_mm=sum(one.fret.shift_mm for one in everything),
         max_stretch_mm=max((0.0, *reaches_of(chosen, model))),
-        sync_spots=sum(bool(one.together) for one in everything),
+        sync_spots=sum(bool(event.spots) for event in events),
+        finger_travel_mm=sum(one.fret.finger_mm for one in everything),
+        doubtful_mutes=sum(
+            any(mute.doubtful for mute in event.mutes) for event in events if event.step is not None
+        ),
     )
 
 
@@ -138,10 +148,11 @@ def planned_events(
                 stroke_kind=_stroke_kind(model, state, following, moment.duration) if state.sounded else None,
                 legato=_legato(step, state, chosen[index - 1]),
                 loads=way.loads if way is not None else Loads(),
-                mutes=mutes_at(state, model.instrument.strings),
+                mutes=mutes_at(state, model.instrument.strings, *_sounded_before(task, chosen, index, model)),
                 alternatives=priced[index],
                 strokes=_strokes(model.school_of(step), state),
                 held=held,
+                spots=spots_at(way, model.stroke_parts(step, pick_index(state, model)) if state.sounded else {}),
             )
         )
     return tuple(found)
@@ -152,6 +163,16 @@ def _planned(model: Model, notes: tuple[tuple[int, int, int], ...]) -> tuple[Pla
         PlannedNote(model.instrument.pitch(Place(string, fret)), string, fret, finger)
         for string, fret, finger in notes
     )
+
+
+def _sounded_before(task: Task, chosen: Sequence[State], index: int, model: Model) -> tuple[State | None, Attack]:
+    """What sounded until a note, and how that note begins."""
+    step = task.steps[index]
+    with_pick = any(one in PICK for one in model.strokes)
+    attack = Attack(Mark.ACCENT in step.what.marks, with_pick=with_pick)
+    if not index or task.links[index - 1].manner.silent_between:
+        return None, attack
+    return chosen[index - 1], replace(attack, hammered_before=task.steps[index - 1].legato is Mark.HAMMER)
 
 
 def _strokes(school: School, state: State) -> tuple[Stroke, ...]:

@@ -1,0 +1,37 @@
+"""Phrases that are played several times."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dromic.planner.steps import Step
+
+
+@dataclass(frozen=True)
+class Run:
+    """Steps of a phrase that is played several times: the first, how many a take has, and how many takes."""
+
+    first: int
+    length: int
+    takes: int
+
+    def places(self, offset: int) -> tuple[int, ...]:
+        """Steps that are one and the same note."""
+        return tuple(self.first + take * self.length + offset for take in range(self.takes))
+
+
+def runs_of(steps: Sequence[Step]) -> tuple[Run, ...]:
+    """Find the phrases that are played more than once."""
+    takes: dict[int, dict[int, int]] = {}
+    first: dict[int, int] = {}
+    for index, step in enumerate(steps):
+        moment = step.moment
+        first.setdefault(moment.phrase, index)
+        of_phrase = takes.setdefault(moment.phrase, {})
+        of_phrase[moment.take] = of_phrase.get(moment.take, 0) + 1
+    return tuple(
+        Run(first[phrase], of_phrase[0], len(of_phrase))
+        for phrase, of_phrase in takes.items()
+        if len(of_phrase) > 1 and 0 in of_phrase
+    )

@@ -1,0 +1,137 @@
+"""Repeats played alike: exact, against trying every way through the phrase."""
+
+from __future__ import annotations
+
+from itertools import pairwise, product
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from dromic.errors import NoPlanError
+from dromic.music.riff import Riff
+from dromic.planner.alike import Closed, least_sum_alike, through_alike
+from dromic.planner.plan import Plan
+from dromic.planner.repeats import runs_of
+from dromic.planner.search import Chain, DeadEndError
+from tests.helpers import plan, riff, strokes
+
+NUMBERS = st.one_of(st.integers(0, 6).map(float), st.just(np.inf))
+THREE_AND_OUT = "[A] | 6:5/16 6:7 5:5 6:8 | x3 [B] | 5:7/16 4:5 4:7 3:5 |"
+
+
+@st.composite
+def closed_chains(draw: st.DrawFn) -> tuple[list[np.ndarray], list[np.ndarray], list[Closed]]:
+    sizes = draw(st.lists(st.integers(1, 3), min_size=1, max_size=5))
+
+    def array(*shape: int) -> np.ndarray:
+        count = int(np.prod(shape))
+        return np.array(draw(st.lists(NUMBERS, min_size=count, max_size=count))).reshape(shape)
+
+    closed, at = [], 0
+    while at < len(sizes):
+        last = draw(st.integers(at, len(sizes) - 1))
+        if draw(st.booleans()):
+            closed.append(Closed(at, last, array(sizes[last], sizes[at]), np.zeros((sizes[last], sizes[at]))))
+        at = last + 1
+    links = [array(one, two) for one, two in pairwise(sizes)]
+    return [array(size) for size in sizes], links, closed
+
+
+@given(closed_chains())
+def test_kernel_against_every_path(made: tuple[list[np.ndarray], list[np.ndarray], list[Closed]]) -> None:
+    efforts, links, closed = made
+    chain = Chain(efforts, links.__getitem__)
+    totals = {}
+    for path in product(*(range(len(effort)) for effort in efforts)):
+        total = sum(float(effort[state]) for effort, state in zip(efforts, path, strict=True))
+        total += sum(float(link[pair]) for link, pair in zip(links, pairwise(path), strict=True))
+        totals[path] = total + sum(float(one.again[path[one.last], path[one.first]]) for one in closed)
+    best = min(totals.values())
+    if np.isinf(best):
+        with pytest.raises(DeadEndError, match="no way to step"):
+            least_sum_alike(chain, closed)
+        return
+    found = least_sum_alike(chain, closed)
+    assert found.total == pytest.approx(best)
+    assert totals[found.path] == pytest.approx(best)
+    for step, costs in enumerate(through_alike(chain, closed)):
+        for state, cost in enumerate(costs):
+            wanted = min(total for path, total in totals.items() if path[step] == state)
+            assert cost == pytest.approx(wanted) or (np.isinf(cost) and np.isinf(wanted))
+
+
+def takes(planned: Plan) -> list[list[object]]:
+    found: dict[tuple[int, int], list[object]] = {}
+    for step, state in zip(planned.task.steps, planned.states, strict=True):
+        found.setdefault((step.moment.phrase, step.moment.take), []).append(state)
+    return list(found.values())
+
+
+@pytest.mark.parametrize("objective", ["effort", "tempo"])
+@pytest.mark.parametrize(("school", "loop"), [("least-motion", False), ("least-motion", True), ("economy", False)])
+def test_every_take_is_the_same(school: str, loop: bool, objective: str) -> None:
+    made = riff(THREE_AND_OUT, tempo=150, meter="1/4")
+    free = plan(made, school, loop=loop, objective=objective)
+    alike = plan(made, school, loop=loop, objective=objective, alike=True)
+    first, second, third, _ = takes(alike)
+    assert first == second == third
+    if objective == "effort":
+        assert alike.cost >= free.cost - 1e-9
+    else:
+        assert alike.ceiling <= free.ceiling * (1 + 1e-8)
+    again = plan(_pinned(made, alike), school, loop=loop, objective=objective)
+    assert again.cost <= alike.cost + 1e-9
+
+
+def _pinned(made: Riff, planned: Plan) -> Riff:
+    """The riff with the strokes and fingers of its plan locked."""
+    words = {}
+    for step, state in zip(planned.task.steps, planned.states, strict=True):
+        words[step.moment.written] = (
+            f"{state.string}:{state.fret}!{'d' if state.stroke == 'down' else 'u'}@{state.finger}"
+        )
+    a, b = ([words[index] for index in part] for part in (range(4), range(4, 8)))
+    text = f"[A] | {a[0]}/16 {' '.join(a[1:])} | x3 [B] | {b[0]}/16 {' '.join(b[1:])} |"
+    return riff(text, tempo=made.tempo, meter="1/4")
+
+
+def test_a_loop_that_has_to_begin_on_the_other_stroke_cannot_be_alike() -> None:
+    """Economy: the seam from the third string back to the sixth wants an up, the repeat of the phrase a down."""
+    with pytest.raises(NoPlanError, match="but not with every repeat played alike"):
+        plan(riff(THREE_AND_OUT, tempo=150, meter="1/4"), "economy", loop=True, alike=True)
+
+
+def test_a_phrase_of_odd_count_cannot_be_alike_under_strict_alternate() -> None:
+    made = riff("[A] | 6:5/8 6:7 5:5 | x2", meter="3/8")
+    assert strokes(plan(made, "strict-alternate")) in ("dududu", "ududud")
+    with pytest.raises(NoPlanError, match="but not with every repeat played alike"):
+        plan(made, "strict-alternate", alike=True)
+
+
+def test_an_alike_choice_costs_what_forcing_it_costs() -> None:
+    made = riff("[A] | 6:5/16 6:7 5:5 6:8 | x2", tempo=150, meter="1/4")
+    planned = plan(made, alternatives=9, alike=True)
+    for other in planned.events[1].alternatives:
+        if other.kind == "finger":
+            forced = plan(riff(f"[A] | 6:5/16 6:7@{other.value} 5:5 6:8 | x2", tempo=150, meter="1/4"), alike=True)
+            assert forced.cost - planned.cost == pytest.approx(other.price, abs=1e-9)
+    assert planned.events[1].alternatives == planned.events[5].alternatives
+
+
+def test_open_strings_have_the_same_positions_in_every_take() -> None:
+    planned = plan(riff("[A] | 6:0/8 6:3 5:0 | x3 | 1:12/8 1:14 1:15 |", meter="3/8"), alike=True)
+    first, second, third = takes(planned)[:3]
+    assert first == second == third
+
+
+def test_ringing_across_the_join_is_refused_by_name() -> None:
+    made = riff("[A] | 5:3.l/4 4:2.l 3:0.l 2:1.l | x2")
+    with pytest.raises(NoPlanError, match=r"cannot be played alike, because at 5:3 .* other notes ring on"):
+        plan(made, alike=True)
+
+
+def test_runs() -> None:
+    planned = plan(riff(THREE_AND_OUT, meter="1/4"))
+    assert [(run.first, run.length, run.takes) for run in runs_of(planned.task.steps)] == [(0, 4, 3)]
