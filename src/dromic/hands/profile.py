@@ -193,7 +193,7 @@ class Comfort:
     )
     open_near: float = _constant(5.0, "frets", "position up to which open strings sound of a piece", TRADE)
     fourth: float = _constant(0.01, "effort", "using the little finger", TRADE)
-    weak_34: float = _constant(0.035, "effort", "from finger 3 to 4 or back", TRADE)
+    weak_34: float = _constant(0.02, "effort", "from finger 3 to 4 or back", TRADE)
     weak_24: float = _constant(0.015, "effort", "from finger 2 to 4 or back", TRADE)
     weak_23: float = _constant(0.01, "effort", "from finger 2 to 3 or back", TRADE)
     opened: float = _constant(0.05, "effort", "a finger of a chord above its own fret in the position", TRADE)
