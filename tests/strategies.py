@@ -191,6 +191,10 @@ def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True) -> Riff:
                 elif place.fret < previous.fret:
                     marks.add(Mark.PULL)
         locks = Locks(finger=draw(st.sampled_from([None] * 8 + [1, 2]))) if place.fret else NO_LOCKS
+        if draw(st.integers(0, 7)) == 0 and not marks & {Mark.HAMMER, Mark.PULL, Mark.SLIDE}:
+            locks = replace(locks, stroke=draw(st.sampled_from([Stroke.DOWN, Stroke.UP])))
+        if draw(st.integers(0, 9)) == 0:
+            locks = replace(locks, position=max(place.fret - draw(st.integers(0, 2)), 1))
         events.append(Event(value, (Note(place),), frozenset(marks), locks))
         if draw(st.integers(0, 7)) == 0:
             events.append(Event(value))

@@ -5,12 +5,16 @@ Source: Ryan's Mammoth Collection (1883, public domain), as the music21 package 
 
 from __future__ import annotations
 
+import re
 import warnings
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from pathlib import Path
 
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import Bar, Event, Note, Phrase, Riff
+from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Place, Riff
+from dromic.planner.plan import Plan, PlannedNote
 
 with warnings.catch_warnings():
     # What the library's own imports warn of is not ours to mend.
@@ -19,8 +23,8 @@ with warnings.catch_warnings():
 
 _VALUES = {
     value.quarters: value
-    for base in (1, 2, 4, 8, 16, 32)
-    for value in (NoteValue(base), NoteValue(base, 1), NoteValue(base, tuplet=3))
+    for base in (1, 2, 4, 8, 16, 32, 64)
+    for value in (NoteValue(base), NoteValue(base, 1), NoteValue(base, 2), NoteValue(base, tuplet=3))
 }
 
 
@@ -29,46 +33,106 @@ def paths() -> list[str]:
     return sorted(str(path) for path in music21.corpus.getComposer("ryansMammoth"))
 
 
-def tune(path: str) -> Riff | None:
-    """A tune as a riff without repeats and grace notes; None where it is no single line in one of our metres."""
+@dataclass(frozen=True)
+class Tune:
+    """A tune read, or why it is none of ours."""
+
+    title: str
+    riff: Riff | None
+    why_not: str = ""
+
+
+def tune(path: str) -> Tune:
+    """Read a tune as a riff without repeats and grace notes.
+
+    Bars that a repeat sign cuts in two, or that are short or long in the source, are filled up with rests or get
+    a metre of their own, so that every note stays where the source has it in its bar.
+    """
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
-        score = music21.converter.parse(path)
+        score = music21.converter.parseData(_mended(Path(path).read_text(encoding="utf-8")), format="abc")
     part = score.parts[0]
-    signatures = list(part.recurse().getElementsByClass(music21.meter.TimeSignature))
-    if len({signature.ratioString for signature in signatures}) != 1:
-        return None
-    meter = Meter(signatures[0].numerator, signatures[0].denominator)
-    bars = []
+    title = str(score.metadata.title)
+    first = next(iter(part.recurse().getElementsByClass(music21.meter.TimeSignature)), None)
+    if first is None:
+        return Tune(title, None, "no metre")
+    meter = _meter(first)
+    current = start = meter
+    bars: list[Bar] = []
     for measure in part.getElementsByClass(music21.stream.Measure):
-        events = [_event(one) for one in measure.recurse().notesAndRests if one.duration.quarterLength]
-        if any(event is None for event in events):
-            return None
-        if events:
-            bars.append(Bar(tuple(event for event in events if event is not None)))
+        for signature in measure.recurse().getElementsByClass(music21.meter.TimeSignature):
+            meter = _meter(signature)
+        sounding = [one for one in measure.recurse().notesAndRests if one.duration.quarterLength]
+        if any(isinstance(one, music21.chord.Chord) for one in sounding):
+            return Tune(title, None, "several notes at a time")
+        whole = [event for one in sounding for event in _events(one)]
+        if not whole:
+            continue
+        length = sum((event.quarters for event in whole), Fraction(0))
+        own = meter
+        if length > meter.bar:
+            own = Meter(int(length * 8), 32)
+        elif length < meter.bar:
+            rests = _rests(meter.bar - length)
+            whole = rests + whole if measure.paddingLeft else whole + rests
+        bars.append(Bar(tuple(whole), meter=own if own != current else None))
+        current = own
     if not bars:
-        return None
-    first = bars[0].quarters
-    pickup = first if first < meter.bar else Fraction(0)
-    if not _full_bars_lie_on_the_grid(bars, meter, pickup):
-        return None
-    return Riff((Phrase(tuple(bars)),), title=str(score.metadata.title), meter=meter, pickup=pickup, tempo=160.0)
+        return Tune(title, None, "no notes")
+    return Tune(title, Riff((Phrase(tuple(bars)),), title=title, meter=start, tempo=160.0))
 
 
-def _full_bars_lie_on_the_grid(bars: list[Bar], meter: Meter, pickup: Fraction) -> bool:
-    """Whether bars that are split at repeats add up, so that every full bar begins where the metre has one."""
-    at = Fraction(0)
-    for bar in bars:
-        if bar.quarters > meter.bar or (bar.quarters == meter.bar and (at - pickup) % meter.bar):
-            return False
-        at += bar.quarters
-    return True
+def _mended(text: str) -> str:
+    """The text with what the library's reader stumbles over put right (accidentals, repeats, holds)."""
+    text = re.sub(r"^(X:.*)$", r"%abc-2.1\n\1", text, count=1, flags=re.MULTILINE)
+    text = re.sub(r"^(K:.*)$", r"%%propagate-accidentals octave\n\1", text, count=1, flags=re.MULTILINE)
+    lines = []
+    for line in text.splitlines():
+        if not re.match(r"[A-Za-z]:|%", line):
+            line = re.sub(r"H(?=[\^_=]*[A-Ga-g])", "", line.replace("::", " :: "))
+        lines.append(line)
+    return "\n".join(lines)
 
 
-def _event(one: music21.note.GeneralNote) -> Event | None:
-    value = _VALUES.get(Fraction(one.duration.quarterLength).limit_denominator(96))
-    if value is None or isinstance(one, music21.chord.Chord):
-        return None
+def _meter(signature: music21.meter.TimeSignature) -> Meter:
+    return Meter(signature.numerator, signature.denominator)
+
+
+def _rests(length: Fraction) -> list[Event]:
+    """Rests of a length, the longest first."""
+    found = []
+    for value in sorted(_VALUES.values(), key=lambda one: -one.quarters):
+        while not value.tuplet and value.quarters <= length:
+            found.append(Event(value))
+            length -= value.quarters
+    return found
+
+
+def _events(one: music21.note.GeneralNote) -> list[Event]:
+    """A note or rest, tied together where no single value has its length."""
+    length = Fraction(one.duration.quarterLength).limit_denominator(192)
+    value = _VALUES.get(length)
+    events = _rests(length) if value is None else [Event(value)]
     if one.isRest:
-        return Event(value)
-    return Event(value, (Note(parse_pitch(pitch_name(one.pitch.midi))),))
+        return events
+    note = Note(parse_pitch(pitch_name(one.pitch.midi)))
+    tied = [frozenset(), *[frozenset({Mark.TIE})] * (len(events) - 1)]
+    return [replace(event, notes=(note,), marks=marks) for event, marks in zip(events, tied, strict=True)]
+
+
+def at_the_places_of(planned: Plan) -> Riff:
+    """The tune with every place as it was planned."""
+    events = iter([event.notes[0] for event in planned.events if event.step is not None])
+    last: list[PlannedNote] = []
+
+    def placed(event: Event) -> Event:
+        if event.rest:
+            return event
+        if Mark.TIE not in event.marks:
+            last.append(next(events))
+        note = last[-1]
+        return replace(event, notes=(Note(Place(note.string, note.fret)),))
+
+    phrase = planned.riff.phrases[0]
+    bars = tuple(replace(bar, events=tuple(placed(event) for event in bar.events)) for bar in phrase.bars)
+    return replace(planned.riff, phrases=(replace(phrase, bars=bars),))

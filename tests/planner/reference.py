@@ -44,6 +44,8 @@ class WrittenNote:
     silent_before: bool
     tuplet: int
     pull_follows: bool = False
+    stroke_lock: int | None = None
+    position_lock: int | None = None
 
     @property
     def legato(self) -> Mark | None:
@@ -74,7 +76,19 @@ def written_notes(riff: Riff, instrument: Instrument) -> list[WrittenNote]:
         if event.notes:
             places = all_places(event.notes[0].what, instrument)
             silent = silent or bool(found and Mark.STACCATO in found[-1].marks)
-            found.append(WrittenNote(places, onset, event.marks, event.locks.finger, silent, event.value.tuplet))
+            locks = event.locks
+            found.append(
+                WrittenNote(
+                    places,
+                    onset,
+                    event.marks,
+                    locks.finger,
+                    silent,
+                    event.value.tuplet,
+                    stroke_lock={"down": DOWN, "up": UP}.get(str(locks.stroke)),
+                    position_lock=locks.position,
+                )
+            )
         silent = event.rest
         onset += event.value.quarters
     for number, note in enumerate(found[1:]):
@@ -91,6 +105,9 @@ class Reference:
         self.high_gain = riff.gain == "high"
         self.notes = written_notes(riff, instrument)
         self.ms = 60_000.0 / riff.tempo
+        self.length = sum((event.value.quarters for event in riff.written_events()), Fraction(0))
+        self.ends_in_rest = riff.written_events()[-1].rest or Mark.STACCATO in self.notes[-1].marks
+        self.starts_with_rest = riff.written_events()[0].rest
         events, at = [], Fraction(0)
         for event in riff.written_events():
             events.append(at)
@@ -118,7 +135,7 @@ class Reference:
             if note.finger_lock not in (None, finger):
                 continue
             for position in range(place.fret - finger - 1, place.fret - finger + 3):
-                if not 1 <= position <= self.instrument.top_fret:
+                if not 1 <= position <= self.instrument.top_fret or note.position_lock not in (None, position):
                     continue
                 reach = self._spot(place.fret) - self._spot(position) - hand.spread_mm[finger - 1]
                 if -hand.crowd_mm <= reach <= hand.stretch_mm:
@@ -130,6 +147,7 @@ class Reference:
         ways = self._fretted(number)
         if note.legato not in (Mark.SLIDE, Mark.HAMMER) and note.finger_lock is None:
             homes = {position for _, _, position in ways} | self._near(number, -1) | self._near(number, 1)
+            homes = homes if note.position_lock is None else {note.position_lock}
             ways += [(place, 0, home) for place in note.places if not place.fret for home in sorted(homes) or [1]]
         hand = self.hands.picking
         habitual = UP if hand.lean.value == "up" else DOWN
@@ -146,6 +164,8 @@ class Reference:
         at = number + way
         while 0 <= at < len(self.notes):
             homes = {position for _, _, position in self._fretted(at)}
+            lock = self.notes[at].position_lock
+            homes |= {lock} if lock is not None else set()
             if homes:
                 return homes
             at += way
@@ -173,6 +193,8 @@ class Reference:
             cost += comfort.open_far * max(one.position - comfort.open_near, 0.0)
         if not self.picked(number):
             return cost
+        if self.notes[number].stroke_lock not in (None, one.stroke):
+            return inf
         part = self.parts[number]
         if self.school == "pulse-alternate" and one.stroke != (DOWN if part % 2 == 0 else UP):
             return inf
@@ -200,25 +222,30 @@ class Reference:
         return load**2 + self.hands.comfort.overload * max(load - 1.0, 0.0) ** 2
 
     def _link(self, number: int, one: Choice, two: Choice) -> tuple[float, float]:
-        """Cost and load from note `number` to the next."""
-        before, after = self.notes[number], self.notes[number + 1]
-        gap = float(after.onset - before.onset) * self.ms
+        """Cost and load from note `number` to the next, or round the loop from the last to the first."""
+        seam = number + 1 == len(self.notes)
+        following = 0 if seam else number + 1
+        before, after = self.notes[number], self.notes[following]
+        onset = after.onset + (self.length if seam else 0)
+        gap = float(onset - before.onset) * self.ms
         last = max(at for at in range(number + 1) if self.picked(at))
-        pick_gap = float(after.onset - self.notes[last].onset) * self.ms
+        pick_gap = float(onset - self.notes[last].onset) * self.ms
+        if seam:
+            after = replace(after, silent_before=self.ends_in_rest or self.starts_with_rest)
         fret = self._fret(after, one, two)
         if fret is None:
             return inf, inf
         fret_ms, discomfort, kind = fret
         fret_load = fret_ms / gap
         cost = self._effort(fret_load) + discomfort
-        if not self.picked(number + 1):
+        if not self.picked(following):
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
         travel = two.string - one.string
         if not self._school_allows(one.stroke, two.stroke, travel):
             return inf, inf
         pick_ms = self._pick_ms(before, after, one, two)
-        part = self.parts[number + 1]
+        part = self.parts[following]
         if travel and two.stroke != (DOWN if part % 2 == 0 else UP):
             pick_ms += self.hands.picking.odd_ms
         if not self.picked(number) and travel and one.stroke != two.stroke:
@@ -228,6 +255,7 @@ class Reference:
         load = max(pick_load, fret_load)
         together = self.hands.together
         extra = together.resume_ms if not self.picked(number) else 0.0
+        extra += together.seam_ms if seam else 0.0
         extra += together.subdivision_ms if before.tuplet != after.tuplet else 0.0
         if travel:
             extra += {
@@ -352,65 +380,75 @@ class Reference:
 
     # -- search ---------------------------------------------------------------------------------------------
 
-    def cost_of(self, choices: list[Choice]) -> float:
+    def cost_of(self, choices: list[Choice], *, loop: bool = False) -> float:
         """Cost of one whole plan."""
         total = sum(self.step(number, one) for number, one in enumerate(choices))
-        return total + sum(self.link(number, *pair)[0] for number, pair in enumerate(_pairs(choices)))
+        return total + sum(self.link(number, *pair)[0] for number, pair in enumerate(_pairs(choices, loop)))
 
-    def load_of(self, choices: list[Choice]) -> float:
+    def load_of(self, choices: list[Choice], *, loop: bool = False) -> float:
         """Largest load of one whole plan."""
-        return max((self.link(number, *pair)[1] for number, pair in enumerate(_pairs(choices))), default=0.0)
+        return max((self.link(number, *pair)[1] for number, pair in enumerate(_pairs(choices, loop))), default=0.0)
 
-    def best_cost(self, bound: float = inf, most_load: float = inf) -> float:
+    def best_cost(self, bound: float = inf, most_load: float = inf, *, loop: bool = False) -> float:
         """Least cost of all plans below a bound, by exhaustive search; infinite when there is none."""
         best = bound
         found = inf
         last = len(self.notes) - 1
 
-        def descend(number: int, before: Choice | None, cost: float) -> None:
+        def within(number: int, one: Choice, two: Choice) -> float:
+            cost, load = self.link(number, one, two)
+            return cost if load <= most_load else inf
+
+        def descend(chosen: list[Choice], cost: float) -> None:
             nonlocal best, found
+            number = len(chosen)
             for choice in self.options[number]:
                 sum_here = cost + self.step(number, choice)
-                if before is not None:
-                    move, load = self.link(number - 1, before, choice)
-                    sum_here += move if load <= most_load else inf
+                if chosen:
+                    sum_here += within(number - 1, chosen[-1], choice)
+                if number == last and loop:
+                    sum_here += within(last, choice, (chosen or [choice])[0])
                 if sum_here >= best:
                     continue
                 if number == last:
                     best = found = sum_here
                 else:
-                    descend(number + 1, choice, sum_here)
+                    descend([*chosen, choice], sum_here)
 
-        descend(0, None, 0.0)
+        descend([], 0.0)
         return found
 
-    def best_load(self, bound: float = inf) -> float:
+    def best_load(self, bound: float = inf, *, loop: bool = False) -> float:
         """Smallest largest load of all plans below a bound, by exhaustive search."""
         best = bound
         last = len(self.notes) - 1
 
-        def descend(number: int, before: Choice | None, worst: float) -> None:
+        def within(number: int, one: Choice, two: Choice) -> float:
+            cost, load = self.link(number, one, two)
+            return load if cost < inf else inf
+
+        def descend(chosen: list[Choice], worst: float) -> None:
             nonlocal best
+            number = len(chosen)
             for choice in self.options[number]:
-                if self.step(number, choice) == inf:
-                    continue
-                load = worst
-                if before is not None:
-                    move, here = self.link(number - 1, before, choice)
-                    load = max(worst, here) if move < inf else inf
+                load = worst if self.step(number, choice) < inf else inf
+                if chosen:
+                    load = max(load, within(number - 1, chosen[-1], choice))
+                if number == last and loop:
+                    load = max(load, within(last, choice, (chosen or [choice])[0]))
                 if load >= best:
                     continue
                 if number == last:
                     best = load
                 else:
-                    descend(number + 1, choice, load)
+                    descend([*chosen, choice], load)
 
-        descend(0, None, 0.0)
+        descend([], 0.0)
         return best
 
 
-def _pairs(choices: list[Choice]) -> list[tuple[Choice, Choice]]:
-    return list(pairwise(choices))
+def _pairs(choices: list[Choice], loop: bool) -> list[tuple[Choice, Choice]]:
+    return [*pairwise(choices), *([(choices[-1], choices[0])] if loop else [])]
 
 
 def _grid_parts(onsets: list[Fraction], events: list[Fraction], beat: Fraction, compound: bool) -> list[int]:

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from dromic.errors import NoPlanError
 from dromic.hands.profile import Hands, Lean
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Riff
+from dromic.music.riff import Mark, Riff
 from dromic.planner.plan import Plan
 from tests import helpers
 from tests.planner.reference import DOWN, UP, Choice, Reference
@@ -93,6 +93,32 @@ def test_highest_tempo(school: str, riff: Riff) -> None:
 @settings(max_examples=20)
 def test_pitches_are_placed_jointly(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
+
+
+@pytest.mark.parametrize("objective", ["effort", "tempo"])
+@pytest.mark.parametrize("school", SCHOOLS)
+@given(riff=short_lines(most=4))
+@settings(max_examples=15)
+def test_loops_of_both_objectives(school: str, objective: str, riff: Riff) -> None:
+    first = next(event for event in riff.written_events() if event.notes)
+    if {Mark.HAMMER, Mark.PULL, Mark.SLIDE} & first.marks:
+        return
+    reference = Reference(riff, ONE_LEAN, school, instrument_for(riff))
+    try:
+        plan = helpers.plan(riff, school, hands=ONE_LEAN, objective=objective, loop=True)
+    except NoPlanError:
+        assert reference.best_cost(loop=True) == inf
+        return
+    choices = reference_choices(plan)
+    load = reference.load_of(choices, loop=True)
+    assert reference.cost_of(choices, loop=True) == pytest.approx(plan.cost, rel=1e-9)
+    assert load == pytest.approx(riff.tempo / plan.ceiling)
+    most = inf
+    if objective == "tempo":
+        most = load * (1 + 1e-8)
+        assert reference.best_load(load * (1 + 1e-9) + 1e-12, loop=True) == pytest.approx(load, rel=1e-8)
+    best = reference.best_cost(plan.cost * (1 + 1e-9) + 1e-12, most, loop=True)
+    assert best == pytest.approx(plan.cost, rel=1e-9)
 
 
 def test_every_combination_without_any_bound() -> None:
