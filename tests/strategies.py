@@ -170,8 +170,11 @@ def riffs(draw: st.DrawFn) -> Riff:
 
 
 @st.composite
-def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True) -> Riff:
-    """Single-note lines of 1 to `most` notes that stay near one place, to plan and to search through."""
+def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True, decided: bool = False) -> Riff:
+    """Single-note lines of 1 to `most` notes that stay near one place, to plan and to search through.
+
+    `decided` adds locks of strokes and positions, which may leave no plan.
+    """
     instrument = draw(st.sampled_from(["guitar-6", "bass-4", "guitar-7"]))
     base = draw(st.integers(1, 9))
     events: list[Event] = []
@@ -191,9 +194,9 @@ def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True) -> Riff:
                 elif place.fret < previous.fret:
                     marks.add(Mark.PULL)
         locks = Locks(finger=draw(st.sampled_from([None] * 8 + [1, 2]))) if place.fret else NO_LOCKS
-        if draw(st.integers(0, 7)) == 0 and not marks & {Mark.HAMMER, Mark.PULL, Mark.SLIDE}:
+        if decided and draw(st.integers(0, 7)) == 0 and not marks & {Mark.HAMMER, Mark.PULL, Mark.SLIDE}:
             locks = replace(locks, stroke=draw(st.sampled_from([Stroke.DOWN, Stroke.UP])))
-        if draw(st.integers(0, 9)) == 0:
+        if decided and draw(st.integers(0, 9)) == 0:
             locks = replace(locks, position=max(place.fret - draw(st.integers(0, 2)), 1))
         events.append(Event(value, (Note(place),), frozenset(marks), locks))
         if draw(st.integers(0, 7)) == 0:

@@ -47,7 +47,9 @@ def check(riff: Riff, school: str, objective: str, *, loop: bool) -> None:
         assert theirs >= problem.solve(within).total - 2e-6 * len(problem.steps)
 
 
-@given(short_lines(most=5), st.sampled_from(NAMES), st.sampled_from(["effort", "tempo"]), st.booleans())
+@given(
+    short_lines(most=5, decided=True), st.sampled_from(NAMES), st.sampled_from(["effort", "tempo"]), st.booleans()
+)
 @settings(max_examples=25)
 def test_locks_loops_and_both_objectives(riff: Riff, school: str, objective: str, loop: bool) -> None:
     check(riff, school, objective, loop=loop)

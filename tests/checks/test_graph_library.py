@@ -61,7 +61,7 @@ def check(riff: Riff, school: str) -> None:
     assert problem.solve(np.inf).total == pytest.approx(shortest, rel=1e-9)
 
 
-@given(short_lines(most=8), st.sampled_from(NAMES))
+@given(short_lines(most=8, decided=True), st.sampled_from(NAMES))
 @settings(max_examples=30)
 def test_fixed_places(riff: Riff, school: str) -> None:
     check(riff, school)
@@ -73,7 +73,7 @@ def test_free_places(riff: Riff, school: str) -> None:
     check(riff, school)
 
 
-@given(short_lines(most=5, legato=False))
+@given(short_lines(most=5, legato=False, decided=True))
 @settings(max_examples=15)
 def test_loops(riff: Riff) -> None:
     problem = problem_of(riff, "least-motion", loop=True)

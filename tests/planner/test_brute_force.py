@@ -53,27 +53,27 @@ def check(riff: Riff, school: str, hands: Hands) -> None:
 
 
 @pytest.mark.parametrize("school", SCHOOLS)
-@given(riff=short_lines(most=4))
+@given(riff=short_lines(most=4, decided=True))
 @settings(max_examples=60)
 def test_least_effort_up_to_four_notes(school: str, riff: Riff) -> None:
     check(riff, school, Hands())
 
 
 @pytest.mark.parametrize("school", SCHOOLS)
-@given(riff=short_lines(most=6))
+@given(riff=short_lines(most=6, decided=True))
 @settings(max_examples=50)
 def test_least_effort_up_to_six_notes_with_one_lean(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
 
 
-@given(riff=short_lines(most=3))
+@given(riff=short_lines(most=3, decided=True))
 @settings(max_examples=30)
 def test_the_other_lean(riff: Riff) -> None:
     check(riff, "least-motion", OTHER_LEAN)
 
 
 @pytest.mark.parametrize("school", SCHOOLS)
-@given(riff=short_lines(most=4))
+@given(riff=short_lines(most=4, decided=True))
 @settings(max_examples=25)
 def test_highest_tempo(school: str, riff: Riff) -> None:
     reference = Reference(riff, ONE_LEAN, school, instrument_for(riff))
@@ -97,7 +97,7 @@ def test_pitches_are_placed_jointly(school: str, riff: Riff) -> None:
 
 @pytest.mark.parametrize("objective", ["effort", "tempo"])
 @pytest.mark.parametrize("school", SCHOOLS)
-@given(riff=short_lines(most=4))
+@given(riff=short_lines(most=4, decided=True))
 @settings(max_examples=15)
 def test_loops_of_both_objectives(school: str, objective: str, riff: Riff) -> None:
     first = next(event for event in riff.written_events() if event.notes)

@@ -7,19 +7,25 @@ good riff and its plan stay.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import Enum, auto
 from pathlib import Path
 
-from dromic.errors import DromicError, RiffError
+from dromic.app.history import History
+from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.files import read_text, write_text
 from dromic.formats.rifftext_reader import Reading, read_riff_text
-from dromic.hands.profile import hands_named
-from dromic.planner.plan import Plan
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.hands.profile import Hands, hands_named
+from dromic.music import editing
+from dromic.music.riff import Locks, Riff, Stroke
+from dromic.planner.locking import with_alternative
+from dromic.planner.plan import Alternative, Plan
 from dromic.planner.planning import Request
 from dromic.schools.registry import DEFAULT_SCHOOL, school_named
 
 PRICED_ALTERNATIVES = 12
+OWN_HANDS = "own"
 
 STARTER = """title: First riff
 instrument: guitar-6
@@ -47,22 +53,57 @@ Listener = Callable[[Change], None]
 
 @dataclass(frozen=True)
 class Wishes:
-    """How the riff is to be planned; `tempo` is None for the riff's own."""
+    """How the riff is to be planned.
+
+    Parameters
+    ----------
+    school, objective : str
+    hands : str
+        A profile, or `OWN_HANDS` for `own`.
+    own : Hands or None
+        The player's own hands.
+    tempo : float or None
+        None for the riff's own.
+    loop, alike : bool
+        Whether the riff goes round, and whether repeats have to be played alike.
+    first : Stroke or None
+        What the first picked note takes.
+    """
 
     school: str = DEFAULT_SCHOOL
     objective: str = "effort"
     hands: str = "medium"
     tempo: float | None = None
+    own: Hands | None = None
+    loop: bool = False
+    alike: bool = False
+    first: Stroke | None = None
+
+    @property
+    def player(self) -> Hands:
+        """The hands that play."""
+        return self.own if self.own is not None and self.hands == OWN_HANDS else hands_named(self.hands)
 
     def request(self) -> Request:
         """Return what the planner is asked."""
         return Request(
-            hands_named(self.hands),
+            self.player,
             school_named(self.school),
             objective=self.objective,
             tempo=self.tempo,
+            loop=self.loop,
             alternatives=PRICED_ALTERNATIVES,
+            first_stroke=self.first,
+            alike=self.alike,
         )
+
+
+@dataclass(frozen=True)
+class Snapshot:
+    """What undo brings back."""
+
+    text: str
+    wishes: Wishes
 
 
 @dataclass
@@ -80,6 +121,7 @@ class Document:
     wishes: Wishes = field(default_factory=Wishes)
     plan: Plan | None = None
     chosen: int | None = None
+    history: History[Snapshot] = field(default_factory=History)
     _saved: str = ""
     _listeners: list[Listener] = field(default_factory=list)
 
@@ -103,10 +145,17 @@ class Document:
             return self.wishes.tempo
         return self.reading.riff.tempo if self.reading is not None else 120.0
 
-    def set_text(self, text: str) -> None:
+    def set_text(self, text: str, words: str = "typing") -> None:
         """Take new text; a riff that can be read replaces the last one."""
-        if text == self.text:
-            return
+        if text != self.text:
+            self.history.record(Snapshot(self.text, self.wishes), words, merge=words == "typing")
+            self._take(text)
+
+    def edit(self, riff: Riff, words: str) -> None:
+        """Take a changed riff, whose text is written anew; `words` say what undo would take back."""
+        self.set_text(write_riff_text(riff), words)
+
+    def _take(self, text: str) -> None:
         self.text = text
         old = self.reading.riff if self.reading is not None else None
         try:
@@ -118,14 +167,74 @@ class Document:
         if self.error is None and self.reading is not None and self.reading.riff != old:
             self._tell(Change.RIFF)
 
+    def undo(self) -> None:
+        """Go back one change."""
+        self._restore(self.history.undo(Snapshot(self.text, self.wishes)))
+
+    def redo(self) -> None:
+        """Make the change again that was undone last."""
+        self._restore(self.history.redo(Snapshot(self.text, self.wishes)))
+
+    def _restore(self, snapshot: Snapshot | None) -> None:
+        if snapshot is None:
+            return
+        if snapshot.wishes != self.wishes:
+            self.wishes = snapshot.wishes
+            self._tell(Change.WISHES)
+        if snapshot.text != self.text:
+            self._take(snapshot.text)
+        self._tell(Change.FILE)
+
+    # -- the player's decisions ----------------------------------------------------------------------------
+
+    def decide(self, step: int, other: Alternative) -> None:
+        """Lock another way of playing a note; the plan follows.
+
+        Raises
+        ------
+        DromicError
+            When it cannot be written down, or the text cannot be read just now.
+        """
+        self.edit(with_alternative(self._current_plan(), step, other), f"locking {other.words}")
+
+    def keep(self, step: int) -> None:
+        """Lock a note as the plan has it: stroke, finger and hand."""
+        plan = self._current_plan()
+        state, written = plan.states[step], plan.task.steps[step].moment.written
+        locks = Locks(state.stroke if state.sounded else None, state.finger or None, state.position)
+        if len(state.notes) > 1:
+            locks = Locks(locks.stroke)
+        self.edit(editing.set_locks(plan.riff, written, locks), "locking a note")
+
+    def lift(self, step: int) -> None:
+        """Lift the locks of a note."""
+        plan = self._current_plan()
+        written = plan.task.steps[step].moment.written
+        self.edit(editing.without_locks_at(plan.riff, written), "lifting a lock")
+
+    def lift_all(self) -> None:
+        """Lift every lock."""
+        if self.reading is not None and self.error is None:
+            self.edit(editing.without_locks(self.reading.riff), "lifting all locks")
+
+    def _current_plan(self) -> Plan:
+        plan, reading = self.plan, self.reading
+        if plan is None or reading is None or isinstance(self.error, RiffError):
+            raise RiffError("the riff's text cannot be read just now; mend it first (F8 goes there)")
+        if plan.riff.phrases != reading.riff.phrases:
+            raise NoPlanError("the plan is not up to date yet; wait a moment, or mend what keeps it from coming")
+        return replace(plan, riff=reading.riff)
+
     def start(self, text: str, *, path: Path | None = None, wishes: Wishes | None = None) -> None:
         """Begin with another riff, forgetting the last one and its plan."""
         self.path, self._saved = path, text
         self.text, self.reading, self.error, self.plan, self.chosen = "", None, None, None, None
-        self.wishes = wishes or Wishes(self.wishes.school, self.wishes.objective, self.wishes.hands)
+        old = self.wishes
+        self.wishes = wishes or Wishes(old.school, old.objective, old.hands, own=old.own)
         self._tell(Change.WISHES)
         self._tell(Change.PLAN)
-        self.set_text(text)
+        self._take(text)
+        self.history.clear()
         self._tell(Change.FILE)
 
     def open(self, path: Path) -> None:
@@ -158,6 +267,9 @@ class Document:
     def wish(self, wishes: Wishes) -> None:
         """Plan another way."""
         if wishes != self.wishes:
+            only_tempo = replace(wishes, tempo=self.wishes.tempo) == self.wishes
+            words = "changing the tempo" if only_tempo else "changing the wishes"
+            self.history.record(Snapshot(self.text, self.wishes), words, merge=only_tempo)
             self.wishes = wishes
             self._tell(Change.WISHES)
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from dromic.app.chart.view import ChartView
@@ -10,10 +13,20 @@ from dromic.app.reasons_panel import ReasonsPanel
 from dromic.app.theme import Theme
 from dromic.app.wishes_bar import WishesBar
 from dromic.app.words import error_words
+from dromic.errors import DromicError
+from dromic.planner.plan import Alternative
 
 
 class PlanPage(QWidget):
-    """Follows the document's plan."""
+    """Follows the document's plan.
+
+    Signals
+    -------
+    told : str
+        What could not be done.
+    """
+
+    told = pyqtSignal(str)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -35,6 +48,12 @@ class PlanPage(QWidget):
         row.addWidget(self.reasons)
         rows.addLayout(row, 1)
         self.chart.chosen.connect(document.choose)
+        self.chart.offer_wanted.connect(self._take_offer)
+        self.chart.keep_wanted.connect(self.keep)
+        self.chart.lift_wanted.connect(self.lift)
+        self.reasons.wanted.connect(self._decide)
+        self.reasons.kept.connect(self.keep)
+        self.reasons.lifted.connect(self.lift)
         document.listen(self._heard)
         self._refresh_message()
 
@@ -42,6 +61,32 @@ class PlanPage(QWidget):
         """Change colours."""
         self.chart.set_theme(theme)
         self.reasons.set_theme(theme)
+
+    def _take_offer(self, number: int) -> None:
+        offers = self.reasons.offers()
+        if number <= len(offers):
+            self._decide(offers[number - 1])
+
+    def _decide(self, other: Alternative) -> None:
+        self._try(lambda step: self._document.decide(step, other))
+
+    def keep(self) -> None:
+        """Lock the chosen note as it is planned."""
+        self._try(self._document.keep)
+
+    def lift(self) -> None:
+        """Lift the locks of the chosen note."""
+        self._try(self._document.lift)
+
+    def _try(self, do: Callable[[int], None]) -> None:
+        step = self._document.chosen
+        if step is None:
+            return
+        try:
+            do(step)
+        except DromicError as error:
+            self.told.emit(error_words(error))
+        self.chart.setFocus()
 
     def _heard(self, change: Change) -> None:
         document = self._document

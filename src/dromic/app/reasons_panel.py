@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from dromic.app.theme import HOT_FROM, Theme
+from dromic.hands.picking import PICK
+from dromic.music.riff import stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import Alternative, Mute, Plan
 from dromic.planner.reasons import HandReason, Reason, Term, model_of, reason_for, stretch_words
+from dromic.planner.steps import Step
 
 PANEL_WIDTH = 330
+KEYED = 9
 _HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both hands at once"}
 _SMALLEST_EFFORT = 0.005
 
@@ -35,8 +47,54 @@ class LoadMeter(QWidget):
         painter.fillRect(QRectF(width / scale - 1, 0, 2, 9), self._theme.color("ink"))
 
 
+class _Offer(QPushButton):
+    """An alternative that a click locks: what it is, what it costs, the ceiling it leaves."""
+
+    def __init__(self, number: int, other: Alternative) -> None:
+        super().__init__()
+        self.setObjectName("offer")
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        key = f"{number}" if number <= KEYED else ""
+        price = f"{other.price:+.2f}"
+        ceiling = "–" if other.ceiling is None else f"{other.ceiling:.0f}"
+        row = QHBoxLayout(self)
+        row.setContentsMargins(6, 3, 6, 3)
+        row.setSpacing(6)
+        for text, name, width in ((key, "key", 16), (_capital(other.words), "plain", 0)):
+            label = QLabel(text)
+            label.setObjectName(name)
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            if width:
+                label.setFixedWidth(width)
+                label.setAlignment(Qt.AlignmentFlag.AlignCenter)
+            row.addWidget(label, 0 if width else 1)
+        for text, width in ((price, 48), (ceiling, 34)):
+            label = QLabel(text)
+            label.setObjectName("plain")
+            label.setFixedWidth(width)
+            label.setAlignment(Qt.AlignmentFlag.AlignRight)
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            row.addWidget(label)
+        self.setMinimumHeight(27)
+        self.setAccessibleName(f"Lock {other.words}: effort {price}, ceiling {ceiling}")
+        self.setToolTip("Lock this; the rest of the plan follows" + (f" (key {key})" if key else ""))
+
+
 class ReasonsPanel(QScrollArea):
-    """Shows the reasons of one step of a plan."""
+    """Shows the reasons of one step of a plan.
+
+    Signals
+    -------
+    wanted : Alternative
+        Another way of playing the note is to be locked.
+    kept, lifted : no argument
+        The note is to be locked as it is, or its locks lifted.
+    """
+
+    wanted = pyqtSignal(object)
+    kept = pyqtSignal()
+    lifted = pyqtSignal()
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -77,6 +135,7 @@ class ReasonsPanel(QScrollArea):
         event = plan.event_of_step(step)
         self._line(_capital(reason.where), "heading")
         self._line(_capital(reason.what), "quiet")
+        self._locks(plan, step)
         caution = stretch_words(plan, step, model)
         if caution:
             self._line(caution, "caution")
@@ -88,8 +147,9 @@ class ReasonsPanel(QScrollArea):
             self._line(plan.school.title, "section")
             for words in dict.fromkeys(reason.school):
                 self._line(_capital(words), "plain")
-        self._efforts(reason)
         self._others(event.alternatives)
+        self._efforts(reason)
+        self._spots(event.spots)
         self._mutes(event.mutes)
 
     def _hand(self, hand: HandReason) -> None:
@@ -111,13 +171,39 @@ class ReasonsPanel(QScrollArea):
     def _term(self, term: Term) -> None:
         self._pair(f"    {term.words}", f"{term.amount:.2f}", "quiet")
 
+    def offers(self) -> tuple[Alternative, ...]:
+        """What can be locked for the note that shows."""
+        if self._plan is None or self._step is None:
+            return ()
+        return self._plan.event_of_step(self._step).alternatives
+
+    def _locks(self, plan: Plan, step: int) -> None:
+        """What the player has decided for the note, with a way to lift it or to decide it."""
+        words = lock_words(plan.task.steps[step])
+        row = QHBoxLayout()
+        label = QLabel(f"Locked: {words}" if words else "Nothing locked here")
+        label.setObjectName("locked" if words else "quiet")
+        label.setWordWrap(True)
+        row.addWidget(label, 1)
+        button = QPushButton("Lift" if words else "Lock as it is")
+        button.setToolTip("Give the note back to the planner (Backspace)" if words else "Keep what is planned (K)")
+        button.clicked.connect(self.lifted if words else self.kept)
+        row.addWidget(button)
+        self._rows.addLayout(row)
+
     def _others(self, others: tuple[Alternative, ...]) -> None:
         if not others:
             return
-        self._pair("What else could be done", "effort more · ceiling", "section")
-        for other in others:
-            ceiling = "" if other.ceiling is None else f" · {other.ceiling:.0f}"
-            self._pair(_capital(other.words), f"+{other.price:.2f}{ceiling}", "plain")
+        self._pair("What else could be done", "effort   ceiling", "section")
+        for number, other in enumerate(others, start=1):
+            offer = _Offer(number, other)
+            offer.clicked.connect(lambda _checked=False, one=other: self.wanted.emit(one))
+            self._rows.addWidget(offer)
+
+    def _spots(self, spots: tuple[str, ...]) -> None:
+        if spots:
+            self._line("What trips hands up here", "section")
+            self._line(_capital("; ".join(spots)), "plain")
 
     def _mutes(self, mutes: tuple[Mute, ...]) -> None:
         if not mutes:
@@ -125,7 +211,8 @@ class ReasonsPanel(QScrollArea):
         self._line("What must stay silent", "section")
         by: dict[str, list[int]] = {}
         for mute in mutes:
-            by.setdefault(mute.by, []).append(mute.string)
+            care = ", with care: it rang until now" if mute.doubtful else ""
+            by.setdefault(mute.by + care, []).append(mute.string)
         for words, strings in by.items():
             noun = "string" if len(strings) == 1 else "strings"
             listed = " and ".join(filter(None, [", ".join(map(str, strings[:-1])), str(strings[-1])]))
@@ -149,6 +236,20 @@ class ReasonsPanel(QScrollArea):
         row.addWidget(left, 1)
         row.addWidget(right)
         self._rows.addLayout(row)
+
+
+def lock_words(step: Step) -> str:
+    """What the player has decided for a step, in a few words."""
+    locks = step.locks
+    words = []
+    if locks.stroke is not None:
+        words.append(f"{locks.stroke} stroke" if locks.stroke in PICK else stroke_words(locks.stroke))
+    fingers = sorted({note.locks.finger for note in step.notes if note.locks.finger} | {locks.finger or 0} - {0})
+    if fingers:
+        words.append(f"finger {' '.join(str(finger) for finger in fingers)}")
+    if locks.position is not None:
+        words.append(f"hand at fret {locks.position}")
+    return ", ".join(words)
 
 
 def _capital(words: str) -> str:

@@ -4,7 +4,15 @@ from __future__ import annotations
 
 import re
 
-from PyQt6.QtGui import QSyntaxHighlighter, QTextCharFormat, QTextCursor, QTextDocument
+from PyQt6.QtCore import QEvent
+from PyQt6.QtGui import (
+    QKeyEvent,
+    QKeySequence,
+    QSyntaxHighlighter,
+    QTextCharFormat,
+    QTextCursor,
+    QTextDocument,
+)
 from PyQt6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 
 from dromic.app.theme import Theme
@@ -45,6 +53,8 @@ class RiffEditor(QPlainTextEdit):
         self.setAccessibleName("Riff text")
         self.setLineWrapMode(QPlainTextEdit.LineWrapMode.WidgetWidth)
         self.setTabChangesFocus(True)
+        # The document undoes everything, text too.
+        self.setUndoRedoEnabled(False)
         self._theme = theme
         self._highlighter = _Highlighter(self.document(), theme)
         self._error: RiffError | None = None
@@ -55,6 +65,26 @@ class RiffEditor(QPlainTextEdit):
         self._theme = self._highlighter.theme = theme
         self._highlighter.rehighlight()
         self._mark()
+
+    def show_text(self, text: str) -> None:
+        """Take other text, the cursor and what shows staying where they are as far as they can."""
+        place, bar = self.textCursor().position(), self.verticalScrollBar()
+        scrolled = bar.value() if bar is not None else 0
+        self.setPlainText(text)
+        cursor = self.textCursor()
+        cursor.setPosition(min(place, len(text)))
+        self.setTextCursor(cursor)
+        if bar is not None:
+            bar.setValue(scrolled)
+
+    def event(self, event: QEvent | None) -> bool:
+        """Leave undo and redo to the window."""
+        if event is not None and event.type() is QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            standard = QKeySequence.StandardKey
+            if event.matches(standard.Undo) or event.matches(standard.Redo):
+                event.ignore()
+                return False
+        return super().event(event)
 
     def mark_error(self, error: RiffError | None) -> None:
         """Mark the line and the place of an error."""

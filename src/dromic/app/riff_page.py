@@ -164,7 +164,7 @@ class RiffPage(QWidget):
         document = self._document
         if change in (Change.TEXT, Change.FILE) and self.editor.toPlainText() != document.text:
             blocker = QSignalBlocker(self.editor)
-            self.editor.setPlainText(document.text)
+            self.editor.show_text(document.text)
             del blocker
         if change in (Change.TEXT, Change.PLAN, Change.CHOICE, Change.FILE):
             self.editor.mark_error(document.error if isinstance(document.error, RiffError) else None)

@@ -123,6 +123,15 @@ def style_sheet(theme: Theme) -> str:
     QLabel#message[good="true"] {{
         background: transparent; border-left: 4px solid {theme.calm}; color: {theme.quiet};
     }}
+    QLabel#locked {{ color: {theme.accent}; font-size: 14px; font-weight: 600; }}
+    QLabel#key {{
+        color: {theme.quiet}; border: 1px solid {theme.faint}; border-radius: 3px; font-size: 12px;
+    }}
+    QPushButton#offer {{
+        background: transparent; border: 1px solid transparent; border-radius: 5px; text-align: left;
+    }}
+    QPushButton#offer:hover {{ background: {theme.chosen}; }}
+    QPushButton#offer:focus {{ border: 1px solid {theme.accent}; background: {theme.chosen}; }}
     QFrame#line {{ background: {theme.faint}; max-height: 1px; border: none; }}
     QAbstractScrollArea {{ background: {theme.sheet}; border: 1px solid {theme.faint}; border-radius: 6px; }}
     QScrollArea#bare, QScrollArea#bare > QWidget > QWidget {{ background: transparent; border: none; }}

@@ -43,6 +43,9 @@ _FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
 _KEYS = (
     ("Ctrl+1, Ctrl+2", "Riff stage, Plan stage"),
     ("Left, Right, Home, End", "on the chart: walk from note to note"),
+    ("1 to 9", "on the chart: lock the first to the ninth alternative of the note"),
+    ("K, Backspace", "on the chart: lock the note as it is, lift its locks"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo and redo everything"),
     ("+, −, Ctrl+0", "on the chart: zoom in, zoom out, fit"),
     ("Ctrl+wheel", "zoom around the pointer"),
     ("F6", "turn the strings over: thick or thin on top"),
@@ -75,6 +78,7 @@ class MainWindow(QMainWindow):
         self._build_status()
         self._build_menus()
         self.riff_page.wanted.connect(self._open_demo)
+        self.plan_page.told.connect(self._say)
         self.planner.busy.connect(self._busy)
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self.planner.finished.connect(self._told)
@@ -144,6 +148,15 @@ class MainWindow(QMainWindow):
         self._action(file, "Save &as…", "Ctrl+Shift+S", self.save_as)
         file.addSeparator()
         self._action(file, "&Quit", "Ctrl+Q", self.close)
+        edit = self._menu("&Edit")
+        self._undo = self._action(edit, "&Undo", "Ctrl+Z", self.document.undo)
+        self._redo = self._action(edit, "&Redo", "Ctrl+Shift+Z", self.document.redo)
+        self._redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        edit.addSeparator()
+        self._action(edit, "&Lock the note as it is", "Ctrl+K", self.plan_page.keep)
+        self._action(edit, "Lif&t the note's locks", "Ctrl+Backspace", self.plan_page.lift)
+        self._action(edit, "Lift &all locks", "Ctrl+Shift+Backspace", self.document.lift_all)
+        edit.aboutToShow.connect(self._name_undo)
         view = self._menu("&View")
         group = QActionGroup(self)
         for index, title in enumerate(STAGES):
@@ -303,6 +316,16 @@ class MainWindow(QMainWindow):
             QMessageBox.StandardButton.Save,
         )
 
+    def _name_undo(self) -> None:
+        """Say in the menu what undo and redo would do."""
+        history = self.document.history
+        for action, name, words in (
+            (self._undo, "&Undo", history.undo_words),
+            (self._redo, "&Redo", history.redo_words),
+        ):
+            action.setText(f"{name} {words}" if words else name)
+            action.setEnabled(words is not None)
+
     # -- telling ------------------------------------------------------------------------------------------
 
     def _tell(self, title: str, error: RiffError) -> None:
@@ -334,6 +357,9 @@ class MainWindow(QMainWindow):
             self._say(f"Planned in {1000 * seconds:.0f} ms; no plan of the model costs less")
 
     def _heard(self, change: Change) -> None:
+        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES):
+            self._undo.setEnabled(self.document.history.undo_words is not None)
+            self._redo.setEnabled(self.document.history.redo_words is not None)
         if change in (Change.FILE, Change.TEXT, Change.RIFF):
             reading = self.document.reading
             path = self.document.path

@@ -104,7 +104,8 @@ def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen:
             words = f"fingers {' '.join(str(finger) for _, _, finger in notes)}"
             if [note[:2] for note in notes] != [note[:2] for note in whole]:
                 words = f"{' '.join(f'{string}:{fret}' for string, fret, _ in notes)}, {words}"
-            yield Choice("shape", words, words, everywhere & keep)
+            value = " ".join(f"{string}:{fret}@{finger}" for string, fret, finger in notes)
+            yield Choice("shape", words, value, everywhere & keep)
     positions = np.array([one == whole for one in held])
     for position in np.unique(states.position[positions]):
         if position != chosen.position:

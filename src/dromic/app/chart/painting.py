@@ -102,6 +102,19 @@ def paint_strokes(scene: Scene) -> None:
     middle = (scene.layout.strokes.top + scene.layout.strokes.bottom) / 2
     for column in scene.columns:
         paint_sign(scene, column.event, column.plate_x, middle)
+        if scene.layout.plan.task.steps[column.step].locks.stroke is not None:
+            paint_padlock(scene, column.plate_x, middle + 13)
+
+
+def paint_padlock(scene: Scene, x: float, y: float) -> None:
+    """Draw the sign of a decision of the player's."""
+    painter, color = scene.painter, scene.theme.color("accent")
+    painter.setPen(pen(color, 1.3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawArc(QRectF(x - 2.4, y - 5.2, 4.8, 6.4), 0, 180 * 16)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(color)
+    painter.drawRoundedRect(QRectF(x - 3.8, y - 2.0, 7.6, 5.4), 1.2, 1.2)
 
 
 def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float) -> None:
@@ -214,8 +227,18 @@ def paint_plates(scene: Scene) -> None:
 
 def _paint_plate(scene: Scene, column: Column) -> None:
     event = column.event
+    for note in event.held:
+        _paint_held(scene, column, note)
     for note in event.notes:
         _paint_note(scene, column, note)
+
+
+def _paint_held(scene: Scene, column: Column, note: PlannedNote) -> None:
+    """A note from before that sounds on: a small ring on its string."""
+    y = scene.layout.string_y(note.string)
+    scene.painter.setPen(pen(scene.theme.color("calm"), 1.6))
+    scene.painter.setBrush(scene.theme.color("sheet"))
+    scene.painter.drawEllipse(QPointF(column.plate_x, y), 4.0, 4.0)
 
 
 def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:

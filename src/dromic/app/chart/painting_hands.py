@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainterPath
 
 from dromic.app.chart.layout import HAND_MARGIN_MM, ChartLayout, Column
-from dromic.app.chart.painting import Scene, pen
+from dromic.app.chart.painting import Scene, paint_padlock, pen
 from dromic.music.pitch import pitch_name
 
 GUTTER = 74
@@ -74,12 +74,17 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
     layout, painter, theme = scene.layout, scene.painter, scene.theme
     spots = layout.plan.instrument.spots
     for column in columns:
-        down = sorted({(note.fret, note.finger) for note in column.event.notes if note.finger})
+        down = sorted(
+            {(note.fret, note.finger) for note in (*column.event.notes, *column.event.held) if note.finger}
+        )
         if not down:
             middle = QPointF(column.plate_x, layout.hand.bottom - 4)
             painter.setPen(pen(theme.color("quiet"), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(middle, 3.5, 3.5)
+        locks = layout.plan.task.steps[column.step].locks
+        if locks.position is not None:
+            paint_padlock(scene, column.plate_x, layout.hand.bottom - 6)
         load = max(column.event.loads.fret, column.event.loads.sync)
         for fret, group in groupby(down, key=itemgetter(0)):
             fingers = [finger for _, finger in group]
@@ -91,6 +96,14 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
                 painter.setBrush(QBrush(theme.load(load)))
                 painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
                 scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
+                if locks.finger is not None or _finger_locked(scene, column, finger):
+                    paint_padlock(scene, x + FINGER + 3, y - FINGER + 1)
+
+
+def _finger_locked(scene: Scene, column: Column, finger: int) -> bool:
+    """Whether a finger of a chord is the player's decision."""
+    step = scene.layout.plan.task.steps[column.step]
+    return any(note.locks.finger == finger for note in step.notes)
 
 
 def _fret_lines(layout: ChartLayout) -> list[tuple[int, float]]:

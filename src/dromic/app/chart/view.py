@@ -26,9 +26,16 @@ class ChartView(QAbstractScrollArea):
     -------
     chosen : int
         Step of the note that was clicked or walked to.
+    offer_wanted : int
+        An alternative is to be locked, by its number from 1.
+    keep_wanted, lift_wanted : no argument
+        The chosen note is to be locked as it is, or its locks lifted.
     """
 
     chosen = pyqtSignal(int)
+    offer_wanted = pyqtSignal(int)
+    keep_wanted = pyqtSignal()
+    lift_wanted = pyqtSignal()
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -207,6 +214,12 @@ class ChartView(QAbstractScrollArea):
         key = Qt.Key(event.key())
         if key in steps:
             self._choose(steps[key])
+        elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9 and not event.modifiers():
+            self.offer_wanted.emit(key - Qt.Key.Key_0)
+        elif key is Qt.Key.Key_K:
+            self.keep_wanted.emit()
+        elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
+            self.lift_wanted.emit()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom_by(ZOOM_STEP)
         elif key is Qt.Key.Key_Minus:

@@ -1,0 +1,391 @@
+"""Changing a riff: notes put in, taken out and changed, phrases copied and repeated, pitches transposed.
+
+Every function returns a new riff whose bars fill their metre again: the events of a phrase are laid into bars
+anew from the first bar that changes, a note that crosses a bar line is tied over it, and the last bar is filled
+with rests. An event is named by its place in reading order, as in `Riff.written_events`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+
+from dromic.errors import RiffError
+from dromic.music.pitch import Pitch, parse_pitch, pitch_name
+from dromic.music.rhythm import Meter, NoteValue
+from dromic.music.riff import NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
+
+_BASES = (1, 2, 4, 8, 16, 32, 64)
+PLAIN = {value.quarters: value for base in _BASES for dots in (0, 1, 2) for value in (NoteValue(base, dots),)}
+_LONGEST_FIRST = sorted(PLAIN.items(), reverse=True)
+MOST_TIMES = 99
+
+
+@dataclass(frozen=True)
+class Where:
+    """Place of an event: its phrase, bar and number in the bar, all from 0."""
+
+    phrase: int
+    bar: int
+    event: int
+
+
+def where(riff: Riff, written: int) -> Where:
+    """Find an event.
+
+    Raises
+    ------
+    RiffError
+        When the riff has no such event.
+    """
+    left = written
+    for phrase_index, phrase in enumerate(riff.phrases):
+        for bar_index, bar in enumerate(phrase.bars):
+            if 0 <= left < len(bar.events):
+                return Where(phrase_index, bar_index, left)
+            left -= len(bar.events)
+    raise RiffError(f"there is no note {written + 1} in this riff; it has {len(riff.written_events())}")
+
+
+def first_of_phrase(riff: Riff, index: int) -> int:
+    """Place in reading order of a phrase's first event."""
+    return sum(len(bar.events) for phrase in riff.phrases[:index] for bar in phrase.bars)
+
+
+def change(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
+    """Return the riff with one event changed; what follows moves if its length does."""
+    at = where(riff, written)
+    old = riff.phrases[at.phrase].bars[at.bar].events[at.event]
+    return _with_events(riff, at, [new(old)], removed=1)
+
+
+def insert(riff: Riff, written: int, events: Sequence[Event]) -> Riff:
+    """Return the riff with events put in before one; `written` may be one beyond the last, to append."""
+    count = len(riff.written_events())
+    if written >= count:
+        at = where(riff, count - 1)
+        return _with_events(riff, replace(at, event=at.event + 1), events, removed=0)
+    return _with_events(riff, where(riff, written), events, removed=0)
+
+
+def delete(riff: Riff, written: int, count: int = 1) -> Riff:
+    """Return the riff with events of one phrase taken out; what follows moves up.
+
+    Raises
+    ------
+    RiffError
+        For the last note of a riff, which has to stay.
+    """
+    at = where(riff, written)
+    length = sum(len(bar.events) for bar in riff.phrases[at.phrase].bars)
+    start = written - first_of_phrase(riff, at.phrase)
+    count = min(count, length - start)
+    if count == length:
+        if len(riff.phrases) == 1:
+            raise RiffError("this is all there is in the riff; change it instead, or start a new one")
+        return replace(riff, phrases=(*riff.phrases[: at.phrase], *riff.phrases[at.phrase + 1 :]))
+    return _with_events(riff, at, [], removed=count)
+
+
+def silence(riff: Riff, written: int) -> Riff:
+    """Return the riff with a rest in an event's place, so that everything else stays where it is in time."""
+    after = written + 1
+    following = riff.written_events()[after] if after < len(riff.written_events()) else None
+    if following is not None and Mark.TIE in following.marks:
+        riff = _replaced(riff, after, lambda event: replace(event, marks=event.marks - {Mark.TIE}))
+    if riff.written_events()[written].grace:
+        return delete(riff, written)
+    return _replaced(riff, written, lambda event: Event(event.value))
+
+
+def set_locks(riff: Riff, written: int, locks: Locks) -> Riff:
+    """Return the riff with other decisions of the player's at one event."""
+    return _replaced(riff, written, lambda event: replace(event, locks=locks))
+
+
+def set_places(riff: Riff, written: int, places: Sequence[Place], fingers: Sequence[int | None] = ()) -> Riff:
+    """Return the riff with the places of an event's notes fixed, and the fingers of a chord's."""
+
+    def placed(event: Event) -> Event:
+        own = list(fingers) or [note.locks.finger for note in event.notes]
+        notes = tuple(
+            Note(place, note.marks, replace(note.locks, finger=finger or None) if len(places) > 1 else note.locks)
+            for note, place, finger in zip(event.notes, places, own, strict=True)
+        )
+        return replace(event, notes=notes)
+
+    return _replaced(riff, written, placed)
+
+
+def without_locks(riff: Riff) -> Riff:
+    """Return the riff with every stroke, finger and position lock lifted; places stay."""
+    return _map_events(riff, _freed)
+
+
+def without_locks_at(riff: Riff, written: int) -> Riff:
+    """Return the riff with the locks of one event lifted."""
+    return _replaced(riff, written, _freed)
+
+
+def _freed(event: Event) -> Event:
+    notes = tuple(replace(note, locks=NO_LOCKS) for note in event.notes)
+    return replace(event, locks=NO_LOCKS, notes=notes)
+
+
+def toggle_mark(riff: Riff, written: int, mark: Mark) -> Riff:
+    """Return the riff with a mark put on an event, or taken off; marks that contradict it go."""
+    rivals = next((group for group in _RIVALS if mark in group), frozenset())
+
+    def marked(event: Event) -> Event:
+        if event.rest:
+            return event
+        marks = event.marks - {mark} if mark in event.marks else (event.marks - rivals) | {mark}
+        return replace(event, marks=marks)
+
+    return change(riff, written, marked)
+
+
+_RIVALS = (
+    frozenset({Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.TIE, Mark.RELEASE}),
+    frozenset({Mark.BEND_HALF, Mark.BEND_WHOLE}),
+    frozenset({Mark.STACCATO, Mark.LET_RING}),
+)
+
+
+def transpose(riff: Riff, semitones: int, top_fret: int = 24) -> Riff:
+    """Return the riff higher or lower: pitches by semitones, places along their string.
+
+    Raises
+    ------
+    RiffError
+        When a place would leave the neck.
+    """
+
+    def moved(note: Note) -> Note:
+        what = note.what
+        if isinstance(what, Pitch):
+            pitch = parse_pitch(pitch_name(what.midi + semitones, flats=semitones < 0))
+            return note if pitch is None else replace(note, what=pitch)
+        if not 0 <= what.fret + semitones <= top_fret:
+            raise RiffError(
+                f"{what} cannot move by {semitones} frets on its string; give the note as a pitch, or move less far"
+            )
+        return replace(note, what=Place(what.string, what.fret + semitones))
+
+    return _map_events(riff, lambda event: replace(event, notes=tuple(moved(note) for note in event.notes)))
+
+
+def set_times(riff: Riff, phrase: int, times: int) -> Riff:
+    """Return the riff with a phrase played so many times."""
+    if not 1 <= times <= MOST_TIMES:
+        raise RiffError(f"found {times} times, expected 1 to {MOST_TIMES}")
+    changed = replace(riff.phrases[phrase], times=times)
+    return replace(riff, phrases=(*riff.phrases[:phrase], changed, *riff.phrases[phrase + 1 :]))
+
+
+def copied_phrase(riff: Riff, phrase: int) -> Riff:
+    """Return the riff with a phrase written out once more after itself, under a name of its own."""
+    names = {one.name for one in riff.phrases}
+    base = riff.phrases[phrase].name or "copy"
+    name = next(f"{base} {number}" for number in range(2, 1000) if f"{base} {number}" not in names)
+    copy = replace(riff.phrases[phrase], name=name[:40])
+    return replace(riff, phrases=(*riff.phrases[: phrase + 1], copy, *riff.phrases[phrase + 1 :]))
+
+
+def split_phrase(riff: Riff, written: int, name: str) -> Riff:
+    """Return the riff with a phrase beginning at the bar of an event."""
+    at = where(riff, written)
+    old = riff.phrases[at.phrase]
+    if not at.bar:
+        renamed = replace(old, name=name)
+        return replace(riff, phrases=(*riff.phrases[: at.phrase], renamed, *riff.phrases[at.phrase + 1 :]))
+    parts = replace(old, bars=old.bars[: at.bar]), Phrase(old.bars[at.bar :], name, 1)
+    return replace(riff, phrases=(*riff.phrases[: at.phrase], *parts, *riff.phrases[at.phrase + 1 :]))
+
+
+# -- laying into bars -----------------------------------------------------------------------------------------
+
+
+def rests_of(length: Fraction) -> tuple[Event, ...]:
+    """Rests that fill a length, the longest first; nothing for less than a sixty-fourth."""
+    found = []
+    for quarters, value in _LONGEST_FIRST:
+        while not value.dots and quarters <= length:
+            found.append(Event(value))
+            length -= quarters
+    return tuple(found)
+
+
+def _pieces(event: Event, room: Fraction) -> tuple[list[Event], list[Event]]:
+    """Cut an event in two at a bar line, each part tied together where no single value has its length."""
+    return _of_length(event, room, first=True), _of_length(event, event.quarters - room, first=False)
+
+
+def _of_length(event: Event, length: Fraction, *, first: bool) -> list[Event]:
+    found: list[Event] = []
+    for quarters, value in _LONGEST_FIRST:
+        while quarters <= length:
+            tied = replace(event, value=value)
+            if (found or not first) and not event.rest:
+                tied = replace(
+                    tied,
+                    marks=frozenset({Mark.TIE}) | (event.marks & {Mark.PALM_MUTE, Mark.LET_RING, Mark.VIBRATO}),
+                    locks=NO_LOCKS,
+                )
+            found.append(tied)
+            length -= quarters
+    return found
+
+
+def _bars_of(events: Iterable[Event], lengths: Callable[[int], tuple[Fraction, Meter | None]]) -> list[Bar]:
+    """Lay events into bars; `lengths` tells the length and the metre change of each bar."""
+    bars: list[Bar] = []
+    own: list[Event] = []
+    full, meter = lengths(0)
+    room = full
+    waiting = list(events)
+    while waiting:
+        event = waiting.pop(0)
+        if event.quarters <= room:
+            own.append(event)
+            room -= event.quarters
+        elif event.value.tuplet or not _binary(room):
+            # A tuplet is not cut: what is left of the bar stays silent.
+            if room == full:
+                raise RiffError(f"a note of {event.quarters} quarter notes does not fit into a bar of {full}")
+            own += _filled(own, room)
+            waiting.insert(0, event)
+            room = Fraction(0)
+        else:
+            now, later = _pieces(event, room)
+            own += now
+            waiting[:0] = later
+            room = Fraction(0)
+        if not room:
+            own = _closed(bars, own, meter)
+            full, meter = lengths(len(bars))
+            room = full
+    if own:
+        _closed(bars, own + _filled(own, room), meter)
+    return bars
+
+
+def _binary(length: Fraction) -> bool:
+    """Whether plain values fill a length."""
+    return 16 % length.denominator == 0
+
+
+def _filled(own: Sequence[Event], room: Fraction) -> list[Event]:
+    """What fills a bar: rests of the last tuplet as far as they are needed, then plain ones."""
+    last = next((event.value for event in reversed(own) if event.value.tuplet), None)
+    found: list[Event] = []
+    while not _binary(room):
+        if last is None or last.quarters > room:
+            raise RiffError("the rest of this bar cannot be filled with rests; finish the tuplet first")
+        found.append(Event(last))
+        room -= last.quarters
+    # The short ones first, so that the long ones lie on beats.
+    return [*found, *reversed(rests_of(room))]
+
+
+def _closed(bars: list[Bar], own: list[Event], meter: Meter | None) -> list[Event]:
+    bars.append(Bar(tuple(own), meter=meter))
+    return []
+
+
+def _meters(riff: Riff) -> list[list[Meter]]:
+    """The metre of every bar of every phrase."""
+    meter, found = riff.meter, []
+    for phrase in riff.phrases:
+        row = []
+        for bar in phrase.bars:
+            meter = bar.meter or meter
+            row.append(meter)
+        found.append(row)
+    return found
+
+
+def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -> Riff:
+    """Take out and put in events at a place, and lay the rest of the phrase into bars anew."""
+    phrase = riff.phrases[at.phrase]
+    old = phrase.bars
+    meters = _meters(riff)[at.phrase]
+    tail = [event for bar in old[at.bar :] for event in bar.events]
+    tail = _without_filling(tail)
+    whole = [*tail[: at.event], *events, *tail[at.event + removed :]]
+    kept = old[: at.bar]
+
+    def lengths(number: int) -> tuple[Fraction, Meter | None]:
+        index = at.bar + number
+        if index < len(old):
+            # Bars that a pickup cuts short keep their length.
+            return old[index].quarters, old[index].meter
+        return (meters[-1] if meters else riff.meter).bar, None
+
+    laid = _bars_of(whole, lengths)
+    if not laid and not kept:
+        laid = [Bar(rests_of(old[0].quarters), meter=old[0].meter)]
+    dressed = [
+        replace(bar, lead=old[at.bar + number].lead, comment=old[at.bar + number].comment)
+        if at.bar + number < len(old)
+        else bar
+        for number, bar in enumerate(laid)
+    ]
+    changed = replace(phrase, bars=(*kept, *dressed))
+    return _mended(replace(riff, phrases=(*riff.phrases[: at.phrase], changed, *riff.phrases[at.phrase + 1 :])))
+
+
+def _without_filling(events: list[Event]) -> list[Event]:
+    """Events without the rests at the end, which only fill the last bar."""
+    while events and events[-1].rest:
+        events = events[:-1]
+    return events
+
+
+def _replaced(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
+    """Return the riff with an event changed in place; its length must stay."""
+    at = where(riff, written)
+    phrase = riff.phrases[at.phrase]
+    bar = phrase.bars[at.bar]
+    events = (*bar.events[: at.event], new(bar.events[at.event]), *bar.events[at.event + 1 :])
+    bars = (*phrase.bars[: at.bar], replace(bar, events=events), *phrase.bars[at.bar + 1 :])
+    changed = replace(phrase, bars=bars)
+    return _mended(replace(riff, phrases=(*riff.phrases[: at.phrase], changed, *riff.phrases[at.phrase + 1 :])))
+
+
+def _mended(riff: Riff) -> Riff:
+    """Return the riff without ties that go on from nothing, and without grace notes that lead to nothing."""
+    events = riff.written_events()
+    whats = [[note.what for note in event.notes] for event in events]
+    loose, idle = set(), set()
+    for at, event in enumerate(events):
+        if Mark.TIE in event.marks and (not at or whats[at] != whats[at - 1]):
+            loose.add(at)
+        if event.grace and (at + 1 == len(events) or events[at + 1].rest):
+            idle.add(at)
+    if not loose and not idle:
+        return riff
+    numbers = iter(range(len(events)))
+
+    def bar(one: Bar) -> Bar:
+        kept = []
+        for event in one.events:
+            at = next(numbers)
+            if at not in idle:
+                kept.append(replace(event, marks=event.marks - {Mark.TIE}) if at in loose else event)
+        return replace(one, events=tuple(kept))
+
+    phrases = tuple(replace(phrase, bars=tuple(bar(one) for one in phrase.bars)) for phrase in riff.phrases)
+    return _mended(replace(riff, phrases=phrases)) if idle else replace(riff, phrases=phrases)
+
+
+def _map_events(riff: Riff, new: Callable[[Event], Event]) -> Riff:
+    phrases = tuple(
+        replace(
+            phrase,
+            bars=tuple(replace(bar, events=tuple(new(event) for event in bar.events)) for bar in phrase.bars),
+        )
+        for phrase in riff.phrases
+    )
+    return replace(riff, phrases=phrases)

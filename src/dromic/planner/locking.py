@@ -1,0 +1,85 @@
+"""From a priced alternative to a decision of the player's, written into the riff."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from dromic.errors import NoPlanError
+from dromic.music import editing
+from dromic.music.riff import Event, Locks, Mark, Place, Riff, Stroke
+from dromic.planner.plan import Alternative, Plan
+
+
+def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
+    """Return the plan's riff with another way of playing one note decided.
+
+    In a phrase that is played several times the decision holds for every time.
+
+    Parameters
+    ----------
+    plan : Plan
+    step : int
+    other : Alternative
+        One of the step's.
+
+    Raises
+    ------
+    NoPlanError
+        When the choice cannot be written down.
+    """
+    written = plan.task.steps[step].moment.written
+    riff = plan.riff
+    event = riff.written_events()[written]
+    locks = event.locks
+    if other.kind == "stroke":
+        if other.value == Stroke.NONE:
+            return _slurred(plan, step, written)
+        return editing.set_locks(riff, written, replace(locks, stroke=Stroke(other.value)))
+    if other.kind == "finger":
+        return editing.set_locks(riff, written, replace(locks, finger=int(other.value) or None))
+    if other.kind == "position":
+        return editing.set_locks(riff, written, replace(locks, position=int(other.value)))
+    if other.kind == "place":
+        string = int(other.value)
+        pitch = plan.event_of_step(step).notes[0].pitch
+        fret = pitch - plan.instrument.pitch(Place(string, 0))
+        placed = editing.set_places(riff, written, [Place(string, fret)])
+        # A finger or position that was decided for the old place does not hold for the new one.
+        return editing.set_locks(placed, written, Locks(locks.stroke))
+    return _shaped(plan, written, event, other)
+
+
+def _shaped(plan: Plan, written: int, event: Event, other: Alternative) -> Riff:
+    """A chord held in another shape: each note's place and finger."""
+    shape = []
+    for word in other.value.split():
+        place, _, finger = word.partition("@")
+        string, _, fret = place.partition(":")
+        shape.append((Place(int(string), int(fret)), int(finger)))
+    places, fingers = [], []
+    for note in event.notes:
+        pitch = plan.instrument.pitch(note.what) if isinstance(note.what, Place) else note.what.midi
+        found = next((one for one in shape if plan.instrument.pitch(one[0]) == pitch), None)
+        if found is None:
+            raise NoPlanError(
+                f"{note.what} has no place in the shape {other.value}; choose another", written=written
+            )
+        shape.remove(found)
+        places.append(found[0])
+        fingers.append(found[1] or None)
+    return editing.set_places(plan.riff, written, places, fingers)
+
+
+def _slurred(plan: Plan, step: int, written: int) -> Riff:
+    """A note hammered on or pulled off instead of picked."""
+    before, here = plan.states[step - 1], plan.states[step]
+    if before.string != here.string or before.fret == here.fret:
+        raise NoPlanError(
+            "a hammer-on from nowhere cannot be written down; ask for sparse picking, which finds it, or put the "
+            "two notes on one string first",
+            written=written,
+        )
+    mark = Mark.HAMMER if here.fret > before.fret else Mark.PULL
+    events = plan.riff.written_events()
+    freed = editing.set_locks(plan.riff, written, replace(events[written].locks, stroke=None))
+    return freed if mark in events[written].marks else editing.toggle_mark(freed, written, mark)
