@@ -26,7 +26,9 @@ from PyQt6.QtWidgets import (
 
 from dromic import __version__
 from dromic.app.chart.view import ZOOM_STEP
+from dromic.app.compare_page import ComparePage
 from dromic.app.document import STARTER, Change, Document, Wishes
+from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
 from dromic.app.plan_page import PlanPage
 from dromic.app.planning import Planner
@@ -38,10 +40,10 @@ from dromic.errors import RiffError
 from dromic.formats.files import RIFF_SUFFIX
 
 RAIL_WIDTH = 92
-STAGES = ("Riff", "Plan")
+STAGES = ("Riff", "Plan", "Compare", "Hands")
 _FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
 _KEYS = (
-    ("Ctrl+1, Ctrl+2", "Riff stage, Plan stage"),
+    ("Ctrl+1 to Ctrl+4", "Riff, Plan, Compare, and the hands"),
     ("Left, Right, Home, End", "on the chart: walk from note to note"),
     ("1 to 9", "on the chart: lock the first to the ninth alternative of the note"),
     ("K, Backspace", "on the chart: lock the note as it is, lift its locks"),
@@ -70,15 +72,22 @@ class MainWindow(QMainWindow):
         self.header = Header(self.document)
         self.riff_page = RiffPage(self.document, theme, riffs)
         self.plan_page = PlanPage(self.document, theme)
+        self.compare_page = ComparePage(self.document, theme)
+        self.hands_page = HandsPage(self.document)
         self._stages = QStackedWidget()
         self._stages.addWidget(self.riff_page)
         self._stages.addWidget(self.plan_page)
+        self._stages.addWidget(self.compare_page)
+        self._stages.addWidget(self.hands_page)
         self._stage_buttons = QButtonGroup(self)
         self._build_page()
         self._build_status()
         self._build_menus()
         self.riff_page.wanted.connect(self._open_demo)
         self.plan_page.told.connect(self._say)
+        self.compare_page.told.connect(self._say)
+        self.hands_page.told.connect(self._say)
+        self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
         self.planner.busy.connect(self._busy)
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self.planner.finished.connect(self._told)
@@ -122,9 +131,12 @@ class MainWindow(QMainWindow):
             button.setFixedWidth(RAIL_WIDTH)
             button.setToolTip(f"{title} (Ctrl+{index + 1})")
             self._stage_buttons.addButton(button, index)
+            if title == "Hands":
+                # Not a step of the work, so it stands apart.
+                column.addStretch(1)
             column.addWidget(button)
         self._stage_buttons.idClicked.connect(self.show_stage)
-        column.addStretch(1)
+        column.addSpacing(10)
         return rail
 
     def _build_status(self) -> None:
@@ -208,7 +220,13 @@ class MainWindow(QMainWindow):
         button = self._stage_buttons.button(index)
         if button is not None:
             button.setChecked(True)
-        (self.riff_page.editor, self.plan_page.chart)[index].setFocus()
+        came = (
+            self.riff_page.editor.setFocus,
+            self.plan_page.chart.setFocus,
+            self.compare_page.came,
+            self.hands_page.came,
+        )
+        came[index]()
 
     @property
     def theme(self) -> Theme:
@@ -222,6 +240,7 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style_sheet(theme))
         self.riff_page.set_theme(theme)
         self.plan_page.set_theme(theme)
+        self.compare_page.set_theme(theme)
 
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
@@ -414,6 +433,8 @@ class MainWindow(QMainWindow):
             event.ignore()
             return
         self.planner.stop()
+        self.compare_page.comparer.stop()
+        self.hands_page.stop()
         event.accept()
 
     def picture(self, path: Path) -> bool:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QSpinBox, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QSpinBox, QWidget
 
-from dromic.app.document import Change, Document
+from dromic.app.document import OWN_HANDS, Change, Document
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.schools.registry import SCHOOLS
@@ -29,7 +29,9 @@ class WishesBar(QWidget):
         for index, school in enumerate(SCHOOLS.values()):
             self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
         self.aim = self._choice(row, "&Aim", _AIMS)
-        self.hands = self._choice(row, "Ha&nds", {name: name for name in PROFILES})
+        self.hands = self._choice(row, "Ha&nds", {name: name for name in (*PROFILES, OWN_HANDS)})
+        self.loop = self._check(row, "L&oop", "Plan it going round, the seam included")
+        self.alike = self._check(row, "Ali&ke", "Play every repeat of a phrase like the first")
         row.addStretch(1)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(SLIDER_FROM, SLIDER_TO)
@@ -53,6 +55,13 @@ class WishesBar(QWidget):
         document.listen(self._heard)
         self.refresh()
 
+    def _check(self, row: QHBoxLayout, name: str, hint: str) -> QCheckBox:
+        box = QCheckBox(name)
+        box.setToolTip(hint)
+        box.toggled.connect(self._wished)
+        row.addWidget(box)
+        return box
+
     def _choice(self, row: QHBoxLayout, name: str, items: dict[str, str]) -> QComboBox:
         box = QComboBox()
         for key, title in items.items():
@@ -71,11 +80,13 @@ class WishesBar(QWidget):
     def refresh(self) -> None:
         """Show the document's wishes."""
         wishes, tempo = self._document.wishes, round(self._document.tempo)
-        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo)
+        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo, self.loop, self.alike)
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self.school.setCurrentIndex(self.school.findData(wishes.school))
         self.aim.setCurrentIndex(self.aim.findData(wishes.objective))
         self.hands.setCurrentIndex(self.hands.findData(wishes.hands))
+        self.loop.setChecked(wishes.loop)
+        self.alike.setChecked(wishes.alike)
         self.slider.setValue(tempo)
         self.tempo.setValue(tempo)
         self.own.setEnabled(wishes.tempo is not None)
@@ -83,12 +94,19 @@ class WishesBar(QWidget):
         del blockers
 
     def _wished(self) -> None:
+        wishes, hands = self._document.wishes, self.hands.currentData()
+        own = wishes.own
+        if hands == OWN_HANDS and own is None:
+            own = replace(wishes.player, name=OWN_HANDS)
         self._document.wish(
             replace(
-                self._document.wishes,
+                wishes,
                 school=self.school.currentData(),
                 objective=self.aim.currentData(),
-                hands=self.hands.currentData(),
+                hands=hands,
+                own=own,
+                loop=self.loop.isChecked(),
+                alike=self.alike.isChecked(),
             )
         )
 

@@ -331,3 +331,103 @@ def _value_words(value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+@dataclass(frozen=True)
+class Camp:
+    """A question that players answer differently, with the answers there are."""
+
+    group: str
+    name: str
+    words: str
+    answers: tuple[Any, ...]
+
+
+def camps() -> tuple[Camp, ...]:
+    """Every camp of both hands, in the order of the table.
+
+    Examples
+    --------
+    >>> [camp.name for camp in camps()][:3]
+    ['lean', 'turns', 'rest_strokes']
+    """
+    found = []
+    for group, part in (("picking", PickingHand()), ("fretting", FrettingHand())):
+        for entry in fields(part):
+            value = getattr(part, entry.name)
+            if isinstance(value, StrEnum):
+                found.append(Camp(group, entry.name, entry.metadata["words"], tuple(type(value))))
+            elif isinstance(value, bool):
+                found.append(Camp(group, entry.name, entry.metadata["words"], (True, False)))
+    return tuple(found)
+
+
+def answer(hands: Hands, camp: Camp) -> Any:
+    """How a player answers a camp's question."""
+    return getattr(getattr(hands, camp.group), camp.name)
+
+
+def with_answer(hands: Hands, camp: Camp, value: Any) -> Hands:
+    """Return hands of a player who answers differently."""
+    part = replace(getattr(hands, camp.group), **{camp.name: value})
+    return replace(hands, name=OWN, **{camp.group: part})
+
+
+OWN = "own"
+
+
+@dataclass(frozen=True)
+class Measures:
+    """Sizes and speeds of hands against the medium ones: span, and the time each hand takes."""
+
+    span: float = 1.0
+    picking: float = 1.0
+    fretting: float = 1.0
+
+
+def measures(hands: Hands) -> Measures:
+    """Sizes and speeds of hands, read off typical constants.
+
+    Examples
+    --------
+    >>> measures(hands_named("large")).span, measures(hands_named("fast")).picking
+    (1.12, 0.8)
+    """
+    medium = PROFILES["medium"]
+    return Measures(
+        round(hands.fretting.spread_mm[-1] / medium.fretting.spread_mm[-1], 3),
+        round(hands.picking.reversal_ms / medium.picking.reversal_ms, 3),
+        round(hands.fretting.place_ms / medium.fretting.place_ms, 3),
+    )
+
+
+def with_measures(hands: Hands, wanted: Measures) -> Hands:
+    """Return hands of other sizes and speeds; what the two hands need to meet goes with the slower one.
+
+    Parameters
+    ----------
+    hands : Hands
+    wanted : Measures
+
+    Raises
+    ------
+    RiffError
+        For sizes and times that are not above zero.
+    """
+    if min(wanted.span, wanted.picking, wanted.fretting) <= 0:
+        raise RiffError(f"found {wanted}, expected sizes and times above zero")
+    old = measures(hands)
+    fretting = _scaled(hands.fretting, "ms", wanted.fretting / old.fretting)
+    together = max(wanted.picking, wanted.fretting) / max(old.picking, old.fretting)
+    factor = wanted.span / old.span
+    return replace(
+        hands,
+        name=OWN,
+        picking=_scaled(hands.picking, "ms", wanted.picking / old.picking),
+        fretting=replace(
+            fretting,
+            spread_mm=_four(fretting.spread_mm, factor),
+            stretch_mm=fretting.stretch_mm * factor,
+        ),
+        together=_scaled(hands.together, "ms", together),
+    )

@@ -49,6 +49,45 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
     return _shaped(plan, written, event, other)
 
 
+def differing(one: Plan, other: Plan) -> tuple[int, ...]:
+    """Steps where two plans of one riff differ in place, finger or stroke."""
+    found = []
+    for step, (here, there) in enumerate(zip(one.states, other.states, strict=True)):
+        strokes = [state.stroke if state.sounded else None for state in (here, there)]
+        if here.notes != there.notes or strokes[0] != strokes[1]:
+            found.append(step)
+    return tuple(found)
+
+
+def with_plan(current: Plan, wanted: Plan) -> Riff:
+    """Return the current plan's riff with decisions that lead to another plan of it.
+
+    Only notes where the two differ are decided; a phrase that is played several times is decided as in its first.
+
+    Parameters
+    ----------
+    current, wanted : Plan
+    """
+    riff = current.riff
+    seen: set[int] = set()
+    for step in differing(current, wanted):
+        written, state = wanted.task.steps[step].moment.written, wanted.states[step]
+        if written in seen:
+            continue
+        seen.add(written)
+        event = riff.written_events()[written]
+        if len(state.notes) == 1:
+            string, fret, finger = state.notes[0]
+            riff = editing.set_places(riff, written, [Place(string, fret)])
+            locks = Locks(state.stroke if state.sounded else None, finger or None)
+        else:
+            value = " ".join(f"{string}:{fret}@{finger}" for string, fret, finger in (*state.notes, *state.held))
+            riff = _shaped(replace(current, riff=riff), written, event, Alternative("shape", "", 0.0, None, value))
+            locks = Locks(state.stroke if state.sounded else None)
+        riff = editing.set_locks(riff, written, locks)
+    return riff
+
+
 def _shaped(plan: Plan, written: int, event: Event, other: Alternative) -> Riff:
     """A chord held in another shape: each note's place and finger."""
     shape = []

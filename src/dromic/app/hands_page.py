@@ -1,0 +1,372 @@
+"""The player's hands: sizes, speeds and camps, each with what another answer would change in the current plan."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from threading import Event
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QSignalBlocker, Qt, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dromic.app.document import OWN_HANDS, Change, Document, Wishes
+from dromic.app.words import error_words
+from dromic.errors import DromicError, RiffError
+from dromic.formats.hands_file import read_hands, write_hands
+from dromic.hands.profile import (
+    PROFILES,
+    Camp,
+    Hands,
+    Measures,
+    answer,
+    camps,
+    measures,
+    with_answer,
+    with_measures,
+)
+from dromic.music.riff import Riff
+from dromic.planner.locking import differing
+from dromic.planner.plan import Plan
+from dromic.planner.planning import plan_riff
+
+PAUSE_MS = 250
+_ANSWERS = {
+    True: "yes",
+    False: "no",
+    "up": "upstrokes",
+    "down": "downstrokes",
+    "never": "never",
+    "long": "on long notes and in sweeps",
+    "whenever": "whenever the next string lies there",
+    "floating": "floating",
+    "anchored": "anchored",
+    "either": "either",
+    "roll": "roll one finger",
+    "separate": "separate fingers",
+    "finger-per-fret": "one finger a fret",
+    "1-2-4": "1-2-4",
+    "used": "used",
+    "avoided": "avoided",
+    "by-passage": "as the passage wants",
+    "hold": "hold until the next sounds",
+    "lift": "lift exactly then",
+}
+_QUESTIONS = {
+    "lean": "Which strokes end above the strings",
+    "turns": "Does the lean turn over when it helps",
+    "rest_strokes": "Rest strokes",
+    "hand_rest": "The picking hand is",
+    "same_fret": "One fret on neighbouring strings",
+    "low_frets": "The first five frets",
+    "little_finger": "The little finger is",
+    "letting_go": "A finger leaves its note",
+}
+_SIZES = (
+    ("span", "Span", "spread and stretch against medium hands", 75, 130),
+    ("picking", "Picking takes", "time of every stroke against medium hands", 60, 220),
+    ("fretting", "Fretting takes", "time of every finger and shift against medium hands", 60, 220),
+)
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What another answer would make of the plan."""
+
+    camp: Camp
+    value: Any
+    words: str
+
+
+class _Signals(QObject):
+    effect = pyqtSignal(int, object)
+
+
+class _Job(QRunnable):
+    """Plans the riff once with every other answer."""
+
+    def __init__(self, number: int, riff: Riff, wishes: Wishes, signals: _Signals) -> None:
+        super().__init__()
+        self.cancelled = Event()
+        self._number, self._riff, self._wishes, self._signals = number, riff, wishes, signals
+
+    def run(self) -> None:
+        request = replace(self._wishes.request(), alternatives=0)
+        try:
+            now = plan_riff(self._riff, request)
+        except DromicError:
+            return
+        for camp in camps():
+            for value in camp.answers:
+                if self.cancelled.is_set():
+                    return
+                if value == answer(request.hands, camp):
+                    continue
+                other = replace(request, hands=with_answer(request.hands, camp, value))
+                try:
+                    words = effect_words(now, plan_riff(self._riff, other))
+                except DromicError as error:
+                    words = f"no plan: {error}"
+                except Exception:
+                    logging.getLogger(__name__).exception("planning with other hands failed")
+                    return
+                self._signals.effect.emit(self._number, Effect(camp, value, words))
+
+
+def effect_words(now: Plan, other: Plan) -> str:
+    """What another plan changes, in a few words."""
+    changed = len(differing(now, other))
+    ceiling = (other.ceiling or 0.0) - (now.ceiling or 0.0)
+    effort = other.cost - now.cost
+    if not changed and abs(ceiling) < 0.5 and abs(effort) < 0.005:
+        return "changes nothing here"
+    notes = "no note changes" if not changed else f"{changed} {'note' if changed == 1 else 'notes'} change"
+    return f"{notes}, ceiling {ceiling:+.0f}, effort {effort:+.2f}"
+
+
+class HandsPage(QWidget):
+    """Reads and sets the document's hands.
+
+    Signals
+    -------
+    told : str
+    """
+
+    told = pyqtSignal(str)
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._signals = _Signals()
+        self._signals.effect.connect(self._take)
+        self._number = 0
+        self._job: _Job | None = None
+        self._asked: tuple[Riff, Wishes] | None = None
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(PAUSE_MS)
+        self._pause.timeout.connect(self.ask)
+        self.profile = QComboBox()
+        self.profile.setAccessibleName("Profile")
+        for name in (*PROFILES, OWN_HANDS):
+            self.profile.addItem(name, name)
+        self.sliders: dict[str, QSlider] = {}
+        self.figures: dict[str, QLabel] = {}
+        self.answers: dict[str, QComboBox] = {}
+        self.effects: dict[str, QLabel] = {}
+        self._lay_out()
+        self.profile.currentIndexChanged.connect(self._profile_chosen)
+        document.listen(self._heard)
+        self.refresh()
+
+    # -- parts ----------------------------------------------------------------------------------------------
+
+    def _lay_out(self) -> None:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(4, 0, 12, 12)
+        column.setSpacing(10)
+        column.addLayout(self._top())
+        column.addWidget(_named("Sizes and speeds", "heading"))
+        column.addLayout(self._sizes())
+        column.addWidget(_named("Camps: where players disagree", "heading"))
+        column.addWidget(
+            _named("Beside each: what the other answers would make of the riff that is open.", "quiet")
+        )
+        column.addLayout(self._camps())
+        caution = (
+            "A bigger stretch in the model does not make one in the hand. Widen and speed up slowly, warm up "
+            "first, and stop at pain; numbness or tingling: see a doctor or a hand therapist."
+        )
+        column.addWidget(_named(caution, "caution"))
+        column.addStretch(1)
+        scroll = QScrollArea()
+        scroll.setObjectName("bare")
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(page)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.addWidget(scroll)
+
+    def _top(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        label = QLabel("&Profile")
+        label.setBuddy(self.profile)
+        row.addWidget(label)
+        row.addWidget(self.profile)
+        self.summary = _named("", "quiet")
+        row.addWidget(self.summary, 1)
+        for title, do in (("Load…", self.load), ("Save…", self.save)):
+            button = QPushButton(title)
+            button.clicked.connect(do)
+            row.addWidget(button)
+        return row
+
+    def _sizes(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setColumnStretch(3, 1)
+        for line, (name, title, words, low, high) in enumerate(_SIZES):
+            slider = QSlider(Qt.Orientation.Horizontal)
+            slider.setRange(low, high)
+            slider.setFixedWidth(260)
+            slider.setAccessibleName(f"{title}, per cent of medium hands")
+            figure = QLabel()
+            figure.setFixedWidth(52)
+            grid.addWidget(QLabel(title), line, 0)
+            grid.addWidget(slider, line, 1)
+            grid.addWidget(figure, line, 2)
+            grid.addWidget(_named(words, "quiet"), line, 3)
+            self.sliders[name], self.figures[name] = slider, figure
+            slider.valueChanged.connect(self._measured)
+        return grid
+
+    def _camps(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setColumnStretch(2, 1)
+        grid.setVerticalSpacing(9)
+        for line, camp in enumerate(camps()):
+            box = QComboBox()
+            box.setAccessibleName(_QUESTIONS[camp.name])
+            box.setToolTip(camp.words)
+            box.setMinimumWidth(250)
+            for value in camp.answers:
+                box.addItem(_ANSWERS[value], value)
+            effect = _named("", "quiet")
+            effect.setWordWrap(True)
+            grid.addWidget(QLabel(_QUESTIONS[camp.name]), line, 0)
+            grid.addWidget(box, line, 1)
+            grid.addWidget(effect, line, 2)
+            self.answers[camp.name], self.effects[camp.name] = box, effect
+            box.currentIndexChanged.connect(lambda _index, one=camp: self._answered(one))
+        return grid
+
+    # -- what is shown and set ------------------------------------------------------------------------------
+
+    def came(self) -> None:
+        """Work out the effects, now that the page shows."""
+        self.ask()
+        self.profile.setFocus()
+
+    def _heard(self, change: Change) -> None:
+        if change in (Change.WISHES, Change.FILE):
+            self.refresh()
+        if change in (Change.WISHES, Change.RIFF, Change.FILE) and self.isVisible():
+            self._pause.start()
+
+    def refresh(self) -> None:
+        """Show the document's hands."""
+        wishes, hands = self._document.wishes, self._document.wishes.player
+        widgets = (self.profile, *self.sliders.values(), *self.answers.values())
+        blockers = [QSignalBlocker(widget) for widget in widgets]
+        self.profile.setCurrentIndex(self.profile.findData(wishes.hands))
+        own = measures(hands)
+        for name, slider in self.sliders.items():
+            slider.setValue(round(100 * getattr(own, name)))
+            self.figures[name].setText(f"{slider.value()} %")
+        for camp in camps():
+            box = self.answers[camp.name]
+            box.setCurrentIndex(box.findData(answer(hands, camp)))
+        widest = hands.fretting.spread_mm[-1] + hands.fretting.stretch_mm
+        self.summary.setText(
+            f"first to fourth finger {hands.fretting.spread_mm[-1]:.0f} mm at ease, {widest:.0f} at most"
+        )
+        del blockers
+
+    def _profile_chosen(self) -> None:
+        name = self.profile.currentData()
+        wishes = self._document.wishes
+        own = wishes.own
+        if name == OWN_HANDS and own is None:
+            own = replace(wishes.player, name=OWN_HANDS)
+        self._document.wish(replace(wishes, hands=name, own=own))
+
+    def _take_hands(self, hands: Hands) -> None:
+        self._document.wish(replace(self._document.wishes, hands=OWN_HANDS, own=hands))
+
+    def _measured(self) -> None:
+        shares = {name: slider.value() / 100 for name, slider in self.sliders.items()}
+        self._take_hands(with_measures(self._document.wishes.player, Measures(**shares)))
+
+    def _answered(self, camp: Camp) -> None:
+        self._take_hands(with_answer(self._document.wishes.player, camp, self.answers[camp.name].currentData()))
+
+    # -- effects ----------------------------------------------------------------------------------------------
+
+    def ask(self) -> None:
+        """Work out what other answers would change, unless that is known."""
+        self._pause.stop()
+        reading = self._document.reading
+        if reading is None or self._asked == (reading.riff, self._document.wishes):
+            return
+        self.cancel()
+        self._asked = reading.riff, self._document.wishes
+        for label in self.effects.values():
+            label.setText("…")
+        self._number += 1
+        self._job = _Job(self._number, reading.riff, self._document.wishes, self._signals)
+        self._pool.start(self._job)
+
+    def cancel(self) -> None:
+        """Give up what is under way."""
+        if self._job is not None:
+            self._job.cancelled.set()
+        self._job, self._asked = None, None
+        self._number += 1
+
+    def stop(self) -> None:
+        """Cancel, and wait until no thread is left."""
+        self._pause.stop()
+        self.cancel()
+        self._pool.waitForDone()
+
+    def _take(self, number: int, effect: Effect) -> None:
+        if number != self._number:
+            return
+        label = self.effects[effect.camp.name]
+        before = "" if label.text() == "…" else label.text() + "\n"
+        label.setText(f"{before}{_ANSWERS[effect.value]}: {effect.words}")
+
+    # -- files ------------------------------------------------------------------------------------------------
+
+    def load(self) -> None:
+        """Let the player choose a file of hands."""
+        name, _ = QFileDialog.getOpenFileName(self, "Load hands", "", "Hands (*.json)")
+        if name:
+            self._with_file(lambda: self._take_hands(read_hands(Path(name))), f"Loaded {Path(name).name}")
+
+    def save(self) -> None:
+        """Save the hands as a file."""
+        name, _ = QFileDialog.getSaveFileName(self, "Save hands", "hands.json", "Hands (*.json)")
+        if name:
+            path = Path(name).with_suffix(".json")
+            self._with_file(lambda: write_hands(self._document.wishes.player, path), f"Saved as {path.name}")
+
+    def _with_file(self, do: Callable[[], None], done: str) -> None:
+        try:
+            do()
+        except RiffError as error:
+            self.told.emit(error_words(error))
+        else:
+            self.told.emit(done)
+
+
+def _named(words: str, name: str) -> QLabel:
+    label = QLabel(words)
+    label.setObjectName(name)
+    label.setWordWrap(True)
+    return label
