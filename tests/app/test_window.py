@@ -51,7 +51,7 @@ def test_it_opens_with_the_first_demo_riff_planned(window: MainWindow) -> None:
 
 
 def test_the_rail_and_the_keys_change_the_stage(window: MainWindow, qtbot: QtBot) -> None:
-    riff_button, plan_button = window.findChildren(QToolButton, "stage")
+    riff_button, plan_button, compare_button, hands_button = window.findChildren(QToolButton, "stage")
     qtbot.mouseClick(riff_button, LEFT)
     assert window.stage == 0
     assert riff_button.isChecked()
@@ -60,6 +60,10 @@ def test_the_rail_and_the_keys_change_the_stage(window: MainWindow, qtbot: QtBot
     assert plan_button.isChecked()
     qtbot.keyClick(window, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
     assert window.stage == 0
+    qtbot.mouseClick(compare_button, LEFT)
+    assert window.stage == 2
+    qtbot.mouseClick(hands_button, LEFT)
+    assert window.stage == 3
 
 
 def test_a_click_on_a_note_says_why(window: MainWindow, qtbot: QtBot) -> None:

@@ -133,7 +133,7 @@ def effect_words(now: Plan, other: Plan) -> str:
     effort = other.cost - now.cost
     if not changed and abs(ceiling) < 0.5 and abs(effort) < 0.005:
         return "changes nothing here"
-    notes = "no note changes" if not changed else f"{changed} {'note' if changed == 1 else 'notes'} change"
+    notes = "same notes" if not changed else f"{changed} {'note changes' if changed == 1 else 'notes change'}"
     return f"{notes}, ceiling {ceiling:+.0f}, effort {effort:+.2f}"
 
 

@@ -5,16 +5,28 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QListWidget, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QListWidget,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from dromic.app.document import Change, Document
+from dromic.app.riff_board import KEYS, RiffBoard
 from dromic.app.riff_editor import RiffEditor
+from dromic.app.setup_bar import SetupBar
 from dromic.app.theme import TEXT_FONT, Theme
 from dromic.app.words import error_words
 from dromic.demo.library import DemoRiff
 from dromic.errors import RiffError
+from dromic.music.editing import MOST_TIMES
 
-LIST_WIDTH, HELP_WIDTH = 190, 330
+LIST_WIDTH, HELP_WIDTH = 150, 300
 
 _HELP = (
     ("Notes", (("5:7", "string 5, fret 7; string 1 is the thinnest"), ("C#4", "a pitch; its place is planned"))),
@@ -69,8 +81,14 @@ class _Help(QScrollArea):
         rows = QVBoxLayout(page)
         rows.setContentsMargins(8, 0, 10, 6)
         rows.setSpacing(2)
-        heading = QLabel("How a riff is written")
+        heading = QLabel("Keys on the board")
         heading.setObjectName("heading")
+        rows.addWidget(heading)
+        for sign, words in KEYS:
+            rows.addLayout(self._line(sign, words))
+        heading = QLabel("The same riff as text")
+        heading.setObjectName("heading")
+        rows.addSpacing(10)
         rows.addWidget(heading)
         for title, lines in _HELP:
             if title:
@@ -87,7 +105,7 @@ class _Help(QScrollArea):
         left, right = QLabel(sign), QLabel(words)
         left.setStyleSheet(f'font-family: "{TEXT_FONT}"; font-size: 15px;')
         left.setTextFormat(Qt.TextFormat.PlainText)
-        left.setFixedWidth(118 if len(sign) < 15 else 158)
+        left.setFixedWidth(112 if len(sign) < 14 else 148)
         right.setWordWrap(True)
         row.addWidget(left, 0, Qt.AlignmentFlag.AlignTop)
         row.addWidget(right, 1)
@@ -111,9 +129,14 @@ class RiffPage(QWidget):
         super().__init__(parent)
         self._document = document
         self._riffs = tuple(riffs)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
+        self.setup = SetupBar(document)
+        row = QHBoxLayout()
         row.setSpacing(12)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(8)
+        rows.addWidget(self.setup)
+        rows.addLayout(row, 1)
         self.list = QListWidget()
         self.list.setAccessibleName("Demo riffs")
         self.list.setFixedWidth(LIST_WIDTH)
@@ -127,15 +150,25 @@ class RiffPage(QWidget):
         side.addWidget(self.list, 1)
         row.addLayout(side)
         self.editor = RiffEditor(theme)
+        self.board = RiffBoard(document, theme)
         self.message = QLabel()
         self.message.setObjectName("message")
         self.message.setWordWrap(True)
         self.message.setAccessibleName("What the text says")
         middle = QVBoxLayout()
-        middle.addWidget(self.editor, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(self.board)
+        split.addWidget(self.editor)
+        split.setStretchFactor(0, 3)
+        split.setStretchFactor(1, 2)
+        split.setChildrenCollapsible(False)
+        middle.addWidget(split, 1)
         middle.addWidget(self.message)
         row.addLayout(middle, 1)
         row.addWidget(_Help())
+        self.board.phrase_wanted.connect(self._ask_phrase)
+        self.board.repeat_wanted.connect(self._ask_repeat)
+        self.board.moved.connect(self._follow_board)
         self.editor.textChanged.connect(lambda: document.set_text(self.editor.toPlainText()))
         document.listen(self._heard)
         self._refresh_message()
@@ -143,6 +176,28 @@ class RiffPage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.editor.set_theme(theme)
+        self.board.set_theme(theme)
+
+    def _ask_phrase(self) -> None:
+        name, wanted = QInputDialog.getText(self, "A phrase begins", "Name of the phrase that begins at this bar:")
+        if wanted and name.strip():
+            self.board.do(lambda: self.board.entry.begin_phrase(name.strip()[:40]))
+
+    def _ask_repeat(self) -> None:
+        times, wanted = QInputDialog.getInt(self, "Repeat", "How often is this phrase played?", 2, 1, MOST_TIMES)
+        if wanted:
+            self.board.do(lambda: self.board.entry.repeat(times))
+
+    def _follow_board(self) -> None:
+        """Mark in the text where the board's cursor is, and show its reasons on the Plan stage."""
+        document, cursor = self._document, self.board.entry.cursor
+        reading, plan = document.reading, document.plan
+        if reading is not None and document.error is None and cursor < len(reading.spans):
+            self.editor.mark_chosen(reading.spans[cursor])
+        if plan is not None and reading is not None and plan.riff.phrases == reading.riff.phrases:
+            steps = [at for at, step in enumerate(plan.task.steps) if step.moment.written == cursor]
+            if steps:
+                document.choose(steps[0])
 
     def show_listed(self, index: int) -> None:
         """Mark one of the listed riffs as the one that is open; -1 for none."""

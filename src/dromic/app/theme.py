@@ -139,7 +139,8 @@ def style_sheet(theme: Theme) -> str:
         font-family: "{TEXT_FONT}"; font-size: 16px; selection-background-color: {theme.calm};
         selection-color: {theme.sheet}; padding: 6px;
     }}
-    QPlainTextEdit:focus, QListWidget:focus, QAbstractScrollArea#chart:focus {{ border: 1px solid {theme.accent}; }}
+    QPlainTextEdit:focus, QListWidget:focus, QTableView:focus {{ border: 1px solid {theme.accent}; }}
+    QAbstractScrollArea#chart:focus, QAbstractScrollArea#board:focus {{ border: 1px solid {theme.accent}; }}
     QListWidget {{ outline: none; }}
     QListWidget::item {{ padding: 7px 8px; }}
     QListWidget::item:selected {{ background: {theme.chosen}; color: {theme.ink}; }}

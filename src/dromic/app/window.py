@@ -85,6 +85,8 @@ class MainWindow(QMainWindow):
         self._build_menus()
         self.riff_page.wanted.connect(self._open_demo)
         self.plan_page.told.connect(self._say)
+        self.riff_page.board.told.connect(self._say)
+        self.riff_page.setup.told.connect(self._say)
         self.compare_page.told.connect(self._say)
         self.hands_page.told.connect(self._say)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
@@ -221,7 +223,7 @@ class MainWindow(QMainWindow):
         if button is not None:
             button.setChecked(True)
         came = (
-            self.riff_page.editor.setFocus,
+            self.riff_page.board.setFocus,
             self.plan_page.chart.setFocus,
             self.compare_page.came,
             self.hands_page.came,

@@ -64,7 +64,13 @@ def read_meter(value: str) -> Meter:
 _SWING_HELP = "expected 'off', a ratio such as 2:1 (long to short), a share such as 60%, or '16 3:2' for sixteenths"
 
 
-def _swing(value: str) -> Swing:
+def read_swing(value: str) -> Swing:
+    """Read a swing: off, a ratio or a share, of eighths or sixteenths.
+
+    Raises
+    ------
+    RiffError
+    """
     unit = 8
     match = re.fullmatch(r"(8|16)\s+(\S.*)", value)
     if match:
@@ -111,7 +117,7 @@ _READERS: dict[str, Callable[[str], Any]] = {
     "capo": _capo,
     "tempo": read_tempo,
     "meter": read_meter,
-    "swing": _swing,
+    "swing": read_swing,
     "pickup": _pickup,
     "gain": _gain,
     "key": _text,

@@ -281,10 +281,13 @@ def _filled(own: Sequence[Event], room: Fraction) -> list[Event]:
     last = next((event.value for event in reversed(own) if event.value.tuplet), None)
     found: list[Event] = []
     while not _binary(room):
-        if last is None or last.quarters > room:
+        tuplet = 0 if last is None else last.tuplet
+        values = [NoteValue(base, tuplet=tuplet) for base in _BASES if tuplet]
+        value = next((one for one in values if one.quarters <= min(room, Fraction(2, 3))), None)
+        if value is None:
             raise RiffError("the rest of this bar cannot be filled with rests; finish the tuplet first")
-        found.append(Event(last))
-        room -= last.quarters
+        found.append(Event(value))
+        room -= value.quarters
     # The short ones first, so that the long ones lie on beats.
     return [*found, *reversed(rests_of(room))]
 

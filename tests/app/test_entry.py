@@ -1,0 +1,197 @@
+"""Entering a riff by keys on the board, as a player does, and the two views in step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import suppress
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QInputDialog
+from pytestqt.qtbot import QtBot
+
+from dromic.app.document import Document
+from dromic.app.entry import Entry
+from dromic.app.window import MainWindow
+from dromic.errors import RiffError
+from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.music.riff import Mark, Place, Stroke
+
+NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
+SHIFT, ALT = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
+Wait = Callable[[], None]
+
+
+@pytest.fixture
+def board(window: MainWindow, qtbot: QtBot) -> Callable[[str], str]:
+    """Start a small riff, and type on the board; returns the bars as text."""
+    window.document.start("meter: 4/4\n| 6:0/8 6:0 6:0 6:0 6:0 6:0 6:0 6:0 |\n")
+    window.show_stage(0)
+    return lambda keys: typed(window, qtbot, keys)
+
+
+def typed(window: MainWindow, qtbot: QtBot, keys: str) -> str:
+    names = {
+        "→": Qt.Key.Key_Right,
+        "←": Qt.Key.Key_Left,
+        "↑": Qt.Key.Key_Up,
+        "↓": Qt.Key.Key_Down,
+        "⇤": Qt.Key.Key_Home,
+        "⇥": Qt.Key.Key_End,
+        "␡": Qt.Key.Key_Delete,
+        "⌫": Qt.Key.Key_Backspace,
+        "⎀": Qt.Key.Key_Insert,
+    }
+    widget = window.riff_page.board
+    for key in keys:
+        if key in names:
+            widget._typed = -1e9
+            qtbot.keyClick(widget, names[key])
+        else:
+            qtbot.keyClicks(widget, key)
+    return bars(window)
+
+
+def bars(window: MainWindow) -> str:
+    lines = [line for line in window.document.text.splitlines() if line.startswith(("|", "["))]
+    return " ".join(lines)
+
+
+def test_frets_of_one_and_two_digits(board: Callable[[str], str]) -> None:
+    assert board("5→12→3") == "| 6:5/8 6:12 6:3 6:0 6:0 6:0 6:0 6:0 |"
+
+
+def test_strings_chords_and_taking_out_one_note(board: Callable[[str], str]) -> None:
+    assert board("3↓5").startswith("| (6:3 5:5)/8 6:0")
+    assert board("␡").startswith("| 6:3/8 6:0")
+    assert board("↑␡").startswith("| r/8 6:0")
+
+
+def test_pitches_marks_locks_and_durations(board: Callable[[str], str]) -> None:
+    assert board("C").startswith("| C4/8 6:0")
+    assert board("m>").startswith("| C4.m>/8")
+    assert board("m").startswith("| C4.>/8")
+    assert board("d").startswith("| C4.>!d/8")
+    assert board("u").startswith("| C4.>!u/8")
+    assert board("⇤→/4").startswith("| C4.>!u/8 6:0/4 6:0/8")
+    assert board("T").startswith("| C4.>!u/8 6:0/4t")
+    assert board("T.").startswith("| C4.>!u/8 6:0/4.")
+    assert board("bb").startswith("| C4.>!u/8 6:0.b2/4.")
+
+
+def test_appending_beyond_the_end_makes_bars(board: Callable[[str], str]) -> None:
+    found = board("⇥7 ")
+    assert found == "| 6:0/8 6:0 6:0 6:0 6:0 6:0 6:0 6:0 | | 6:7 6:7 r/4 r/2 |"
+    assert board("→5→/43").endswith("| 6:7 6:7 6:5 6:3/4 r/8 r/4 |")
+
+
+def test_put_in_and_take_out(board: Callable[[str], str]) -> None:
+    assert board("→9⎀").startswith("| 6:0/8 6:9 6:9 6:0")
+    assert board("⌫").startswith("| 6:0/8 6:9 6:0 6:0")
+    assert board("r").startswith("| 6:0/8 r 6:0")
+
+
+def test_select_copy_paste_and_transpose(window: MainWindow, qtbot: QtBot, board: Callable[[str], str]) -> None:
+    board("1→2→3⇤")
+    widget = window.riff_page.board
+    qtbot.keyClick(widget, Qt.Key.Key_Right, SHIFT)
+    qtbot.keyClick(widget, Qt.Key.Key_C, CONTROL)
+    assert "2 notes copied" in window.statusBar().currentMessage()
+    qtbot.keyClick(widget, Qt.Key.Key_End)
+    qtbot.keyClick(widget, Qt.Key.Key_V, CONTROL)
+    assert bars(window).endswith("| 6:1 6:2 r/4 r/2 |")
+    qtbot.keyClick(widget, Qt.Key.Key_Home)
+    qtbot.keyClick(widget, Qt.Key.Key_Up, CONTROL)
+    assert bars(window).startswith("| 6:2/8 6:3 6:4 6:1")
+    qtbot.keyClick(widget, Qt.Key.Key_Right, SHIFT)
+    qtbot.keyClick(widget, Qt.Key.Key_X, CONTROL)
+    assert bars(window).startswith("| 6:4/8 6:1")
+    qtbot.keyClick(widget, Qt.Key.Key_1, ALT)
+    assert "@1" in bars(window)
+
+
+def test_phrases_and_repeats(
+    window: MainWindow, qtbot: QtBot, board: Callable[[str], str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_a, **_k: ("verse", True))
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *_a, **_k: (3, True))
+    assert board("[").startswith("[verse] | 6:0")
+    assert board("*").endswith("x3")
+    qtbot.keyClick(window.riff_page.board, Qt.Key.Key_D, CONTROL)
+    assert "[verse 2]" in bars(window)
+
+
+def test_every_key_can_be_undone_and_done_again(window: MainWindow, board: Callable[[str], str]) -> None:
+    first = bars(window)
+    board("5→m")
+    after = bars(window)
+    while window.document.history.undo_words:
+        window.document.undo()
+    assert bars(window) == first
+    while window.document.history.redo_words:
+        window.document.redo()
+    assert bars(window) == after
+
+
+def test_a_click_puts_the_cursor_there(window: MainWindow, qtbot: QtBot, board: Callable[[str], str]) -> None:
+    widget = window.riff_page.board
+    cell = widget.cells[3]
+    place = QPoint(round(cell.x + 8), round(widget._string_y(cell.y, 3)))
+    qtbot.mouseClick(widget.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    assert (widget.entry.cursor, widget.entry.string) == (3, 3)
+    assert board("7").startswith("| 6:0/8 6:0 6:0 (6:0 3:7) 6:0")
+
+
+def test_what_cannot_be_done_is_told_and_nothing_is_lost(
+    window: MainWindow, qtbot: QtBot, board: Callable[[str], str]
+) -> None:
+    before = bars(window)
+    assert board("-") == before
+    assert "cannot move there on its string" in window.statusBar().currentMessage()
+    window.riff_page.editor.setPlainText("| 6:99/1 |")
+    assert board("5") == "| 6:99/1 |"
+    assert "cannot be read just now" in window.statusBar().currentMessage()
+
+
+def test_text_and_board_stay_in_step(window: MainWindow, board: Callable[[str], str]) -> None:
+    window.riff_page.editor.setPlainText("| 1:3/2 1:5 |")
+    assert [cell.event.notes[0].what for cell in window.riff_page.board.cells] == [Place(1, 3), Place(1, 5)]
+    board("⇤7")
+    assert "1:7" not in window.riff_page.editor.toPlainText()
+    assert "(6:7 1:3)/2" in window.riff_page.editor.toPlainText() or "6:7" in window.riff_page.editor.toPlainText()
+
+
+KEYS = ["fret", "pitch", "rest", "insert", "silence", "remove", "last", "dot", "triplet", "mark", "stroke", "move"]
+
+
+@given(st.lists(st.tuples(st.sampled_from(KEYS), st.integers(0, 30)), max_size=25))
+@settings(max_examples=80, suppress_health_check=[HealthCheck.too_slow])
+def test_whatever_is_typed_the_text_reads_back(done: list[tuple[str, int]]) -> None:
+    document = Document()
+    document.start("| 6:0/4 6:1 6:2 6:3 |\n")
+    entry = Entry(document)
+    for kind, number in done:
+        acts: dict[str, Callable[[], object]] = {
+            "fret": lambda number=number: entry.fret(number),
+            "pitch": lambda number=number: entry.pitch("ABCDEFG"[number % 7]),
+            "rest": entry.rest,
+            "insert": entry.insert,
+            "silence": entry.silence,
+            "remove": entry.remove,
+            "last": lambda number=number: entry.last((1, 2, 4, 8, 16, 32)[number % 6]),
+            "dot": entry.dot,
+            "triplet": entry.triplet,
+            "mark": lambda number=number: entry.mark(list(Mark)[number % len(Mark)]),
+            "stroke": lambda number=number: entry.stroke((Stroke.UP, Stroke.DOWN)[number % 2]),
+            "move": lambda number=number: entry.move(number % 7 - 3),
+        }
+        with suppress(RiffError):
+            acts[kind]()
+        entry.settle()
+        entry.turn(number % 3 - 1) if document.error is None else document.undo()
+    if document.error is None:
+        again = read_riff_text(document.text).riff
+        assert read_riff_text(write_riff_text(again)).riff == again
