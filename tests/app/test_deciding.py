@@ -1,0 +1,334 @@
+"""Locking alternatives, lifting them, undo of everything, comparing and adopting, and the player's hands."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton
+from pytestqt.qtbot import QtBot
+
+from dromic.app.compare_table import COLUMNS, FIRST_FIGURE
+from dromic.app.comparing import RANK, SCHOOL
+from dromic.app.document import Document
+from dromic.app.history import History
+from dromic.app.theme import DARK, LIGHT
+from dromic.app.window import STAGES, MainWindow
+from dromic.errors import DromicError
+from dromic.planner.planning import plan_riff
+
+LEFT = Qt.MouseButton.LeftButton
+CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+Wait = Callable[[], None]
+
+
+def strokes(window: MainWindow) -> list[str]:
+    return [str(state.stroke) for state in window.document.plan.states]
+
+
+def open_sweep(window: MainWindow, wait: Wait) -> None:
+    window.open_demo(window.riffs[2])
+    wait()
+    window.show_stage(1)
+    window.document.choose(5)
+
+
+def test_a_key_locks_the_alternative_with_that_number(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    other = window.plan_page.reasons.offers()[1]
+    assert (other.kind, other.value) == ("finger", "2")
+    cost = window.document.plan.cost
+    qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_2)
+    wait()
+    assert window.document.plan.states[5].finger == 2
+    assert window.document.plan.cost - cost == pytest.approx(other.price)
+    assert "@2" in window.document.text
+    assert "Locked: finger 2" in words(window)
+
+
+def test_a_click_locks_and_lift_gives_back(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    before = window.document.text
+    offer = window.plan_page.reasons.findChildren(QPushButton, "offer")[0]
+    qtbot.mouseClick(offer, LEFT)
+    wait()
+    assert window.document.text != before
+    lift = next(one for one in window.plan_page.reasons.findChildren(QPushButton) if one.text() == "Lift")
+    qtbot.mouseClick(lift, LEFT)
+    wait()
+    assert window.document.plan.task.steps[5].locks.finger is None
+    assert "Nothing locked here" in words(window)
+
+
+def words(window: MainWindow) -> str:
+    return "\n".join(label.text() for label in window.plan_page.reasons.findChildren(QLabel))
+
+
+def test_keep_lift_and_lift_all_by_keys(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    states = window.document.plan.states
+    chart = window.plan_page.chart
+    for step in (5, 7):
+        window.document.choose(step)
+        qtbot.keyClick(chart, Qt.Key.Key_K)
+        wait()
+    assert window.document.plan.states == states
+    assert window.document.plan.task.steps[7].locks.position == states[7].position
+    qtbot.keyClick(chart, Qt.Key.Key_Backspace)
+    wait()
+    assert window.document.plan.task.steps[7].locks.position is None
+    qtbot.keyClick(window, Qt.Key.Key_Backspace, CONTROL | SHIFT)
+    wait()
+    assert "@" not in window.document.text
+
+
+def test_undo_and_redo_of_text_locks_and_wishes(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    first = window.document.text
+    qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_1)
+    wait()
+    locked = window.document.text
+    window.plan_page.wishes.school.setCurrentIndex(window.plan_page.wishes.school.findData("economy"))
+    wait()
+    qtbot.keyClick(window, Qt.Key.Key_Z, CONTROL)
+    wait()
+    assert window.document.wishes.school == "least-motion"
+    assert window.document.text == locked
+    qtbot.keyClick(window, Qt.Key.Key_Z, CONTROL)
+    wait()
+    assert window.document.text == window.riff_page.editor.toPlainText() == first
+    qtbot.keyClick(window, Qt.Key.Key_Z, CONTROL | SHIFT)
+    qtbot.keyClick(window, Qt.Key.Key_Y, CONTROL)
+    wait()
+    assert (window.document.text, window.document.wishes.school) == (locked, "economy")
+
+
+def test_undo_from_inside_the_text(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_stage(0)
+    editor = window.riff_page.editor
+    before = window.document.text
+    editor.setFocus()
+    qtbot.keyClicks(editor, "# x")
+    assert window.document.text != before
+    qtbot.keyClick(editor, Qt.Key.Key_Z, CONTROL)
+    assert editor.toPlainText() == before
+
+
+def test_contradicting_locks_are_told_and_the_last_plan_stays(window: MainWindow, wait: Wait) -> None:
+    window.document.start("| 6:5!d/4 6:7!d 5:5 5:7 |\n")
+    window.plan_page.wishes.school.setCurrentIndex(window.plan_page.wishes.school.findData("strict-alternate"))
+    wait()
+    message = window.plan_page.message.text()
+    assert "wo locks contradict each other under strict alternate" in message
+    assert not window.plan_page.message.isHidden()
+
+
+def compared(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_stage(STAGES.index("Compare"))
+    qtbot.waitUntil(lambda: not window.compare_page.comparer.working, timeout=60_000)
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_all_schools_and_the_best_plans_side_by_side(
+    window: MainWindow, qtbot: QtBot, wait: Wait, theme: object
+) -> None:
+    window.set_theme(theme)
+    open_sweep(window, wait)
+    compared(window, qtbot)
+    rows = window.compare_page.table.rows
+    assert sum(row.kind == SCHOOL for row in rows) == 12
+    assert sum(row.kind == RANK for row in rows) == 5
+    ceilings = _column(window, 0)
+    assert ceilings == sorted(ceilings, reverse=True)
+    for number in range(len(COLUMNS)):
+        window.compare_page.view.sortByColumn(FIRST_FIGURE + number, Qt.SortOrder.AscendingOrder)
+        assert _column(window, number) == sorted(_column(window, number))
+    assert window.grab().width() >= 1000
+
+
+def _column(window: MainWindow, number: int) -> list[float]:
+    model = window.compare_page.view.model()
+    texts = [model.index(row, FIRST_FIGURE + number).data() for row in range(model.rowCount())]
+    return [float(text.replace("–", "-1e9")) for text in texts]
+
+
+def test_a_school_is_adopted(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    compared(window, qtbot)
+    page = window.compare_page
+    at = next(place for place, row in enumerate(page.table.rows) if row.name == "strict-alternate")
+    wanted = page.table.rows[at].plan
+    page._pick(at)
+    assert "notes played another way" in page.chosen.accessibleName()
+    qtbot.mouseClick(page.button, LEFT)
+    wait()
+    assert window.stage == STAGES.index("Plan")
+    assert window.document.wishes.school == "strict-alternate"
+    assert window.document.plan.cost == pytest.approx(wanted.cost)
+
+
+def test_another_of_the_best_plans_is_adopted_as_locks(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    compared(window, qtbot)
+    page = window.compare_page
+    at = next(place for place, row in enumerate(page.table.rows) if row.kind == RANK)
+    wanted = page.table.rows[at].plan
+    page._pick(at)
+    page.adopt()
+    wait()
+    plan = window.document.plan
+    assert plan.cost == pytest.approx(wanted.cost)
+    assert [state.notes for state in plan.states] == [state.notes for state in wanted.states]
+    assert plan.task.steps[0].locks != plan.task.steps[-1].locks or "@" in window.document.text
+
+
+def test_another_riff_is_compared_anew_while_the_stage_shows(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    compared(window, qtbot)
+    old = list(window.compare_page.table.rows)
+    window.document.start("| 6:5!u/4 6:7!u 5:5 5:7 |\n")
+    wait()
+    qtbot.waitUntil(lambda: not window.compare_page.comparer.working, timeout=60_000)
+    rows = window.compare_page.table.rows
+    assert rows != old
+    refused = [row for row in rows if row.plan is None]
+    assert any("locked" in row.refusal for row in refused)
+    assert "without a plan" in window.compare_page.state.text()
+
+
+def test_hands_are_changed_and_what_they_change_is_told(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    open_sweep(window, wait)
+    window.show_stage(STAGES.index("Hands"))
+    page = window.hands_page
+    qtbot.waitUntil(lambda: all("…" not in label.text() for label in page.effects.values()), timeout=60_000)
+    assert page.effects["little_finger"].text().startswith("avoided: ")
+    ceiling = window.document.plan.ceiling
+    page.sliders["picking"].setValue(150)
+    page.sliders["fretting"].setValue(150)
+    wait()
+    assert window.document.wishes.hands == "own"
+    assert window.document.plan.ceiling < ceiling
+    little = sum(state.finger == 4 for state in window.document.plan.states)
+    box = page.answers["little_finger"]
+    box.setCurrentIndex(box.findData("avoided"))
+    wait()
+    assert sum(state.finger == 4 for state in window.document.plan.states) <= little
+    assert str(window.document.plan.hands.fretting.little_finger) == "avoided"
+    page.profile.setCurrentText("large")
+    wait()
+    assert page.sliders["span"].value() == 112
+    assert window.document.plan.hands.name == "large"
+
+
+def test_hands_are_saved_and_loaded(
+    window: MainWindow, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, wait: Wait
+) -> None:
+    file = tmp_path / "mine.json"
+    page = window.hands_page
+    page.sliders["span"].setValue(90)
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(file), ""))
+    page.save()
+    assert json.loads(file.read_text())["schema"] == 1
+    page.profile.setCurrentText("medium")
+    page.load()
+    wait()
+    assert page.sliders["span"].value() == 90
+    file.write_text("{}")
+    page.load()
+    assert "schema" in window.statusBar().currentMessage()
+    assert page.sliders["span"].value() == 90
+
+
+def test_changes_that_follow_quickly_are_one_step() -> None:
+    now = 0.0
+    history = History[str](lambda: now)
+    for text in ("a", "ab", "abc"):
+        history.record(text, "typing", merge=True)
+        now += 0.5
+    assert history.undo("abcd") == "a"
+    assert history.undo("a") is None
+    now += 10
+    history.record("x", "typing", merge=True)
+    history.record("y", "locking", merge=False)
+    history.record("z", "typing", merge=True)
+    assert [history.undo("now"), history.undo("z"), history.undo("y")] == ["z", "y", "x"]
+    assert history.redo_words == "typing"
+
+
+class Working(RuleBasedStateMachine):
+    """Random edits, locks, wishes, undo and redo: riff, plan and history stay consistent."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.document = Document()
+        self.document.start("tempo: 140\n| 5:5/8 5:7 4:5 4:7 E4 G4 r/4 |\n")
+        self.plan()
+
+    def plan(self) -> None:
+        document = self.document
+        if document.reading is None or document.error is not None:
+            return
+        try:
+            document.planned(plan_riff(document.reading.riff, document.wishes.request()))
+        except DromicError as error:
+            document.failed(error)
+
+    @precondition(lambda self: self.document.error is None and self.document.plan is not None)
+    @rule(data=st.data())
+    def decide(self, data: st.DataObject) -> None:
+        plan = self.document.plan
+        step = data.draw(st.integers(0, len(plan.states) - 1))
+        others = plan.event_of_step(step).alternatives
+        if others:
+            other = data.draw(st.sampled_from(others))
+            cost = plan.cost
+            try:
+                self.document.decide(step, other)
+            except DromicError:
+                return
+            self.plan()
+            if self.document.error is None and other.kind != "position":
+                assert self.document.plan.cost - cost == pytest.approx(other.price, abs=1e-6)
+
+    @precondition(lambda self: self.document.error is None and self.document.plan is not None)
+    @rule(data=st.data(), lift=st.booleans())
+    def keep_or_lift(self, data: st.DataObject, lift: bool) -> None:
+        step = data.draw(st.integers(0, len(self.document.plan.states) - 1))
+        cost = self.document.plan.cost
+        (self.document.lift if lift else self.document.keep)(step)
+        self.plan()
+        if not lift and self.document.error is None:
+            assert self.document.plan.cost == pytest.approx(cost, abs=1e-6)
+
+    @rule(text=st.sampled_from(["| 5:5/4 5:7 4:5 r |", "| E3/2 5:99 |", "tempo: 90\n| A2/8 B2 C3 D3 E3/2 |"]))
+    def type_text(self, text: str) -> None:
+        self.document.set_text(text)
+        self.plan()
+
+    @rule(undo=st.booleans())
+    def step_back_or_on(self, undo: bool) -> None:
+        text = self.document.text
+        words = self.document.history.undo_words if undo else self.document.history.redo_words
+        (self.document.undo if undo else self.document.redo)()
+        if words is None:
+            assert self.document.text == text
+        self.plan()
+
+    @invariant()
+    def the_plan_is_of_the_riff(self) -> None:
+        document = self.document
+        if document.error is None and document.plan is not None:
+            assert document.plan.riff.phrases == document.reading.riff.phrases
+            assert len(document.plan.states) == len(document.plan.task.steps)
+
+
+Working.TestCase.settings = settings(
+    max_examples=15, stateful_step_count=12, deadline=None, suppress_health_check=list(HealthCheck)
+)
+TestWorking = Working.TestCase
