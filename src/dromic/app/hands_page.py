@@ -245,7 +245,7 @@ class HandsPage(QWidget):
             box.setToolTip(camp.words)
             box.setMinimumWidth(250)
             for value in camp.answers:
-                box.addItem(_ANSWERS[value], value)
+                box.addItem(_ANSWERS[value])
             effect = _named("", "quiet")
             effect.setWordWrap(True)
             grid.addWidget(QLabel(_QUESTIONS[camp.name]), line, 0)
@@ -279,8 +279,7 @@ class HandsPage(QWidget):
             slider.setValue(round(100 * getattr(own, name)))
             self.figures[name].setText(f"{slider.value()} %")
         for camp in camps():
-            box = self.answers[camp.name]
-            box.setCurrentIndex(box.findData(answer(hands, camp)))
+            self.answers[camp.name].setCurrentIndex(camp.answers.index(answer(hands, camp)))
         widest = hands.fretting.spread_mm[-1] + hands.fretting.stretch_mm
         self.summary.setText(
             f"first to fourth finger {hands.fretting.spread_mm[-1]:.0f} mm at ease, {widest:.0f} at most"
@@ -303,7 +302,8 @@ class HandsPage(QWidget):
         self._take_hands(with_measures(self._document.wishes.player, Measures(**shares)))
 
     def _answered(self, camp: Camp) -> None:
-        self._take_hands(with_answer(self._document.wishes.player, camp, self.answers[camp.name].currentData()))
+        value = camp.answers[self.answers[camp.name].currentIndex()]
+        self._take_hands(with_answer(self._document.wishes.player, camp, value))
 
     # -- effects ----------------------------------------------------------------------------------------------
 
