@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.app.chart.layout import MARGIN, ChartLayout, default_zoom
+from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
 from dromic.app.chart.path import picked_columns, stroke_mark, way_between
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError
@@ -23,14 +23,17 @@ def layout(made: Riff, school: str = "least-motion", **wishes: object) -> ChartL
     return ChartLayout(planned, wishes.pop("zoom", 100.0), 600.0, **wishes)
 
 
-@given(short_lines(most=8), st.floats(20, 500), st.floats(200, 1200), st.booleans())
+VIEWS = st.builds(View, st.booleans(), st.booleans(), st.booleans(), st.floats(0.3, 3))
+
+
+@given(short_lines(most=8), st.floats(20, 500), st.floats(200, 1200), VIEWS)
 @settings(max_examples=40)
-def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, thick_on_top: bool) -> None:
+def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, view: View) -> None:
     try:
         planned = plan(made)
     except NoPlanError:
         return
-    chart = ChartLayout(planned, zoom, height, thick_on_top=thick_on_top)
+    chart = ChartLayout(planned, zoom, height, view)
     assert chart.ruler.bottom <= chart.strokes.top
     assert chart.strokes.bottom <= chart.field.top < chart.field.bottom < chart.hand.top
     assert chart.hand.bottom < chart.load.top < chart.load.bottom
@@ -44,13 +47,16 @@ def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, thi
         if note.fret:
             y = chart.neck_y(float(planned.instrument.spots[note.fret]))
             assert chart.hand.top <= y <= chart.hand.bottom
-        assert chart.load.top <= chart.load_y(column.event.loads.largest) <= chart.load.bottom
+        assert chart.load.top <= chart.load_y(column.loads.largest) <= chart.load.bottom
+        assert column.loads.pick == pytest.approx(column.event.loads.pick * view.hurry)
+        if view.mutes:
+            assert chart.field.bottom < chart.mute_y(note.string) < chart.hand.top
         assert chart.nearest(column.plate_x) == index or xs.count(column.x) > 1
 
 
 def test_a_down_stroke_goes_down_the_page_when_the_thick_string_is_on_top() -> None:
     made = line("5:5!d 5:5!u")
-    chart, page = layout(made), layout(made, thick_on_top=False)
+    chart, page = layout(made), layout(made, view=View(thick_on_top=False))
     assert chart.string_y(6) < chart.string_y(1)
     assert page.string_y(6) > page.string_y(1)
     assert stroke_mark(chart, 0).start < stroke_mark(chart, 0).end

@@ -346,3 +346,42 @@ def test_hovering_tells_what_a_note_is(window: MainWindow) -> None:
     hint = chart._hint(window.document.plan, step)
     assert hint.startswith("bar ")
     assert "load: pick" in hint
+
+
+def test_dragging_the_tempo_moves_the_loads_at_once(window: MainWindow, wait: Wait) -> None:
+    chart = window.plan_page.chart
+    before = chart.chart_layout.largest_load
+    window.plan_page.wishes.tempo.setValue(264)
+    assert chart.chart_layout.largest_load == pytest.approx(2 * before)
+    wait()
+    assert chart.view_settings.hurry == 1.0
+    assert window.document.plan.tempo == 264
+
+
+def test_a_range_is_selected_by_keys_and_clicks(window: MainWindow, qtbot: QtBot) -> None:
+    chart = window.plan_page.chart
+    click_step(window, qtbot, 3)
+    qtbot.keyClick(chart, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(chart, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert chart.selection == (3, 5)
+    layout = chart.chart_layout
+    x = round(layout.columns[1].plate_x - chart._scrolled + GUTTER)
+    place = QPoint(x, round(layout.string_y(3)))
+    qtbot.mouseClick(chart.viewport(), LEFT, Qt.KeyboardModifier.ShiftModifier, place)
+    assert chart.selection == (1, 3)
+    qtbot.keyClick(chart, Qt.Key.Key_Right)
+    assert chart.selection is None
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, theme: object) -> None:
+    window.set_theme(theme)
+    chart = window.plan_page.chart
+    plain = chart.grab().toImage()
+    qtbot.keyClick(window, Qt.Key.Key_F9)
+    assert chart.view_settings.mutes
+    qtbot.keyClick(window, Qt.Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
+    assert not chart.view_settings.nut_below
+    assert chart.grab().toImage() != plain
+    spots = window.document.plan.instrument.spots
+    assert chart.chart_layout.neck_y(float(spots[1])) < chart.chart_layout.neck_y(float(spots[5]))

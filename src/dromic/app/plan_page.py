@@ -92,6 +92,8 @@ class PlanPage(QWidget):
         document = self._document
         if change is Change.PLAN:
             self.chart.set_plan(document.plan)
+        if change is Change.WISHES and document.plan is not None:
+            self.chart.set_tempo(document.tempo)
         if change in (Change.PLAN, Change.CHOICE):
             self.chart.set_choice(document.chosen)
             self.reasons.show_step(document.plan, document.chosen)

@@ -50,7 +50,9 @@ _KEYS = (
     ("Ctrl+Z, Ctrl+Shift+Z", "undo and redo everything"),
     ("+, −, Ctrl+0", "on the chart: zoom in, zoom out, fit"),
     ("Ctrl+wheel", "zoom around the pointer"),
-    ("F6", "turn the strings over: thick or thin on top"),
+    ("Shift+arrows", "on the chart: select a range"),
+    ("F6, Shift+F6", "turn the strings over, turn the neck over"),
+    ("F9", "the muting lane"),
     ("F7", "light or dark"),
     ("F8", "go to the error in the text"),
     ("Esc", "give up planning"),
@@ -184,6 +186,8 @@ class MainWindow(QMainWindow):
         self._action(view, "Zoom &out", "Ctrl+-", lambda: chart.zoom_by(1 / ZOOM_STEP))
         self._action(view, "&Fit the whole riff", "Ctrl+0", chart.fit)
         self._action(view, "&Turn the strings over", "F6", chart.flip)
+        self._action(view, "Turn the &neck over", "Shift+F6", chart.flip_neck)
+        self._action(view, "&Muting lane", "F9", chart.toggle_mutes)
         view.addSeparator()
         self._action(view, "&Light or dark", "F7", self.toggle_theme)
         riff = self._menu("&Riff")

@@ -14,7 +14,7 @@ import numpy as np
 
 from dromic.music.riff import Stroke
 from dromic.music.timeline import bars_in_time
-from dromic.planner.plan import Plan, PlannedEvent
+from dromic.planner.plan import Loads, Plan, PlannedEvent
 
 MARGIN = 18.0
 RULER_HEIGHT = 40.0
@@ -26,6 +26,7 @@ PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
 LEAST_NECK_MM = 130.0
+MUTE_ROW = 9.0
 
 
 @dataclass(frozen=True)
@@ -45,17 +46,49 @@ class Band:
 class Column:
     """One planned note at its place in time.
 
-    `x` is the stroke's; the plate stands just right of it, so that strokes are not hidden.
+    `x` is the stroke's; the plate stands just right of it, so that strokes are not hidden. `loads` are those at the
+    tempo of the slider.
     """
 
     step: int
     event: PlannedEvent
     x: float
+    loads: Loads
 
     @property
     def plate_x(self) -> float:
         """Middle of its plate."""
         return self.x + PLATE_OFFSET + PLATE_WIDTH / 2
+
+
+@dataclass(frozen=True)
+class View:
+    """How the player wants to see it.
+
+    Parameters
+    ----------
+    thick_on_top : bool
+        As the strings hang; else as tablature has them.
+    nut_below : bool
+        Low frets at the bottom of the hand band; else on top, as a left-handed neck may be read.
+    mutes : bool
+        Whether the muting lane shows.
+    hurry : float
+        Tempo of the slider over the tempo of the plan.
+    """
+
+    thick_on_top: bool = True
+    nut_below: bool = True
+    mutes: bool = False
+    hurry: float = 1.0
+
+
+PLAIN_VIEW = View()
+
+
+def _scaled(loads: Loads, hurry: float) -> Loads:
+    """Loads at another tempo: the gaps shrink as the tempo grows."""
+    return loads if hurry == 1.0 else Loads(loads.pick * hurry, loads.fret * hurry, loads.sync * hurry)
 
 
 @dataclass(frozen=True)
@@ -86,25 +119,26 @@ class ChartLayout:
     zoom : float
         Pixels a quarter note.
     height : float
-    thick_on_top : bool
-        As the strings hang for the player, so that a down stroke goes down the page; else as on a page of
-        tablature.
+    view : View
     """
 
-    def __init__(self, plan: Plan, zoom: float, height: float, *, thick_on_top: bool = True) -> None:
+    def __init__(self, plan: Plan, zoom: float, height: float, view: View = PLAIN_VIEW) -> None:
         self.plan = plan
         self.zoom = zoom
-        self.thick_on_top = thick_on_top
+        self.view = view
+        self.thick_on_top = view.thick_on_top
         top = RULER_HEIGHT + STROKES_HEIGHT
-        room = max(height - top - 3 * GAP, 150.0)
+        lane = MUTE_ROW * plan.instrument.strings + GAP / 2 if view.mutes else 0.0
+        room = max(height - top - 3 * GAP - lane, 150.0)
         load, hand = room * LOAD_SHARE, room * HAND_SHARE
         self.ruler = Band(0.0, RULER_HEIGHT)
         self.strokes = Band(RULER_HEIGHT, top)
         self.field = Band(top, top + room - load - hand)
-        self.hand = Band(self.field.bottom + GAP, self.field.bottom + GAP + hand)
+        self.mutes = Band(self.field.bottom + GAP / 2, self.field.bottom + max(GAP / 2, lane))
+        self.hand = Band(self.field.bottom + GAP + lane, self.field.bottom + GAP + lane + hand)
         self.load = Band(self.hand.bottom + GAP, self.hand.bottom + GAP + load)
         self.columns = tuple(
-            Column(event.step, event, self.x(float(event.moment.played)))
+            Column(event.step, event, self.x(float(event.moment.played)), _scaled(event.loads, view.hurry))
             for event in plan.events
             if event.step is not None
         )
@@ -112,7 +146,7 @@ class ChartLayout:
         self._xs = [column.x for column in self.columns]
         last = plan.events[-1].moment
         self.width = self.x(float(last.played + last.duration)) + MARGIN
-        self.largest_load = max((event.loads.largest for event in plan.events), default=0.0)
+        self.largest_load = max((column.loads.largest for column in self.columns), default=0.0)
         self._neck()
 
     def x(self, quarters: float) -> float:
@@ -133,7 +167,16 @@ class ChartLayout:
     def neck_y(self, mm: float) -> float:
         """Place on the neck, from the nut, in the hand band."""
         share = (mm - self.neck_low) / (self.neck_high - self.neck_low)
+        if not self.view.nut_below:
+            share = 1.0 - share
         return self.hand.bottom - share * self.hand.height
+
+    def mute_y(self, string: int) -> float:
+        """Row of a string in the muting lane, in the order of the string field."""
+        place = self.plan.instrument.index(string)
+        rows = self.plan.instrument.strings
+        place = place if self.thick_on_top else rows - 1 - place
+        return self.mutes.top + (place + 0.5) * MUTE_ROW
 
     def string_y(self, string: int) -> float:
         """Place of a string in the field."""

@@ -66,6 +66,20 @@ def paint_choice(scene: Scene) -> None:
     scene.painter.drawRoundedRect(box, 6, 6)
 
 
+def paint_range(scene: Scene, chosen: tuple[int, int] | None) -> None:
+    """Mark the selected range along the ruler and over all bands."""
+    if chosen is None or chosen[1] >= len(scene.layout.columns):
+        return
+    first, last = (scene.layout.columns[step] for step in chosen)
+    box = QRectF(first.x - 6, scene.layout.ruler.bottom - 5, last.x - first.x + PLATE_WIDTH + 16, 0)
+    box.setBottom(scene.layout.load.bottom + 3)
+    scene.painter.setPen(Qt.PenStyle.NoPen)
+    scene.painter.setBrush(scene.theme.color("chosen", 110))
+    scene.painter.drawRect(box)
+    scene.painter.setBrush(scene.theme.color("accent"))
+    scene.painter.drawRect(QRectF(box.left(), box.top(), box.width(), 3))
+
+
 def paint_ruler(scene: Scene) -> None:
     """Draw bars, beats and phrases."""
     layout, painter = scene.layout, scene.painter
@@ -171,7 +185,7 @@ def paint_path(scene: Scene) -> None:
 
 
 def _pick_load(scene: Scene, index: int) -> float:
-    loads = scene.layout.columns[index].event.loads
+    loads = scene.layout.columns[index].loads
     return max(loads.pick, loads.sync)
 
 
@@ -245,7 +259,7 @@ def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
     painter, theme, event = scene.painter, scene.theme, column.event
     y = scene.layout.string_y(note.string)
     plate = QRectF(column.plate_x - PLATE_WIDTH / 2, y - PLATE_HEIGHT / 2, PLATE_WIDTH, PLATE_HEIGHT)
-    load = event.loads.largest
+    load = column.loads.largest
     marks = event.moment.event.marks
     muted = Mark.PALM_MUTE in marks
     painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))

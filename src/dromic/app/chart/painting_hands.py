@@ -11,6 +11,7 @@ from PyQt6.QtGui import QBrush, QColor, QPainterPath
 from dromic.app.chart.layout import HAND_MARGIN_MM, ChartLayout, Column
 from dromic.app.chart.painting import Scene, paint_padlock, pen
 from dromic.music.pitch import pitch_name
+from dromic.planner.muting import LIFTING, PALM, SIDE_OF_THUMB, THUMB, TIP
 
 GUTTER = 74
 FINGER = 8.5
@@ -85,7 +86,7 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
         locks = layout.plan.task.steps[column.step].locks
         if locks.position is not None:
             paint_padlock(scene, column.plate_x, layout.hand.bottom - 6)
-        load = max(column.event.loads.fret, column.event.loads.sync)
+        load = max(column.loads.fret, column.loads.sync)
         for fret, group in groupby(down, key=itemgetter(0)):
             fingers = [finger for _, finger in group]
             y = layout.neck_y(float(spots[fret]))
@@ -118,6 +119,37 @@ def _fret_lines(layout: ChartLayout) -> list[tuple[int, float]]:
     return found
 
 
+def paint_mutes(scene: Scene) -> None:
+    """Draw the muting lane: what silences each string; filled where it rang until now, ringed for care."""
+    layout, painter, theme = scene.layout, scene.painter, scene.theme
+    if not layout.view.mutes:
+        return
+    for string in range(1, layout.plan.instrument.strings + 1):
+        painter.setPen(pen(theme.color("faint"), 0.8))
+        y = layout.mute_y(string)
+        painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
+    for column in scene.columns:
+        for mute in column.event.mutes:
+            at = QPointF(column.plate_x, layout.mute_y(mute.string))
+            color = theme.color("hot" if mute.doubtful else "calm" if mute.rang else "string")
+            painter.setPen(pen(color, 1.5))
+            painter.setBrush(color if mute.rang and not mute.doubtful else Qt.BrushStyle.NoBrush)
+            _paint_mute(scene, at, mute.by, doubtful=mute.doubtful)
+
+
+def _paint_mute(scene: Scene, at: QPointF, by: str, *, doubtful: bool) -> None:
+    """One sign: a block for the palm, a dot for a finger, a dash for what lies flat, a ring for care."""
+    painter = scene.painter
+    if doubtful:
+        painter.drawEllipse(at, 3.6, 3.6)
+    elif by in (PALM, THUMB, SIDE_OF_THUMB):
+        painter.drawRect(QRectF(at.x() - 5, at.y() - 1.6, 10, 3.2))
+    elif by in (TIP, LIFTING):
+        painter.drawEllipse(at, 2.2, 2.2)
+    else:
+        painter.drawLine(QPointF(at.x() - 3.5, at.y()), QPointF(at.x() + 3.5, at.y()))
+
+
 def paint_loads(scene: Scene) -> None:
     """Draw the loads of the way to each note: pick full, fretting hand pale, both together hollow."""
     layout, painter, theme = scene.layout, scene.painter, scene.theme
@@ -125,7 +157,7 @@ def paint_loads(scene: Scene) -> None:
     painter.setPen(pen(theme.color("faint"), 1.0))
     painter.drawLine(QPointF(scene.left, layout.load.bottom), QPointF(right, layout.load.bottom))
     for column in scene.columns:
-        loads = column.event.loads
+        loads = column.loads
         for place, (value, kind) in enumerate(((loads.pick, 0), (loads.fret, 1), (loads.sync, 2))):
             if value > 0:
                 x = column.plate_x + (place - 1.5) * (BAR_WIDTH + 1.5)
@@ -167,6 +199,8 @@ def paint_gutter(scene: Scene, height: float) -> None:
     painter.fillRect(QRectF(0, 0, GUTTER, height), theme.color("sheet"))
     _label(scene, (layout.strokes.top + layout.strokes.bottom) / 2, "stroke", "quiet")
     _paint_string_names(scene)
+    if layout.view.mutes:
+        _label(scene, (layout.mutes.top + layout.mutes.bottom) / 2 - 4, "muted", "quiet")
     _label(scene, layout.hand.top + 2, "hand, fret", "quiet")
     for fret, y in _fret_lines(layout):
         if y > layout.hand.top + 16:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from dromic.app.chart import painting, painting_hands
-from dromic.app.chart.layout import MARGIN, ChartLayout, default_zoom
+from dromic.app.chart.layout import MARGIN, PLAIN_VIEW, ChartLayout, View, default_zoom
 from dromic.app.chart.painting import Scene
 from dromic.app.chart.painting_hands import GUTTER
 from dromic.app.theme import Theme
@@ -26,6 +28,8 @@ class ChartView(QAbstractScrollArea):
     -------
     chosen : int
         Step of the note that was clicked or walked to.
+    ranged : tuple of (int, int) or None
+        First and last step of the range that is selected.
     offer_wanted : int
         An alternative is to be locked, by its number from 1.
     keep_wanted, lift_wanted : no argument
@@ -33,6 +37,7 @@ class ChartView(QAbstractScrollArea):
     """
 
     chosen = pyqtSignal(int)
+    ranged = pyqtSignal(object)
     offer_wanted = pyqtSignal(int)
     keep_wanted = pyqtSignal()
     lift_wanted = pyqtSignal()
@@ -49,7 +54,9 @@ class ChartView(QAbstractScrollArea):
         self._layout: ChartLayout | None = None
         self._zoom = 120.0
         self._choice: int | None = None
-        self._thick_on_top = True
+        self._view = PLAIN_VIEW
+        self._range: tuple[int, int] | None = None
+        self._anchor = 0
 
     @property
     def chart_layout(self) -> ChartLayout | None:
@@ -59,7 +66,7 @@ class ChartView(QAbstractScrollArea):
     @property
     def thick_on_top(self) -> bool:
         """Whether the thick string is on top, as it hangs for the player."""
-        return self._thick_on_top
+        return self._view.thick_on_top
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
@@ -70,8 +77,11 @@ class ChartView(QAbstractScrollArea):
         """Show another plan; the zoom stays while the riff does."""
         new_riff = plan is not None and (self._plan is None or self._plan.riff.phrases != plan.riff.phrases)
         self._plan = plan
+        self._view = replace(self._view, hurry=1.0)
         if plan is not None and new_riff:
             self._zoom = default_zoom(plan)
+        if plan is None or new_riff:
+            self._select(None)
         self._arrange()
 
     def set_choice(self, step: int | None) -> None:
@@ -85,8 +95,31 @@ class ChartView(QAbstractScrollArea):
 
     def flip(self) -> None:
         """Turn the string field over: thick or thin string on top."""
-        self._thick_on_top = not self._thick_on_top
-        self._arrange()
+        self._see(thick_on_top=not self._view.thick_on_top)
+
+    def flip_neck(self) -> None:
+        """Turn the hand band over: low frets at the bottom or on top."""
+        self._see(nut_below=not self._view.nut_below)
+
+    def toggle_mutes(self) -> None:
+        """Show or hide the muting lane."""
+        self._see(mutes=not self._view.mutes)
+
+    def set_tempo(self, tempo: float) -> None:
+        """Show the loads that the plan would have at a tempo."""
+        if self._plan is not None:
+            self._see(hurry=tempo / self._plan.tempo)
+
+    def _see(self, **changes: object) -> None:
+        view = replace(self._view, **changes)  # type: ignore[arg-type]
+        if view != self._view:
+            self._view = view
+            self._arrange()
+
+    @property
+    def view_settings(self) -> View:
+        """How the chart is seen."""
+        return self._view
 
     def zoom_by(self, factor: float, around: float | None = None) -> None:
         """Zoom, keeping a place of the viewport where it is."""
@@ -132,7 +165,7 @@ class ChartView(QAbstractScrollArea):
         self._layout = None
         if self._plan is not None:
             height = port.height() - 12
-            self._layout = ChartLayout(self._plan, self._zoom, height, thick_on_top=self._thick_on_top)
+            self._layout = ChartLayout(self._plan, self._zoom, height, self._view)
             bar.setRange(0, max(0, round(self._layout.width - port.width() + GUTTER)))
             bar.setPageStep(max(port.width() - GUTTER, 1))
             bar.setSingleStep(40)
@@ -183,21 +216,45 @@ class ChartView(QAbstractScrollArea):
         painter.save()
         painter.setClipRect(GUTTER, 0, rect.width() - GUTTER, rect.height())
         painter.translate(GUTTER - left, 0)
+        painting.paint_range(scene, self._range)
         painting.paint_choice(scene)
         painting.paint_ruler(scene)
         painting.paint_strokes(scene)
         painting.paint_strings(scene)
         painting.paint_path(scene)
         painting.paint_plates(scene)
+        painting_hands.paint_mutes(scene)
         painting_hands.paint_hand(scene)
         painting_hands.paint_loads(scene)
         painter.restore()
         painting_hands.paint_gutter(scene, rect.height())
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """Choose the note that was clicked."""
+        """Choose the note that was clicked; with Shift, select up to it."""
         if event is not None and event.button() is Qt.MouseButton.LeftButton:
-            self._choose(self.step_at(event.position()))
+            step = self.step_at(event.position())
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and step is not None:
+                self._extend(step)
+            else:
+                self._select(None)
+                self._choose(step)
+
+    @property
+    def selection(self) -> tuple[int, int] | None:
+        """First and last step of the range that is selected."""
+        return self._range
+
+    def _extend(self, step: int) -> None:
+        """Select from where the selection began up to a step."""
+        self._anchor = self._anchor if self._range is not None else (self._choice or 0)
+        self._select((min(self._anchor, step), max(self._anchor, step)))
+        self._choose(step)
+
+    def _select(self, chosen: tuple[int, int] | None) -> None:
+        if chosen != self._range:
+            self._range = chosen
+            self.ranged.emit(chosen)
+            self._repaint()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Walk from note to note; zoom."""
@@ -213,7 +270,11 @@ class ChartView(QAbstractScrollArea):
         }
         key = Qt.Key(event.key())
         if key in steps:
-            self._choose(steps[key])
+            if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+                self._extend(steps[key])
+            else:
+                self._select(None)
+                self._choose(steps[key])
         elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9 and not event.modifiers():
             self.offer_wanted.emit(key - Qt.Key.Key_0)
         elif key is Qt.Key.Key_K:
@@ -253,7 +314,11 @@ class ChartView(QAbstractScrollArea):
 
     def _hint(self, plan: Plan, step: int) -> str:
         here, state = plan.task.steps[step], plan.states[step]
-        loads = plan.event_of_step(step).loads
+        loads = self._layout.columns[step].loads if self._layout is not None else plan.event_of_step(step).loads
         numbers = f"load: pick {loads.pick:.2f}, fretting hand {loads.fret:.2f}"
         both = f", both {loads.sync:.2f}" if loads.sync else ""
-        return f"{here.moment.place_words}\n{what_words(here, state)}\n{numbers}{both}"
+        event = plan.event_of_step(step)
+        spots = f"\n{'; '.join(event.spots)}" if event.spots else ""
+        care = [f"string {mute.string}: {mute.by}" for mute in event.mutes if mute.doubtful]
+        mutes = f"\nmute with care: {', '.join(care)}" if care else ""
+        return f"{here.moment.place_words}\n{what_words(here, state)}\n{numbers}{both}{spots}{mutes}"
