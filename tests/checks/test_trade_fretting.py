@@ -131,8 +131,9 @@ def test_a_slide_keeps_its_finger(fret: int, string: int) -> None:
 @pytest.mark.parametrize("fret", FRETS)
 def test_a_guide_finger_is_cheaper_than_lifting(fret: int) -> None:
     """Shifting along the string on one finger costs less than by two fingers that have to be put down anew."""
-    guided = plan(line(f"3:{fret}@1 3:{fret + 4}@1", "8", tempo=120))
-    lifted = plan(line(f"3:{fret}@1 2:{fret + 4}@1", "8", tempo=120))
+    far = fret + 4
+    guided = plan(line(f"3:{fret}@1^{fret} 3:{far}@1^{far}", "8", tempo=120))
+    lifted = plan(line(f"3:{fret}@1^{fret} 2:{far}@1^{far}", "8", tempo=120))
     assert guided.events[1].loads.fret < lifted.events[1].loads.fret
 
 

@@ -131,9 +131,12 @@ def test_times_of_moves_by_name(
 
 
 def test_the_same_finger_elsewhere_jumps_by_its_way() -> None:
-    near = move(one(3, 7, 3, 5), one(2, 8, 3, 6)).jump[0, 0]
-    far = move(one(6, 7, 3, 5), one(1, 8, 3, 6)).jump[0, 0]
+    near = move(one(3, 7, 3, 5), one(2, 8, 3, 5)).jump[0, 0]
+    far = move(one(6, 7, 3, 5), one(1, 8, 3, 5)).jump[0, 0]
     assert 0 < near < far
+    with_the_hand = move(one(6, 7, 3, 5), one(1, 8, 3, 6))
+    assert with_the_hand.jump[0, 0] == 0
+    assert with_the_hand.jumped[0, 0]
 
 
 def test_high_gain_makes_rolls_dearer() -> None:

@@ -333,13 +333,13 @@ class Reference:
             ms += hand.pull_ms if legato is Mark.PULL else hand.lift_ms
         ms += (hand.roll_ms + (hand.roll_gain_ms if self.high_gain else 0.0)) if rolls else 0.0
         spot = self._spot
-        if jumps:
-            along = (spot(two.fret) - spot(two.position)) - (spot(one.fret) - spot(one.position))
+        if jumps and not shift:
+            along = spot(two.fret) - spot(one.fret)
             guitar = self.instrument
             width = guitar.nut_mm + 0.3 * (guitar.bridge_mm - guitar.nut_mm)
             aside = width * (two.string - one.string) / (guitar.strings - 1)
             way = (along**2 + aside**2) ** 0.5
-            ms += (0.0 if shift else hand.jump_ms) + hand.jump_fitts_ms * log2(1 + way / hand.jump_target_mm)
+            ms += hand.jump_ms + hand.jump_fitts_ms * log2(1 + way / hand.jump_target_mm)
         if shift:
             mm = abs(spot(two.position) - spot(one.position))
             ms += hand.shift_ms + hand.shift_fitts_ms * log2(1 + mm / hand.shift_target_mm)

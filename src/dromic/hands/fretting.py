@@ -355,7 +355,7 @@ class FrettingTables:
             fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
             weak=self.weak_ms[finger_a, finger_b],
             roll=self.roll_ms * rolled,
-            jump=self._jump_ms(jumped, before, after),
+            jump=self._jump_ms(jumped & ~shifted, before, after),
             cross=hand.cross_ms * (stays_home & behind),
             also=nothing,
             plant=hand.plant_ms * newly_placed if plants else nothing,
@@ -376,15 +376,14 @@ class FrettingTables:
         )
 
     def _jump_ms(self, jumped: Bools, before: FretStates, after: FretStates) -> Floats:
-        """Time of the moves that are jumps; the way is measured inside the hand."""
+        """Time of jumps without a shift; in a shift the finger is lifted anyway, and travels with the hand."""
         hand, spots, across = self.hand, self.instrument.spots, self.instrument.neck_y
-        string_a, fret_a, _, home_a = _where(jumped, before)
-        string_b, fret_b, _, home_b = _where(jumped, after)
-        along = (spots[fret_b] - spots[home_b]) - (spots[fret_a] - spots[home_a])
-        way_mm = np.hypot(along, across[string_b] - across[string_a])
+        string_a, fret_a, _, _ = _where(jumped, before)
+        string_b, fret_b, _, _ = _where(jumped, after)
+        way_mm = np.hypot(spots[fret_b] - spots[fret_a], across[string_b] - across[string_a])
         time_ms = hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)
         found = np.zeros(jumped.shape)
-        found[jumped] = time_ms + hand.jump_ms * (home_a == home_b)
+        found[jumped] = hand.jump_ms + time_ms
         return found
 
     def _apart(self, stays_home: Bools, before: FretStates, after: FretStates) -> Floats:

@@ -132,11 +132,11 @@ def _slowest_fingers(
         rolls = moves & was & alone & (fret_a == fret_b) & (np.abs(first_a - first_b) == 1)
         barre = hand.barre_ms * (last_b > first_b)
         put_ms = np.where(moves & ~rolls, put + hand.fourth_ms * (finger == 4) + barre, 0.0)
-        along = (spots[fret_b] - spots[after.position][None, :]) - (spots[fret_a] - spots[before.position][:, None])
+        along = spots[fret_b] - spots[fret_a]
         aside = (across[first_b] + across[last_b] - across[first_a] - across[last_a]) / 2
         way = np.hypot(along, aside)
-        jump_ms = hand.jump_ms * (shift == 0) + hand.jump_fitts_ms * np.log2(1.0 + way / hand.jump_target_mm)
-        jump_ms = np.where(moves & ~rolls & was, jump_ms, 0.0)
+        jump_ms = hand.jump_ms + hand.jump_fitts_ms * np.log2(1.0 + way / hand.jump_target_mm)
+        jump_ms = np.where(moves & ~rolls & was & (shift == 0), jump_ms, 0.0)
         roll_ms = np.where(rolls, tables.roll_ms, 0.0)
         time_ms = put_ms + jump_ms + roll_ms
         slower = moves & (time_ms > longest)
