@@ -101,6 +101,14 @@ def test_wishes_for_phrases_repeats_and_the_first_stroke(tmp_path: Path) -> None
     assert "expected a phrase and a school" in refused(run("plan", str(file), "--phrase-school", "economy"))
 
 
+def test_a_plan_as_sound(good: Path, tmp_path: Path) -> None:
+    out = tmp_path / "two.wav"
+    done = run("render", str(good), str(out), "--tempo", "200", "--click")
+    assert "1.2 s of sound at 200 quarter notes a minute" in done.stdout
+    assert out.read_bytes()[:4] == b"RIFF"
+    assert "cannot be written" in refused(run("render", str(good), str(tmp_path / "no" / "out.wav")))
+
+
 def test_hands_of_ones_own(good: Path, tmp_path: Path) -> None:
     mine = tmp_path / "mine.json"
     mine.write_text('{"schema": 1, "name": "slow", "base": "beginner"}')

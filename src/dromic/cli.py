@@ -24,6 +24,7 @@ from dromic.formats.rifftext_reader import Reading
 from dromic.hands.profile import PROFILES, Hands, hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
+from dromic.listening.rendering import render, whole, write_wav
 from dromic.music.riff import Stroke
 from dromic.planner.compare import compare_schools
 from dromic.planner.plan import OBJECTIVES, Plan
@@ -69,8 +70,12 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--plans", default="1", metavar="K", help="print the K best plans that differ")
     compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
     compare.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
-    for command in (plan, compare):
+    render = commands.add_parser("render", help="plan a riff and write it as sound")
+    render.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
+    render.add_argument("--click", action="store_true", help="click on every beat")
+    for command in (plan, compare, render):
         _wishes(command)
+    render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
     return parser
 
 
@@ -103,8 +108,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """
     try:
         options = _parser().parse_args(arguments)
-        if options.command in ("plan", "compare"):
-            (_plan if options.command == "plan" else _compare)(options)
+        commands = {"plan": _plan, "compare": _compare, "render": _render}
+        if options.command in commands:
+            commands[options.command](options)
             return 0
         if options.command == "demo":
             return _demo(options.picture)
@@ -144,6 +150,17 @@ def _compare(options: argparse.Namespace) -> None:
         raise RiffError(next(iter(comparison.refusals.values())), file=options.file)
     sys.stdout.write(write_comparison_json(comparison) if options.json else write_comparison_text(comparison))
     sys.stdout.flush()
+
+
+def _render(options: argparse.Namespace) -> None:
+    request, reading, instrument = _asked(options)
+    try:
+        plan = plan_riff(reading.riff, request, instrument)
+    except NoPlanError as error:
+        raise _placed(error, reading, options.file) from None
+    extent = replace(whole(plan), click=options.click)
+    write_wav(render(plan, extent), options.out)
+    print(f"{extent.seconds:.1f} s of sound at {plan.tempo:.0f} quarter notes a minute written to {options.out}")
 
 
 def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | None]:

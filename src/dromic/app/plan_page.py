@@ -11,6 +11,7 @@ from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
 from dromic.app.reasons_panel import ReasonsPanel
 from dromic.app.theme import Theme
+from dromic.app.transport import Transport
 from dromic.app.wishes_bar import WishesBar
 from dromic.app.words import error_words
 from dromic.errors import DromicError
@@ -47,6 +48,9 @@ class PlanPage(QWidget):
         row.addWidget(self.chart, 1)
         row.addWidget(self.reasons)
         rows.addLayout(row, 1)
+        self.transport = Transport(document, self.chart)
+        self.transport.told.connect(self.told)
+        rows.addWidget(self.transport)
         self.chart.chosen.connect(document.choose)
         self.chart.offer_wanted.connect(self._take_offer)
         self.chart.keep_wanted.connect(self.keep)

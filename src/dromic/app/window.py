@@ -46,6 +46,7 @@ _KEYS = (
     ("Ctrl+1 to Ctrl+4", "Riff, Plan, Compare, and the hands"),
     ("Left, Right, Home, End", "on the chart: walk from note to note"),
     ("1 to 9", "on the chart: lock the first to the ninth alternative of the note"),
+    ("Space", "on the chart: play or stop"),
     ("K, Backspace", "on the chart: lock the note as it is, lift its locks"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo and redo everything"),
     ("+, −, Ctrl+0", "on the chart: zoom in, zoom out, fit"),
@@ -441,6 +442,7 @@ class MainWindow(QMainWindow):
         self.planner.stop()
         self.compare_page.comparer.stop()
         self.hands_page.stop()
+        self.plan_page.transport.player.close()
         event.accept()
 
     def picture(self, path: Path) -> bool:

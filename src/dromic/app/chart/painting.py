@@ -80,6 +80,15 @@ def paint_range(scene: Scene, chosen: tuple[int, int] | None) -> None:
     scene.painter.drawRect(QRectF(box.left(), box.top(), box.width(), 3))
 
 
+def paint_playhead(scene: Scene, quarters: float | None) -> None:
+    """Draw where the sound is."""
+    if quarters is None or quarters < 0:
+        return
+    x = scene.layout.x(quarters)
+    scene.painter.setPen(pen(scene.theme.color("accent"), 1.8))
+    scene.painter.drawLine(QPointF(x, scene.layout.ruler.bottom - 6), QPointF(x, scene.layout.load.bottom + 3))
+
+
 def paint_ruler(scene: Scene) -> None:
     """Draw bars, beats and phrases."""
     layout, painter = scene.layout, scene.painter

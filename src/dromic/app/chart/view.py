@@ -30,6 +30,8 @@ class ChartView(QAbstractScrollArea):
         Step of the note that was clicked or walked to.
     ranged : tuple of (int, int) or None
         First and last step of the range that is selected.
+    play_wanted : no argument
+        The plan is to be played, or to stop.
     offer_wanted : int
         An alternative is to be locked, by its number from 1.
     keep_wanted, lift_wanted : no argument
@@ -38,6 +40,7 @@ class ChartView(QAbstractScrollArea):
 
     chosen = pyqtSignal(int)
     ranged = pyqtSignal(object)
+    play_wanted = pyqtSignal()
     offer_wanted = pyqtSignal(int)
     keep_wanted = pyqtSignal()
     lift_wanted = pyqtSignal()
@@ -57,6 +60,7 @@ class ChartView(QAbstractScrollArea):
         self._view = PLAIN_VIEW
         self._range: tuple[int, int] | None = None
         self._anchor = 0
+        self._playhead: float | None = None
 
     @property
     def chart_layout(self) -> ChartLayout | None:
@@ -91,6 +95,15 @@ class ChartView(QAbstractScrollArea):
             words = what_words(self._plan.task.steps[step], self._plan.states[step])
             self.setAccessibleDescription(f"{self._plan.task.steps[step].moment.place_words}: {words}")
             self._show(step)
+        self._repaint()
+
+    def set_playhead(self, quarters: float | None) -> None:
+        """Show where the sound is, and keep it in sight; None for no sound."""
+        self._playhead = quarters
+        if quarters is not None and self._layout is not None:
+            x, room = self._layout.x(quarters), self.viewport_width - GUTTER
+            if not self._scrolled <= x <= self._scrolled + room - 60:
+                self._scroll_to(x - room * 0.12)
         self._repaint()
 
     def flip(self) -> None:
@@ -226,6 +239,7 @@ class ChartView(QAbstractScrollArea):
         painting_hands.paint_mutes(scene)
         painting_hands.paint_hand(scene)
         painting_hands.paint_loads(scene)
+        painting.paint_playhead(scene, self._playhead)
         painter.restore()
         painting_hands.paint_gutter(scene, rect.height())
 
@@ -277,6 +291,8 @@ class ChartView(QAbstractScrollArea):
                 self._choose(steps[key])
         elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9 and not event.modifiers():
             self.offer_wanted.emit(key - Qt.Key.Key_0)
+        elif key is Qt.Key.Key_Space:
+            self.play_wanted.emit()
         elif key is Qt.Key.Key_K:
             self.keep_wanted.emit()
         elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):

@@ -1,0 +1,251 @@
+"""Playing the plan: rendered off the interface thread, sent to a sound device, or played in silence without one.
+
+The silent stand-in keeps time as a device would, so that the cursor on the chart moves all the same.
+"""
+
+from __future__ import annotations
+
+import logging
+from dataclasses import dataclass
+from threading import Event
+from typing import Any
+
+from PyQt6.QtCore import QByteArray, QElapsedTimer, QIODevice, QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
+
+from dromic.listening.rendering import Extent, count_in_seconds, pcm, render
+from dromic.listening.voice import RATE
+from dromic.planner.plan import Plan
+
+TICK_MS = 25
+BYTES_A_SAMPLE = 2
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is to be played.
+
+    Parameters
+    ----------
+    plan : Plan
+    extent : Extent
+    loop : bool
+        Whether it goes round, without the count-in.
+    """
+
+    plan: Plan
+    extent: Extent
+    loop: bool
+
+
+@dataclass(frozen=True)
+class Rendered:
+    """Sound to play: what comes once, and what comes again and again (the same when it does not loop)."""
+
+    number: int
+    lead: bytes
+    body: bytes
+    failed: str = ""
+
+
+class _Signals(QObject):
+    rendered = pyqtSignal(object)
+
+
+class _Job(QRunnable):
+    def __init__(self, number: int, wanted: Wanted, signals: _Signals) -> None:
+        super().__init__()
+        self.cancelled = Event()
+        self._number, self._wanted, self._signals = number, wanted, signals
+
+    def run(self) -> None:
+        wanted = self._wanted
+        try:
+            sound = pcm(render(wanted.plan, wanted.extent))
+        except Exception as error:
+            logging.getLogger(__name__).exception("rendering failed")
+            self._signals.rendered.emit(Rendered(self._number, b"", b"", f"{type(error).__name__}: {error}"))
+            return
+        lead = round(count_in_seconds(wanted.plan, wanted.extent) * RATE) * BYTES_A_SAMPLE
+        if not self.cancelled.is_set():
+            self._signals.rendered.emit(Rendered(self._number, sound[:lead], sound[lead:]))
+
+
+class _Source(QIODevice):
+    """Gives a device its samples: the lead once, the body once or again and again."""
+
+    def __init__(self, rendered: Rendered, loop: bool, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._rendered, self._loop, self._at = rendered, loop, 0
+        self.open(QIODevice.OpenModeFlag.ReadOnly)
+
+    def readData(self, most: int) -> bytes:
+        """Return the next samples."""
+        lead, body = self._rendered.lead, self._rendered.body
+        found = bytearray()
+        while len(found) < most:
+            if self._at < len(lead):
+                piece = lead[self._at : self._at + most - len(found)]
+            else:
+                place = self._at - len(lead)
+                if self._loop and body:
+                    place %= len(body)
+                piece = body[place : place + most - len(found)]
+            if not piece:
+                break
+            found += piece
+            self._at += len(piece)
+        return bytes(found)
+
+    def writeData(self, _data: QByteArray | bytes) -> int:  # type: ignore[override]
+        """Nothing is written here."""
+        return -1
+
+    def isSequential(self) -> bool:
+        """Samples come one after the other."""
+        return True
+
+    def bytesAvailable(self) -> int:
+        """How much there is still to come."""
+        whole = len(self._rendered.lead) + len(self._rendered.body)
+        return 2**20 if self._loop else max(whole - self._at, 0) + super().bytesAvailable()
+
+
+def _device() -> Any | None:
+    """The default sound device with its format, or None where there is none or Qt's sound does not load."""
+    try:
+        from PyQt6.QtMultimedia import QAudioFormat, QMediaDevices
+    except ImportError:
+        return None
+    device = QMediaDevices.defaultAudioOutput()
+    wanted = QAudioFormat()
+    wanted.setSampleRate(RATE)
+    wanted.setChannelCount(1)
+    wanted.setSampleFormat(QAudioFormat.SampleFormat.Int16)
+    if device.isNull() or not device.isFormatSupported(wanted):
+        return None
+    return device, wanted
+
+
+class Player(QObject):
+    """Plays parts of plans.
+
+    Signals
+    -------
+    started : no argument
+        The sound is ready and runs.
+    moved : float
+        Place in quarter notes; below the start while it counts in.
+    stopped : no argument
+    told : str
+    """
+
+    started = pyqtSignal()
+    moved = pyqtSignal(float)
+    stopped = pyqtSignal()
+    told = pyqtSignal(str)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = QThreadPool(self)
+        self._pool.setMaxThreadCount(1)
+        self._signals = _Signals()
+        self._signals.rendered.connect(self._take)
+        self._number = 0
+        self._job: _Job | None = None
+        self._wanted: Wanted | None = None
+        self._rendered: Rendered | None = None
+        self._sink: Any | None = None
+        self._source: _Source | None = None
+        self._clock = QElapsedTimer()
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK_MS)
+        self._timer.timeout.connect(self._tick)
+
+    @property
+    def playing(self) -> bool:
+        """Whether something plays, or is about to."""
+        return self._wanted is not None
+
+    @property
+    def silent(self) -> bool:
+        """Whether there is no sound device, so that only the cursor moves."""
+        return self._sink is None
+
+    def play(self, wanted: Wanted) -> None:
+        """Render and play; what plays now stops."""
+        self.stop()
+        self._wanted = wanted
+        self._number += 1
+        self._job = _Job(self._number, wanted, self._signals)
+        self._pool.start(self._job)
+
+    def _take(self, rendered: Rendered) -> None:
+        wanted = self._wanted
+        if rendered.number != self._number or wanted is None:
+            return
+        self._job = None
+        if rendered.failed:
+            self.told.emit(f"The plan could not be sounded ({rendered.failed}); this is a defect in the program")
+            self.stop()
+            return
+        self._rendered = rendered
+        self._open(rendered, wanted.loop)
+        self._clock.start()
+        self._timer.start()
+        self.started.emit()
+
+    def _open(self, rendered: Rendered, loop: bool) -> None:
+        found = _device()
+        if found is None:
+            self.told.emit("There is no sound device here: the cursor keeps time in silence")
+            return
+        from PyQt6.QtMultimedia import QAudioSink
+
+        device, wanted = found
+        self._source = _Source(rendered, loop, self)
+        self._sink = QAudioSink(device, wanted, self)
+        self._sink.start(self._source)
+
+    def _seconds(self) -> float:
+        if self._sink is not None:
+            return float(self._sink.processedUSecs()) / 1e6
+        return self._clock.elapsed() / 1000.0
+
+    def _tick(self) -> None:
+        wanted, rendered = self._wanted, self._rendered
+        if wanted is None or rendered is None:
+            return
+        lead = len(rendered.lead) / BYTES_A_SAMPLE / RATE
+        body = len(rendered.body) / BYTES_A_SAMPLE / RATE
+        since = self._seconds() - lead
+        if since >= body and not wanted.loop:
+            self.stop()
+            return
+        if wanted.loop and since > 0 and body > 0:
+            since %= body
+        self.moved.emit(wanted.extent.start + since * wanted.extent.tempo / 60.0)
+
+    def stop(self) -> None:
+        """Stop playing, and rendering."""
+        if self._job is not None:
+            self._job.cancelled.set()
+            self._job = None
+        self._timer.stop()
+        if self._sink is not None:
+            self._sink.stop()
+            self._sink.deleteLater()
+            self._sink = None
+        if self._source is not None:
+            self._source.close()
+            self._source.deleteLater()
+            self._source = None
+        was = self._wanted is not None
+        self._wanted, self._rendered = None, None
+        self._number += 1
+        if was:
+            self.stopped.emit()
+
+    def close(self) -> None:
+        """Stop, and wait until no thread is left."""
+        self.stop()
+        self._pool.waitForDone()

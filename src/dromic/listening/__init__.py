@@ -1,0 +1,1 @@
+"""Sound: the plan played by a plucked-string voice of our own."""

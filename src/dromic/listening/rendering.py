@@ -1,0 +1,277 @@
+"""A plan as sound: every note on its string, with clicks and a count-in when they are wanted."""
+
+from __future__ import annotations
+
+import wave
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dromic.errors import RiffError
+from dromic.hands.picking import PICK
+from dromic.listening.voice import (
+    DEAD_TOUCH,
+    OPEN_TOUCH,
+    PALM_TOUCH,
+    PLUCK_TOUCH,
+    RATE,
+    SLUR_TOUCH,
+    Touch,
+    tone,
+)
+from dromic.music.pitch import frequency
+from dromic.music.riff import Mark, Stroke
+from dromic.music.timeline import bars_in_time
+from dromic.planner.plan import Plan, PlannedEvent
+
+Floats = NDArray[np.float64]
+
+SLIDE_S, BEND_S = 0.07, 0.16
+LONGEST_S = 4.0
+ACCENT = 1.35
+LOUD = 0.55
+
+
+@dataclass(frozen=True)
+class Sounding:
+    """One note to be sounded: times in quarter notes, pitches as MIDI numbers from start to end."""
+
+    onset: float
+    end: float
+    string: int
+    pitches: tuple[float, float]
+    glide_s: float
+    touch: Touch
+    rolled_s: float = 0.0
+
+
+@dataclass(frozen=True)
+class Extent:
+    """What is played, in quarter notes, and how.
+
+    Parameters
+    ----------
+    start, end : float
+    tempo : float
+        Quarter notes a minute.
+    click : bool
+        Whether beats are clicked.
+    count_in : bool
+        Whether a bar is counted before.
+    """
+
+    start: float
+    end: float
+    tempo: float
+    click: bool = False
+    count_in: bool = False
+
+    @property
+    def seconds(self) -> float:
+        """Length without the count-in."""
+        return (self.end - self.start) * 60.0 / self.tempo
+
+
+def whole(plan: Plan, tempo: float | None = None) -> Extent:
+    """The whole plan, at its tempo or another."""
+    last = plan.events[-1].moment
+    return Extent(0.0, float(last.onset + last.duration), tempo or plan.tempo)
+
+
+def soundings(plan: Plan) -> tuple[Sounding, ...]:
+    """Every note of a plan with its length: until its string is needed, or until it is over."""
+    rows: list[Sounding] = []
+    events = plan.events
+    ends = _ends(plan)
+    for number, event in enumerate(events):
+        if event.step is None:
+            continue
+        marks = event.moment.event.marks
+        for place, note in enumerate(event.notes):
+            end = ends[number, note.string]
+            if Mark.LET_RING not in marks:
+                end = min(end, _written_end(events, number))
+            if Mark.STACCATO in marks:
+                end = float(event.moment.played) + 0.45 * (end - float(event.moment.played))
+            pitches, glide = _glide(plan, event, number, note.pitch, note.string)
+            touch = _touch(event)
+            order = place if event.stroke is not Stroke.UP else len(event.notes) - 1 - place
+            spread = 0.012 if Mark.RAKE in marks else 0.003
+            rows.append(
+                Sounding(float(event.moment.played), end, note.string, pitches, glide, touch, spread * order)
+            )
+    return tuple(rows)
+
+
+def _ends(plan: Plan) -> dict[tuple[int, int], float]:
+    """When each note's string is needed again, by event and string."""
+    found: dict[tuple[int, int], float] = {}
+    over = float(plan.events[-1].moment.played + plan.events[-1].moment.duration) + 2.0
+    by_string: dict[int, list[tuple[int, float]]] = {}
+    for number, event in enumerate(plan.events):
+        for note in event.notes if event.step is not None else ():
+            by_string.setdefault(note.string, []).append((number, float(event.moment.played)))
+    for string, uses in by_string.items():
+        for (number, _), (_, until) in pairwise([*uses, (-1, over)]):
+            found[number, string] = until
+    return found
+
+
+def _written_end(events: tuple[PlannedEvent, ...], number: int) -> float:
+    """When a note is over as written, ties included."""
+    last = number
+    while last + 1 < len(events) and events[last + 1].moment.tied:
+        last += 1
+    moment = events[last].moment
+    return float(moment.played + moment.duration)
+
+
+def _touch(event: PlannedEvent) -> Touch:
+    marks = event.moment.event.marks
+    if Mark.DEAD in marks:
+        touch = DEAD_TOUCH
+    elif Mark.PALM_MUTE in marks:
+        touch = PALM_TOUCH
+    elif event.stroke is Stroke.NONE:
+        touch = SLUR_TOUCH
+    else:
+        touch = OPEN_TOUCH if event.stroke in PICK else PLUCK_TOUCH
+    if Mark.ACCENT in marks:
+        touch = replace(touch, loud=touch.loud * ACCENT)
+    return replace(touch, vibrato=0.35) if Mark.VIBRATO in marks else touch
+
+
+def _glide(
+    plan: Plan, event: PlannedEvent, number: int, pitch: int, string: int
+) -> tuple[tuple[float, float], float]:
+    """Where the pitch begins and ends, and how long it takes."""
+    marks = event.moment.event.marks
+    if Mark.BEND_WHOLE in marks or Mark.BEND_HALF in marks:
+        return (float(pitch), pitch + (2.0 if Mark.BEND_WHOLE in marks else 1.0)), BEND_S
+    before = next(
+        (
+            one
+            for one in reversed(plan.events[:number])
+            if one.step is not None and any(note.string == string for note in one.notes)
+        ),
+        None,
+    )
+    if before is not None and (Mark.SLIDE in marks or Mark.RELEASE in marks):
+        other = next(note.pitch for note in before.notes if note.string == string)
+        bent = before.moment.event.marks
+        up = 2.0 if Mark.BEND_WHOLE in bent else 1.0 if Mark.BEND_HALF in bent else 0.0
+        return (other + (up if Mark.RELEASE in marks else 0.0), float(pitch)), SLIDE_S
+    return (float(pitch), float(pitch)), 0.0
+
+
+def render(plan: Plan, extent: Extent) -> Floats:
+    """Sound a part of a plan.
+
+    Parameters
+    ----------
+    plan : Plan
+    extent : Extent
+
+    Returns
+    -------
+    ndarray, shape (samples,)
+        From -1 to 1, at `RATE` samples a second, the count-in first. What rings beyond the end is cut.
+    """
+    second = 60.0 / extent.tempo
+    lead = count_in_seconds(plan, extent)
+    total = round((lead + extent.seconds) * RATE)
+    sound = np.zeros(total + 1)
+    known: dict[tuple[object, ...], Floats] = {}
+    for one in soundings(plan):
+        if not extent.start - 1e-9 <= one.onset < extent.end - 1e-9:
+            continue
+        start = round((lead + (one.onset - extent.start) * second + one.rolled_s) * RATE)
+        length = min((one.end - one.onset) * second, LONGEST_S)
+        count = min(round(length * RATE), len(sound) - start)
+        if count <= 0:
+            continue
+        key = (one.pitches, one.touch, count, one.glide_s)
+        if key not in known:
+            known[key] = tone(_curve(one, count), one.touch, seed=len(known))
+        sound[start : start + count] += known[key]
+    if extent.click or extent.count_in:
+        _add_clicks(sound, plan, extent, lead)
+    sound *= LOUD
+    most = float(np.abs(sound).max())
+    return sound / most if most > 1.0 else sound
+
+
+def _curve(one: Sounding, count: int) -> Floats:
+    low, high = (frequency(0) * 2 ** (pitch / 12) for pitch in one.pitches)
+    curve = np.full(count, high)
+    glide = min(round(one.glide_s * RATE), count)
+    if glide and low != high:
+        curve[:glide] = low * (high / low) ** np.linspace(0.0, 1.0, glide)
+    return curve
+
+
+def beats(plan: Plan) -> list[tuple[float, bool]]:
+    """Every beat of a plan in quarter notes, and whether it begins a bar."""
+    found: dict[float, bool] = {}
+    for bar in bars_in_time(plan.riff):
+        beat = bar.meter.beat
+        place = -(-bar.inside // beat) * beat
+        while place < bar.inside + bar.bar.quarters:
+            found[float(bar.start - bar.inside + place)] = place == 0
+            place += beat
+    return sorted(found.items())
+
+
+def count_in_seconds(plan: Plan, extent: Extent) -> float:
+    """How long the count-in is: a bar of the metre, or nothing."""
+    return float(plan.riff.meter.bar) * 60.0 / extent.tempo if extent.count_in else 0.0
+
+
+def _add_clicks(sound: Floats, plan: Plan, extent: Extent, lead: float) -> None:
+    second = 60.0 / extent.tempo
+    times = []
+    if extent.count_in:
+        beat = float(plan.riff.meter.beat)
+        number = round(float(plan.riff.meter.bar) / beat)
+        times += [(index * beat * second, index == 0) for index in range(number)]
+    if extent.click:
+        times += [
+            (lead + (at - extent.start) * second, first)
+            for at, first in beats(plan)
+            if extent.start - 1e-9 <= at < extent.end - 1e-9
+        ]
+    count = round(0.03 * RATE)
+    time = np.arange(count) / RATE
+    for at, first in times:
+        click = (
+            (0.6 if first else 0.38) * np.sin(2 * np.pi * (1900 if first else 1300) * time) * np.exp(-time / 0.006)
+        )
+        start = round(at * RATE)
+        room = max(min(count, len(sound) - start), 0)
+        sound[start : start + room] += click[:room]
+
+
+def pcm(sound: Floats) -> bytes:
+    """Sound as 16-bit samples, lowest byte first."""
+    return bytes((np.clip(sound, -1.0, 1.0) * 32767).astype("<i2").tobytes())
+
+
+def write_wav(sound: Floats, path: Path | str) -> None:
+    """Write sound as a WAV file, one channel of 16 bits.
+
+    Raises
+    ------
+    RiffError
+        When the file cannot be written.
+    """
+    try:
+        with Path(path).open("wb") as raw, wave.open(raw, "wb") as file:
+            file.setnchannels(1)
+            file.setsampwidth(2)
+            file.setframerate(RATE)
+            file.writeframes(pcm(sound))
+    except OSError as error:
+        raise RiffError(f"cannot be written: {error.strerror or error}", file=str(path)) from None

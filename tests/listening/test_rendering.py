@@ -1,0 +1,128 @@
+"""The plan as sound: right pitches at the right times, mutes short, bends and slides where they lead."""
+
+from __future__ import annotations
+
+import wave
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from dromic.errors import RiffError
+from dromic.listening.rendering import Extent, beats, count_in_seconds, pcm, render, soundings, whole, write_wav
+from dromic.listening.voice import DEAD_TOUCH, OPEN_TOUCH, PALM_TOUCH, RATE, tone
+from dromic.music.pitch import frequency
+from dromic.planner.plan import Plan
+from tests.helpers import line, plan, riff
+
+
+def loudest_hertz(sound: np.ndarray, near: float) -> float:
+    """The strongest frequency within a third of one, by a parabola through the spectrum's peak."""
+    window = np.hanning(len(sound))
+    spectrum = np.abs(np.fft.rfft(sound * window, 4 * len(sound)))
+    step = RATE / (4 * len(sound))
+    low, high = int(near * 0.75 / step), int(near * 1.33 / step)
+    peak = low + int(spectrum[low:high].argmax())
+    left, middle, right = np.log(spectrum[peak - 1 : peak + 2])
+    return step * (peak + 0.5 * (left - right) / (left - 2 * middle + right))
+
+
+def piece(planned: Plan, sound: np.ndarray, start: float, end: float) -> np.ndarray:
+    second = 60 / planned.tempo
+    return sound[round(start * second * RATE) : round(end * second * RATE)]
+
+
+@pytest.mark.parametrize("midi", [28, 40, 45, 57, 64, 76])
+def test_a_string_sounds_its_pitch(midi: int) -> None:
+    """ISO 16: A is 440 Hz."""
+    hertz = frequency(midi)
+    sound = tone(np.full(RATE, hertz), OPEN_TOUCH)
+    assert loudest_hertz(sound, hertz) == pytest.approx(hertz, rel=2e-3)
+    assert np.abs(sound).max() < 2
+    assert np.abs(sound[: RATE // 20]).max() > 1.4 * np.abs(sound[-RATE // 20 :]).max()
+
+
+def test_a_palm_takes_the_life_out_and_a_dead_note_has_no_pitch() -> None:
+    hertz = np.full(RATE, 110.0)
+    ringing, muted = tone(hertz, OPEN_TOUCH), tone(hertz, PALM_TOUCH)
+    later = slice(RATE // 2, RATE // 2 + 4000)
+    assert np.abs(muted[later]).max() < 0.2 * np.abs(ringing[later]).max()
+    dead = tone(hertz, DEAD_TOUCH)
+    assert np.abs(dead[RATE // 4 :]).max() < 0.02 * np.abs(dead).max()
+    assert len(tone(np.zeros(0), OPEN_TOUCH)) == 0
+
+
+def test_notes_stand_where_they_are_written() -> None:
+    planned = plan(riff("| 5:0/4 r 4:0/4 5:12 |", tempo=120))
+    sound = render(planned, whole(planned))
+    assert len(sound) == pytest.approx(2 * RATE, abs=2)
+    assert loudest_hertz(piece(planned, sound, 0.05, 0.95), 110) == pytest.approx(110, rel=0.01)
+    assert np.abs(piece(planned, sound, 1.1, 1.9)).max() < 0.02
+    assert loudest_hertz(piece(planned, sound, 2.05, 2.95), 146.8) == pytest.approx(146.8, rel=0.01)
+    assert loudest_hertz(piece(planned, sound, 3.05, 3.95), 220) == pytest.approx(220, rel=0.01)
+
+
+def test_bends_releases_and_slides_arrive() -> None:
+    planned = plan(riff("| 3:7.b2/2 3:7.r | 3:5/2 3:9.s |", tempo=100))
+    sound = render(planned, whole(planned))
+    seventh = frequency(62)
+    assert loudest_hertz(piece(planned, sound, 0.8, 1.9), seventh * 2 ** (2 / 12)) == pytest.approx(
+        seventh * 2 ** (2 / 12), rel=0.01
+    )
+    assert loudest_hertz(piece(planned, sound, 2.6, 3.9), seventh) == pytest.approx(seventh, rel=0.01)
+    ninth = frequency(64)
+    assert loudest_hertz(piece(planned, sound, 6.6, 7.9), ninth) == pytest.approx(ninth, rel=0.01)
+
+
+def test_what_rings_goes_on_and_a_string_sounds_one_note_at_a_time() -> None:
+    ringing = plan(riff("| 5:3.l/4 4:2.l 3:0.l 4:0.l |"))
+    ends = [one.end for one in soundings(ringing)]
+    assert ends[0] > 4
+    assert ends[1] == 3
+    plain = plan(riff("| 5:3/4 4:2 3:0 4:0 |"))
+    assert [one.end for one in soundings(plain)] == [1, 2, 3, 4]
+    short = plan(riff("| 5:3.z/4 4:2 3:0 4:0 |"))
+    assert soundings(short)[0].end < 0.5
+    tied = plan(riff("| 5:3/4 5:3.t 3:0/2 |"))
+    assert soundings(tied)[0].end == 2
+
+
+def test_swing_and_tempo() -> None:
+    planned = plan(line("5:0 5:0 5:0 5:0", "8", swing="2:1", tempo=60))
+    assert [one.onset for one in soundings(planned)] == pytest.approx([0, 2 / 3, 1, 5 / 3])
+    assert whole(planned, 120).seconds == pytest.approx(1.0)
+    half = Extent(1.0, 2.0, 60.0)
+    assert len(render(planned, half)) == pytest.approx(RATE, abs=2)
+
+
+def test_clicks_and_the_count_in() -> None:
+    planned = plan(riff("| r/1 | 5:0/1 |", tempo=120))
+    assert beats(planned)[:5] == [(0.0, True), (1.0, False), (2.0, False), (3.0, False), (4.0, True)]
+    extent = Extent(0.0, 4.0, 120.0, click=True, count_in=True)
+    sound = render(planned, extent)
+    assert count_in_seconds(planned, extent) == 2.0
+    for beat in range(8):
+        at = round(beat * 0.5 * RATE)
+        assert np.abs(sound[at : at + 500]).max() > 0.1
+        assert np.abs(sound[at + 5000 : at + 20000]).max() < 0.01
+    compound = plan(riff("| 5:0/8 5:0 5:0 5:0 5:0 5:0 |", meter="6/8"))
+    assert [at for at, _ in beats(compound)] == [0.0, 1.5]
+
+
+def test_the_file_is_a_wave_file_of_the_same_samples(tmp_path: Path) -> None:
+    """Read by Python's own wave module."""
+    planned = plan(riff("| 5:0/4 4:0 3:0 2:0 |", tempo=200))
+    sound = render(planned, whole(planned))
+    write_wav(sound, tmp_path / "out.wav")
+    with wave.open(str(tmp_path / "out.wav")) as file:
+        assert (file.getnchannels(), file.getsampwidth(), file.getframerate()) == (1, 2, RATE)
+        assert file.readframes(file.getnframes()) == pcm(sound)
+    with pytest.raises(RiffError, match="cannot be written"):
+        write_wav(sound, tmp_path / "no" / "out.wav")
+
+
+def test_the_same_plan_sounds_the_same() -> None:
+    planned = plan(riff("| (5:3 4:5 3:5)/2 1:5.v |"))
+    one, two = (render(planned, whole(planned)) for _ in range(2))
+    np.testing.assert_array_equal(one, two)
+    assert np.abs(one).max() <= 1.0
