@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -62,9 +63,7 @@ def test_round_and_round_with_a_count_in(window: MainWindow, qtbot: QtBot) -> No
     transport.toggle()
     qtbot.waitUntil(lambda: bool(places), timeout=20_000)
     assert places[0] < 0
-    qtbot.waitUntil(
-        lambda: sum(two < one for one, two in zip(places, places[1:], strict=False)) >= 2, timeout=20_000
-    )
+    qtbot.waitUntil(lambda: sum(two < one for one, two in pairwise(places)) >= 2, timeout=20_000)
     assert max(places) <= 0.5
     assert player.playing
     transport.toggle()

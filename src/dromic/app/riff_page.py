@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QInputDialog,
     QLabel,
     QListWidget,
+    QPushButton,
     QScrollArea,
     QSplitter,
     QVBoxLayout,
@@ -112,6 +113,28 @@ class _Help(QScrollArea):
         return row
 
 
+class _Welcome(QWidget):
+    """The first steps, until they have been read."""
+
+    read = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        words = QLabel(
+            "<b>To a planned riff in a minute.</b> Type a fret on the board below, go to another string with the "
+            "arrows, go on with Right or Space. Then press Ctrl+2: the plan is there already. Click a note to read why "
+            "it is played so, and press 1 to 9 to lock another way. Ctrl+3 compares schools, F1 lists all keys."
+        )
+        words.setObjectName("caution")
+        words.setWordWrap(True)
+        button = QPushButton("Got it")
+        button.clicked.connect(self.read)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(words, 1)
+        row.addWidget(button)
+
+
 class RiffPage(QWidget):
     """Edits the document's text.
 
@@ -135,6 +158,9 @@ class RiffPage(QWidget):
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
+        self.welcome = _Welcome()
+        self.welcome.hide()
+        rows.addWidget(self.welcome)
         rows.addWidget(self.setup)
         rows.addLayout(row, 1)
         self.list = QListWidget()

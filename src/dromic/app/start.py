@@ -15,7 +15,8 @@ from PyQt6.QtGui import QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.document import STARTER
-from dromic.app.theme import UI_FONT
+from dromic.app.settings import Store
+from dromic.app.theme import LIGHT, THEMES, UI_FONT
 from dromic.app.window import STAGES, MainWindow
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
@@ -51,7 +52,8 @@ def load_fonts() -> None:
 def open_window(*, demo: bool) -> MainWindow:
     """Return the window with a riff in it: the first of the demo, or a starter."""
     riffs = demo_riffs()
-    window = MainWindow(riffs)
+    store = Store()
+    window = MainWindow(riffs, THEMES.get(store.settings.theme, LIGHT), store)
     if demo:
         window.open_demo(riffs[0])
         window.show_stage(STAGES.index("Plan"))
@@ -103,6 +105,7 @@ def run(*, demo: bool, picture: Path | None = None) -> int:
     window = open_window(demo=demo)
     guard(window)
     window.show()
+    window.recover()
     if picture is not None:
         _draw(window, picture)
     return app.exec()

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -30,9 +31,12 @@ from dromic.app.compare_page import ComparePage
 from dromic.app.document import STARTER, Change, Document, Wishes
 from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
+from dromic.app.keys_dialog import KeysDialog, action_rows
 from dromic.app.plan_page import PlanPage
 from dromic.app.planning import Planner
+from dromic.app.riff_board import KEYS
 from dromic.app.riff_page import RiffPage
+from dromic.app.settings import Kept, Store
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.app.words import error_words
 from dromic.demo.library import DemoRiff
@@ -42,31 +46,29 @@ from dromic.formats.files import RIFF_SUFFIX
 RAIL_WIDTH = 92
 STAGES = ("Riff", "Plan", "Compare", "Hands")
 _FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
-_KEYS = (
-    ("Ctrl+1 to Ctrl+4", "Riff, Plan, Compare, and the hands"),
-    ("Left, Right, Home, End", "on the chart: walk from note to note"),
-    ("1 to 9", "on the chart: lock the first to the ninth alternative of the note"),
-    ("Space", "on the chart: play or stop"),
-    ("K, Backspace", "on the chart: lock the note as it is, lift its locks"),
-    ("Ctrl+Z, Ctrl+Shift+Z", "undo and redo everything"),
-    ("+, −, Ctrl+0", "on the chart: zoom in, zoom out, fit"),
+_CHART_KEYS = (
+    ("Left, Right, Home, End", "walk from note to note"),
+    ("Shift+arrows, Shift+click", "select a range"),
+    ("1 to 9", "lock the first to the ninth alternative of the note"),
+    ("K, Backspace", "lock the note as it is, lift its locks"),
+    ("Space", "play or stop"),
+    ("+, −", "zoom in, zoom out"),
     ("Ctrl+wheel", "zoom around the pointer"),
-    ("Shift+arrows", "on the chart: select a range"),
-    ("F6, Shift+F6", "turn the strings over, turn the neck over"),
-    ("F9", "the muting lane"),
-    ("F7", "light or dark"),
-    ("F8", "go to the error in the text"),
-    ("Esc", "give up planning"),
-    ("Ctrl+N, Ctrl+O, Ctrl+S", "new, open, save"),
 )
+KEEP_MS = 1500
 
 
 class MainWindow(QMainWindow):
     """Everything around one document."""
 
-    def __init__(self, riffs: Sequence[DemoRiff] = (), theme: Theme = LIGHT) -> None:
+    def __init__(self, riffs: Sequence[DemoRiff] = (), theme: Theme = LIGHT, store: Store | None = None) -> None:
         super().__init__()
         self.document = Document()
+        self.store = store or Store()
+        self._keep = QTimer(self)
+        self._keep.setSingleShot(True)
+        self._keep.setInterval(KEEP_MS)
+        self._keep.timeout.connect(self.keep_unsaved)
         self.planner = Planner(self.document, self)
         self.riffs = tuple(riffs)
         self._theme = theme
@@ -87,6 +89,8 @@ class MainWindow(QMainWindow):
         self._build_status()
         self._build_menus()
         self.riff_page.wanted.connect(self._open_demo)
+        self.riff_page.welcome.setVisible(not self.store.settings.welcomed)
+        self.riff_page.welcome.read.connect(self._welcomed)
         self.plan_page.told.connect(self._say)
         self.riff_page.board.told.connect(self._say)
         self.riff_page.setup.told.connect(self._say)
@@ -97,6 +101,8 @@ class MainWindow(QMainWindow):
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self.planner.finished.connect(self._told)
         self.document.listen(self._heard)
+        if self.store.settings.hands is not None:
+            self.document.wishes = replace(self.document.wishes, own=self.store.settings.hands)
         self.set_theme(theme)
         self.show_stage(0)
 
@@ -161,6 +167,9 @@ class MainWindow(QMainWindow):
         file = self._menu("&File")
         self._action(file, "&New riff", "Ctrl+N", self.new)
         self._action(file, "&Open…", "Ctrl+O", self.ask_open)
+        self._recent = QMenu("Open &recent", self)
+        self._recent.aboutToShow.connect(self._fill_recent)
+        file.addMenu(self._recent)
         self._action(file, "&Save", "Ctrl+S", self.save)
         self._action(file, "Save &as…", "Ctrl+Shift+S", self.save_as)
         file.addSeparator()
@@ -252,6 +261,7 @@ class MainWindow(QMainWindow):
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
         self.set_theme(DARK if self._theme is LIGHT else LIGHT)
+        self._remember(theme=self._theme.name)
 
     # -- the document -------------------------------------------------------------------------------------
 
@@ -295,6 +305,69 @@ class MainWindow(QMainWindow):
             self._tell("The file was not opened", error)
             return
         self.riff_page.show_listed(-1)
+        self._remember(recent=self.store.settings.with_recent(path).recent)
+
+    def _fill_recent(self) -> None:
+        """List the files that were open lately; those that are gone are left out."""
+        self._recent.clear()
+        for name in self.store.settings.recent:
+            if not Path(name).exists():
+                self._remember(recent=self.store.settings.without_recent(name).recent)
+                continue
+            action = QAction(Path(name).name, self)
+            action.setToolTip(name)
+            action.triggered.connect(lambda _checked=False, one=name: self._open_recent(Path(one)))
+            self._recent.addAction(action)
+        self._recent.setEnabled(bool(self._recent.actions()))
+        if not self._recent.actions():
+            self._recent.addAction("nothing yet")
+
+    def _open_recent(self, path: Path) -> None:
+        if self._may_leave():
+            self.open_file(path)
+
+    def _welcomed(self) -> None:
+        self.riff_page.welcome.hide()
+        self._remember(welcomed=True)
+        self.riff_page.board.setFocus()
+
+    def _remember(self, **changes: object) -> None:
+        """Change the settings; that they cannot be written is said once and keeps nobody from working."""
+        trouble = self.store.change(**changes)
+        if trouble:
+            self._say(trouble)
+
+    def keep_unsaved(self) -> None:
+        """Write down what is not saved, where the next start finds it should the program be cut off."""
+        trouble = self.store.keep(self.document.text if self.document.changed else None, self.document.path)
+        if trouble:
+            self._say(trouble)
+
+    def recover(self) -> None:
+        """Offer the riff that an earlier start left unsaved."""
+        left = self.store.recovery.left()
+        if not left:
+            return
+        kept = left[0]
+        box = QMessageBox(
+            QMessageBox.Icon.Question,
+            "Dromic",
+            "The program ended before this riff was saved: "
+            f"{kept.path.name if kept.path is not None else _title_of(kept.text)}. Take it up again?",
+            QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Discard,
+            self,
+        )
+        box.setObjectName("recovery")
+        box.finished.connect(lambda answer: self._recovered(kept, answer))
+        box.open()
+
+    def _recovered(self, kept: Kept, answer: int) -> None:
+        if answer == QMessageBox.StandardButton.Yes:
+            self.document.start("", path=kept.path)
+            self.document.set_text(kept.text, "recovering")
+            self.riff_page.show_listed(-1)
+            self.keep_unsaved()
+        kept.file.unlink(missing_ok=True)
 
     def save(self) -> bool:
         """Save where the riff came from, or ask where."""
@@ -320,6 +393,8 @@ class MainWindow(QMainWindow):
             self._tell("The riff was not saved", error)
             return False
         self._say(f"Saved as {path.name}")
+        self._remember(recent=self.store.settings.with_recent(path).recent)
+        self.keep_unsaved()
         return True
 
     def _may_leave(self) -> bool:
@@ -386,6 +461,10 @@ class MainWindow(QMainWindow):
         if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES):
             self._undo.setEnabled(self.document.history.undo_words is not None)
             self._redo.setEnabled(self.document.history.redo_words is not None)
+        if change in (Change.FILE, Change.TEXT):
+            self._keep.start()
+        if change is Change.WISHES and self.document.wishes.own != self.store.settings.hands:
+            self._remember(hands=self.document.wishes.own)
         if change in (Change.FILE, Change.TEXT, Change.RIFF):
             reading = self.document.reading
             path = self.document.path
@@ -398,9 +477,16 @@ class MainWindow(QMainWindow):
         self.riff_page.go_to_error()
 
     def _show_keys(self) -> None:
-        cell = "<tr><td style='padding-right:18px'><b>{}</b></td><td>{}</td></tr>"
-        rows = "".join(cell.format(keys, what) for keys, what in _KEYS)
-        self._inform("Keys", f"<table>{rows}</table>")
+        rows: list[tuple[str, str, str]] = []
+        bar = self.menuBar()
+        for menu_action in bar.actions() if bar is not None else []:
+            menu = menu_action.menu()
+            if menu is not None:
+                rows += action_rows(menu.actions(), f"{menu_action.text().replace('&', '')} menu")
+        rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
+        rows += [(keys, words, "on the riff board") for keys, words in KEYS]
+        self.keys_dialog = KeysDialog(rows, self)
+        self.keys_dialog.open()
 
     def _show_about(self) -> None:
         self._inform(
@@ -439,6 +525,8 @@ class MainWindow(QMainWindow):
         if not self._may_leave():
             event.ignore()
             return
+        self._keep.stop()
+        self.store.recovery.forget()
         self.planner.stop()
         self.compare_page.comparer.stop()
         self.hands_page.stop()
@@ -449,3 +537,11 @@ class MainWindow(QMainWindow):
         """Save a picture of the window as it is."""
         QApplication.processEvents()
         return self.grab().save(str(path))
+
+
+def _title_of(text: str) -> str:
+    """The title that a riff's text gives, or its first words."""
+    for line in text.splitlines():
+        if line.lower().startswith("title:"):
+            return line.partition(":")[2].strip() or "a riff without a title"
+    return "a riff without a title"

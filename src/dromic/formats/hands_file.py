@@ -38,12 +38,18 @@ def read_hands(path: Path | str) -> Hands:
         line, column = getattr(error, "lineno", None), getattr(error, "colno", None)
         raise RiffError(f"this is not JSON; {_EXAMPLE}", line=line, column=column, file=str(path)) from None
     try:
-        return _hands(data)
+        return hands_from_data(data)
     except RiffError as error:
         raise error.in_file(str(path)) from None
 
 
-def _hands(data: Any) -> Hands:
+def hands_from_data(data: Any) -> Hands:
+    """Return hands from plain data.
+
+    Raises
+    ------
+    RiffError
+    """
     if not isinstance(data, dict) or data.get("schema") != SCHEMA:
         found = data.get("schema") if isinstance(data, dict) else type(data).__name__
         raise RiffError(f"found the schema {found!r}, expected {SCHEMA}; {_EXAMPLE}")
@@ -105,12 +111,17 @@ def write_hands(hands: Hands, path: Path | str) -> None:
     RiffError
         When the file cannot be written.
     """
+    write_text(json.dumps(hands_as_data(hands), indent=1) + "\n", path)
+
+
+def hands_as_data(hands: Hands) -> dict[str, Any]:
+    """Return a player's hands as plain data."""
     base = hands.name if hands.name in PROFILES else "medium"
     data: dict[str, Any] = {"schema": SCHEMA, "name": hands.name, "base": base}
     for group in GROUPS:
         part = getattr(hands, group)
         data[group] = {entry.name: _plain(getattr(part, entry.name)) for entry in fields(part)}
-    write_text(json.dumps(data, indent=1) + "\n", path)
+    return data
 
 
 def _plain(value: Any) -> Any:

@@ -1,0 +1,173 @@
+"""Settings, recent files, recovery, and the searchable list of keys."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QMessageBox, QPushButton
+from pytestqt.qtbot import QtBot
+
+from dromic.app.document import Document
+from dromic.app.settings import (
+    Recovery,
+    Settings,
+    Store,
+    load_settings,
+    save_settings,
+)
+from dromic.app.theme import DARK
+from dromic.app.window import MainWindow
+from dromic.demo.library import demo_riffs
+from dromic.errors import RiffError
+from dromic.hands.profile import Measures, hands_named, with_measures
+from tests.app.conftest import settle
+
+Wait = Callable[[], None]
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> Store:
+    return Store(tmp_path / "settings.json", tmp_path / "unsaved")
+
+
+@pytest.fixture
+def opened(qtbot: QtBot, store: Store) -> MainWindow:
+    made = MainWindow(demo_riffs(), store=store)
+    qtbot.addWidget(made, before_close_func=settle)
+    made.show()
+    return made
+
+
+def test_settings_are_written_and_read(tmp_path: Path) -> None:
+    file = tmp_path / "deep" / "settings.json"
+    hands = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
+    settings = Settings("dark", ("/a.riff",), hands, True)
+    save_settings(settings, file)
+    assert load_settings(file) == settings
+    assert load_settings(tmp_path / "none.json") == Settings()
+
+
+@pytest.mark.parametrize("text", ["", "[]", "{}", '{"schema": 99}', '{"schema": 1, "hands": 7}', "\x00"])
+def test_a_broken_settings_file_is_set_aside(tmp_path: Path, text: str) -> None:
+    file = tmp_path / "settings.json"
+    file.write_text(text)
+    assert load_settings(file) == Settings()
+    assert (tmp_path / "settings.unreadable").read_text() == text
+
+
+def test_settings_that_cannot_be_written_are_told(tmp_path: Path) -> None:
+    blocked = tmp_path / "file"
+    blocked.write_text("")
+    with pytest.raises(RiffError, match="cannot be written"):
+        save_settings(Settings(), blocked / "settings.json")
+    store = Store(blocked / "settings.json", blocked / "unsaved")
+    assert "will not be remembered" in store.change(theme="dark")
+    assert store.settings.theme == "dark"
+    assert "save it yourself" in store.keep("| 6:0/1 |", None)
+
+
+def test_the_theme_and_recent_files_are_remembered(
+    opened: MainWindow, store: Store, tmp_path: Path, qtbot: QtBot
+) -> None:
+    qtbot.keyClick(opened, Qt.Key.Key_F7)
+    assert opened.theme is DARK
+    for name in ("one", "two"):
+        file = tmp_path / f"{name}.riff"
+        file.write_text("| 6:0/1 |\n")
+        opened.open_file(file)
+    again = Store(tmp_path / "settings.json", tmp_path / "unsaved")
+    assert again.settings.theme == "dark"
+    assert [Path(name).stem for name in again.settings.recent] == ["two", "one"]
+    (tmp_path / "one.riff").unlink()
+    opened._fill_recent()
+    assert [action.text() for action in opened._recent.actions()] == ["two.riff"]
+    opened._recent.actions()[0].trigger()
+    assert opened.document.path == tmp_path / "two.riff"
+
+
+def test_what_is_not_saved_comes_back(opened: MainWindow, store: Store, tmp_path: Path, qtbot: QtBot) -> None:
+    opened.document.start("title: Lost\n| 6:0/1 |\n")
+    opened.document.set_text("title: Lost\n| 6:3/1 |\n")
+    opened.keep_unsaved()
+    mine = tmp_path / "unsaved" / f"{os.getpid()}.json"
+    assert mine.exists()
+    assert store.recovery.left() == ()
+    mine.rename(tmp_path / "unsaved" / "999999.json")
+    second = MainWindow(store=Store(tmp_path / "settings.json", tmp_path / "unsaved"))
+    qtbot.addWidget(second, before_close_func=settle)
+    second.show()
+    second.recover()
+    box = second.findChild(QMessageBox, "recovery")
+    assert "Lost" in box.text()
+    qtbot.mouseClick(box.button(QMessageBox.StandardButton.Yes), Qt.MouseButton.LeftButton)
+    assert second.document.text == "title: Lost\n| 6:3/1 |\n"
+    assert second.document.changed
+    assert not (tmp_path / "unsaved" / "999999.json").exists()
+    second.planner.stop()
+
+
+def test_what_is_not_wanted_does_not_come_back(opened: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
+    folder = tmp_path / "unsaved"
+    folder.mkdir(exist_ok=True)
+    (folder / "999998.json").write_text('{"schema": 1, "text": "| 6:9/1 |", "path": null}')
+    (folder / "999997.json").write_text("broken")
+    before = opened.document.text
+    opened.recover()
+    box = opened.findChild(QMessageBox, "recovery")
+    qtbot.mouseClick(box.button(QMessageBox.StandardButton.Discard), Qt.MouseButton.LeftButton)
+    assert opened.document.text == before
+    assert Recovery(folder).left() == ()
+    assert (folder / "999997.unreadable").exists()
+
+
+def test_saving_and_closing_leave_nothing_behind(opened: MainWindow, tmp_path: Path) -> None:
+    opened.document.set_text("| 6:3/1 |\n")
+    opened.keep_unsaved()
+    opened._save(tmp_path / "saved.riff")
+    assert not list((tmp_path / "unsaved").glob("*.json"))
+    opened.document.set_text("| 6:4/1 |\n")
+    opened.keep_unsaved()
+    settle(opened)
+    opened.close()
+    assert not list((tmp_path / "unsaved").glob("*.json"))
+
+
+def test_own_hands_are_remembered(opened: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
+    opened.hands_page.sliders["span"].setValue(110)
+    again = MainWindow(store=Store(tmp_path / "settings.json", tmp_path / "unsaved"))
+    qtbot.addWidget(again, before_close_func=settle)
+    assert again.document.wishes.own.fretting.spread_mm[-1] == pytest.approx(69 * 1.1)
+    again.planner.stop()
+
+
+def test_the_first_steps_show_until_they_are_read(opened: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
+    assert not opened.riff_page.welcome.isHidden()
+    button = opened.riff_page.welcome.findChild(QPushButton)
+    qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+    assert opened.riff_page.welcome.isHidden()
+    assert Store(tmp_path / "settings.json", tmp_path / "unsaved").settings.welcomed
+
+
+def test_keys_are_found_by_what_they_do(window: MainWindow, qtbot: QtBot) -> None:
+    qtbot.keyClick(window, Qt.Key.Key_F1)
+    dialog = window.keys_dialog
+    everything = dialog.shown
+    assert {"Undo", "Muting lane", "play or stop", "a rest"} <= set(everything)
+    qtbot.keyClicks(dialog.search, "lock")
+    assert 0 < len(dialog.shown) < len(everything)
+    assert all("lock" in words.lower() for words in dialog.shown)
+    qtbot.keyClicks(dialog.search, "zzz")
+    assert dialog.shown == []
+    dialog.close()
+
+
+def test_a_document_starts_without_history() -> None:
+    document = Document()
+    document.start("| 6:0/1 |\n")
+    assert document.history.undo_words is None
+    document.undo()
+    assert document.text == "| 6:0/1 |\n"
