@@ -128,7 +128,7 @@ def test_the_ruler_knows_bars_beats_and_pickups() -> None:
 
 def test_phrases_say_which_time_round() -> None:
     chart = layout(riff("[A] | 1:0/1 | x2 [B] | 1:1/1 | 1:2/1 | x1 | 1:3/1 | x2"))
-    assert [name for _, name in chart.phrases()] == ["A 1 of 2", "A 2 of 2", "B", "repeat 1 of 2", "repeat 2 of 2"]
+    assert [name for _, name in chart.phrases] == ["A 1 of 2", "A 2 of 2", "B", "repeat 1 of 2", "repeat 2 of 2"]
 
 
 def test_only_what_shows_is_taken() -> None:

@@ -64,6 +64,38 @@ def test_frets_of_one_and_two_digits(board: Callable[[str], str]) -> None:
     assert board("5→12→3") == "| 6:5/8 6:12 6:3 6:0 6:0 6:0 6:0 6:0 |"
 
 
+def test_running_on_takes_one_key_a_note(window: MainWindow, board: Callable[[str], str]) -> None:
+    assert board(";57'12↓3") == "| 6:5/8 6:7 6:12 (6:0 5:3) 6:0 6:0 6:0 6:0 |"
+    assert "every fret goes on" in window.statusBar().currentMessage().lower()
+    assert board(";9→8").startswith("| 6:5/8 6:7 6:12 (6:0 5:3) (6:0 5:9) (6:0 5:8)")
+
+
+def test_header_by_the_setup_bar(window: MainWindow, qtbot: QtBot, board: Callable[[str], str]) -> None:
+    setup = window.riff_page.setup
+    setup.gain.setCurrentText("high")
+    setup.gain.activated.emit(2)
+    setup.capo.setValue(2)
+    setup.tempo.setValue(99)
+    assert {"gain: high", "capo: 2", "tempo: 99"} <= set(window.document.text.splitlines())
+    setup.ask_sizes()
+    setup.dialog.boxes["scale"].setValue(700)
+    setup.dialog.accept()
+    assert "scale: 700" in window.document.text
+    board("24")
+    before = window.document.text
+    setup.instrument.setCurrentText("bass-4")
+    setup.instrument.activated.emit(3)
+    assert window.document.text == before
+    assert "bass-4 has strings 1 (thinnest) to 4" in window.statusBar().currentMessage()
+    assert setup.instrument.currentText() == "guitar-6"
+    setup.meter.setCurrentText("7/8")
+    setup.meter.activated.emit(6)
+    assert "expected 7/2 quarter notes" in window.statusBar().currentMessage()
+    setup.tuning.setCurrentText("drop")
+    setup.tuning.activated.emit(3)
+    assert "tuning: drop" in window.document.text
+
+
 def test_strings_chords_and_taking_out_one_note(board: Callable[[str], str]) -> None:
     assert board("3↓5").startswith("| (6:3 5:5)/8 6:0")
     assert board("␡").startswith("| 6:3/8 6:0")

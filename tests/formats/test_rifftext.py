@@ -216,6 +216,8 @@ HEADER_ERRORS = [
     ("swing: 9:1", r"1:8: swing: found '9:1'"),
     ("pickup: 0/4", r"1:9: pickup: found '0/4', expected its length as a fraction of a whole note"),
     ("pickup: 4/4", r"1:9: pickup: found 4 quarter notes, expected less than a bar of 4/4"),
+    ("scale: 3", r"1:8: scale: found '3', expected millimetres from 300 to 1000, for example 'scale: 650'"),
+    ("nut: wide", r"1:6: nut: found 'wide', expected millimetres from 15 to 90"),
     ("gain: loud", r"1:7: gain: found 'loud', expected one of clean, crunch, high"),
     ("capo: 13", r"1:7: capo: found '13', expected a fret from 0 to 12"),
     ("instrument: lute", r"1:13: instrument: found 'lute', expected one of guitar-6, guitar-7"),

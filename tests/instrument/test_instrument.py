@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from dromic.errors import RiffError
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named, read_tuning
 from dromic.music.riff import Place, Riff
+from tests.helpers import plan, riff
 
 
 @given(st.sampled_from(list(PRESETS)), st.integers(0, 12), st.data())
@@ -53,3 +54,12 @@ def test_bad_instruments() -> None:
         read_tuning("A2 D3 G3 B3 E4", instrument_named("guitar-6"))
     with pytest.raises(RiffError, match="capo: found 15"):
         instrument_for(Riff((), capo=15))
+
+
+def test_an_instrument_of_ones_own() -> None:
+    made = riff("| 5:12/1 |", scale="628 mm", nut="34.5", bridge="51")
+    instrument = instrument_for(made)
+    assert (instrument.scale_mm, instrument.nut_mm, instrument.bridge_mm) == (628.0, 34.5, 51.0)
+    assert float(instrument.spots[12]) < 314.0
+    wide = plan(riff("| 6:0/8 1:0 6:0 1:0 r/2 |", bridge=70)).totals.pick_travel_mm
+    assert wide > plan(riff("| 6:0/8 1:0 6:0 1:0 r/2 |")).totals.pick_travel_mm

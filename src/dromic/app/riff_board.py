@@ -29,7 +29,7 @@ from dromic.planner.plan import Plan, PlannedNote
 GUTTER, TOP = 46.0, 8.0
 STRING_GAP = 17.0
 HEAD, FOOT = 34.0, 38.0
-LEAST_WIDTH, QUARTER_WIDTH = 28.0, 84.0
+LEAST_WIDTH, QUARTER_WIDTH = 28.0, 66.0
 PLATE = 20.0
 SECOND_DIGIT_S = 0.9
 
@@ -51,6 +51,7 @@ _MARK_KEYS = {
 _BASE_KEYS = {"1": 1, "2": 2, "4": 4, "8": 8, "6": 16, "3": 32}
 KEYS = (
     ("0 to 24", "a fret on the string of the cursor"),
+    (";", "run on: every fret goes on by itself; ' before a fret of two digits"),
     ("Shift+A to G", "a pitch; its place is planned"),
     ("arrows", "to another note, to another string"),
     ("r", "a rest"),
@@ -109,6 +110,8 @@ class RiffBoard(QAbstractScrollArea):
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
         self._typed = -1e9
         self._slash = False
+        self.runs_on = False
+        self._long = ""
         document.listen(self._heard)
 
     def set_theme(self, theme: Theme) -> None:
@@ -467,6 +470,8 @@ class RiffBoard(QAbstractScrollArea):
             "u": lambda: entry.stroke(Stroke.UP),
             "+": lambda: entry.nudge(1),
             "-": lambda: entry.nudge(-1),
+            ";": self._run_on,
+            "'": lambda: setattr(self, "_long", "'" if self.runs_on else ""),
             "[": self.phrase_wanted.emit,
             "*": self.repeat_wanted.emit,
         }
@@ -480,9 +485,29 @@ class RiffBoard(QAbstractScrollArea):
             return False
         return True
 
+    def _run_on(self) -> None:
+        self.runs_on = not self.runs_on
+        self.told.emit(
+            "Every fret goes on by itself; ' before one of two digits, ; to stop" if self.runs_on else "One by one"
+        )
+
+    def _ran(self, fret: int) -> None:
+        """Put a fret and go on."""
+        self.do(lambda: self.entry.fret(fret))
+        self.entry.move(1)
+        self._after_move()
+
     def _digit(self, digit: int) -> None:
         """A digit soon after another makes a fret of two digits, if there is such a fret."""
         entry, now = self.entry, time.monotonic()
+        if self.runs_on:
+            self._long += str(digit) if self._long else ""
+            if len(self._long) == 3:
+                number, self._long = int(self._long[1:]), ""
+                self._ran(number)
+            elif not self._long:
+                self._ran(digit)
+            return
         soon = now - self._typed < SECOND_DIGIT_S
         if soon and self._can_grow(digit):
             self.do(lambda: entry.grow(digit))

@@ -122,7 +122,7 @@ class _Welcome(QWidget):
         super().__init__()
         words = QLabel(
             "<b>To a planned riff in a minute.</b> Type a fret on the board below, go to another string with the "
-            "arrows, go on with Right or Space. Then press Ctrl+2: the plan is there already. Click a note to read why "
+            "arrows, go on with Right or Space. Then press Ctrl+2: the plan is there. Click a note to read why "
             "it is played so, and press 1 to 9 to lock another way. Ctrl+3 compares schools, F1 lists all keys."
         )
         words.setObjectName("caution")

@@ -2,20 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSpinBox,
+    QWidget,
+)
 
 from dromic.app.document import Change, Document
 from dromic.app.words import error_words
 from dromic.errors import DromicError, RiffError
-from dromic.formats.rifftext_header import FASTEST, SLOWEST, read_meter, read_swing
+from dromic.formats.rifftext_header import FASTEST, SIZES, SLOWEST, read_meter, read_swing
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
-from dromic.instrument.presets import PRESETS, TUNING_NAMES
+from dromic.instrument.presets import PRESETS, TUNING_NAMES, instrument_for
 from dromic.music.riff import GAINS
 
 METERS = ("4/4", "3/4", "2/4", "2/2", "5/4", "6/8", "7/8", "9/8", "12/8")
@@ -49,6 +60,10 @@ class SetupBar(QWidget):
         self.swing.setAccessibleName("Swing")
         self.gain = self._choice(row, "Gain", GAINS)
         self.tempo = self._number(row, "Tempo", int(SLOWEST), int(FASTEST))
+        self.sizes = QPushButton("Sizes…")
+        self.sizes.setToolTip("Scale length and string spacing of an instrument of your own")
+        self.sizes.clicked.connect(self.ask_sizes)
+        row.addWidget(self.sizes)
         row.addStretch(1)
         self.instrument.activated.connect(lambda: self._set("instrument", self.instrument.currentText()))
         self.tuning.activated.connect(self._tuned)
@@ -103,6 +118,17 @@ class SetupBar(QWidget):
         self.tempo.setValue(round(riff.tempo))
         del blockers
 
+    def ask_sizes(self) -> None:
+        """Let the player give sizes of an instrument of their own."""
+        reading = self._document.reading
+        if reading is None:
+            return
+        instrument = instrument_for(reading.riff)
+        sizes = {"scale": instrument.scale_mm, "nut": instrument.nut_mm, "bridge": instrument.bridge_mm}
+        self.dialog = SizesDialog(sizes, self)
+        self.dialog.accepted.connect(lambda: self._change(self.dialog.changes(), "changing the sizes"))
+        self.dialog.open()
+
     def _tuned(self) -> None:
         name = self.tuning.currentText()
         if name == OWN_TUNING:
@@ -112,15 +138,18 @@ class SetupBar(QWidget):
         self._set("tuning", "" if name == TUNING_NAMES[0] else name)
 
     def _set(self, key: str, value: Any) -> None:
+        self._change({key: value}, f"changing the {key}")
+
+    def _change(self, changes: Mapping[str, Any], words: str) -> None:
         document = self._document
 
         def change() -> None:
             if document.reading is None or isinstance(document.error, RiffError):
                 raise RiffError("the text cannot be read just now; mend it first (F8 goes there)")
-            text = write_riff_text(replace(document.reading.riff, **{key: value}))
+            text = write_riff_text(replace(document.reading.riff, **changes))
             # A riff that does not fit the new header is refused here, where the reason can be told.
             read_riff_text(text)
-            document.set_text(text, f"changing the {key}")
+            document.set_text(text, words)
 
         self._try(change)
 
@@ -130,6 +159,45 @@ class SetupBar(QWidget):
         except DromicError as error:
             self.told.emit(error_words(error))
             self.refresh()
+
+
+_SIZE_WORDS = {
+    "scale": "Scale length, nut to bridge",
+    "nut": "Thickest to thinnest string at the nut",
+    "bridge": "Thickest to thinnest string at the bridge",
+}
+
+
+class SizesDialog(QDialog):
+    """Scale length and string spacing in millimetres."""
+
+    def __init__(self, sizes: Mapping[str, float], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Sizes of the instrument")
+        self._before = dict(sizes)
+        self.boxes: dict[str, QDoubleSpinBox] = {}
+        form = QFormLayout(self)
+        for name, words in _SIZE_WORDS.items():
+            box = QDoubleSpinBox()
+            box.setRange(*SIZES[name])
+            box.setDecimals(1)
+            box.setSuffix(" mm")
+            box.setValue(sizes[name])
+            form.addRow(words, box)
+            self.boxes[name] = box
+        buttons = QDialogButtonBox.StandardButton
+        row = QDialogButtonBox(buttons.Ok | buttons.Cancel)
+        row.accepted.connect(self.accept)
+        row.rejected.connect(self.reject)
+        form.addRow(row)
+
+    def changes(self) -> dict[str, float]:
+        """Sizes that are not as before."""
+        return {
+            name: round(box.value(), 1)
+            for name, box in self.boxes.items()
+            if abs(box.value() - self._before[name]) > 0.04
+        }
 
 
 def _show(box: QComboBox, text: str) -> None:

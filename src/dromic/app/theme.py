@@ -7,6 +7,7 @@ that shows them shows the load in another way too (height, outline, words).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PyQt6.QtGui import QColor, QPalette
 
@@ -40,14 +41,19 @@ class Theme:
     error_sheet: str
 
     def color(self, name: str, alpha: int = 255) -> QColor:
-        """Return a colour by its field name."""
-        color = QColor(getattr(self, name))
-        color.setAlpha(alpha)
-        return color
+        """Return a colour by its field name; it is shared, so copy it before changing it."""
+        return _color(getattr(self, name), alpha)
 
     def load(self, load: float) -> QColor:
         """Colour of a load: calm, warm near the limit, hot beyond it."""
         return self.color("hot" if load > HOT_FROM else "warm" if load >= WARM_FROM else "calm")
+
+
+@lru_cache(maxsize=256)
+def _color(name: str, alpha: int) -> QColor:
+    color = QColor(name)
+    color.setAlpha(alpha)
+    return color
 
 
 LIGHT = Theme(

@@ -104,6 +104,25 @@ def _pickup(value: str) -> Fraction:
     return Fraction(4 * int(match[1]), int(match[2]))
 
 
+SIZES = {"scale": (300.0, 1000.0), "nut": (15.0, 90.0), "bridge": (20.0, 120.0)}
+
+
+def _size(name: str) -> Callable[[str], float]:
+    """Return a reader of one of an instrument's sizes."""
+    low, high = SIZES[name]
+
+    def read(value: str) -> float:
+        match = re.fullmatch(r"(\d{1,4}(?:\.\d{1,2})?)\s*(?:mm)?", value)
+        if match is None or not low <= float(match[1]) <= high:
+            raise RiffError(
+                f"{name}: found '{value}', expected millimetres from {low:g} to {high:g}, for example "
+                f"'{name}: {(low + high) / 2:g}'"
+            )
+        return float(match[1])
+
+    return read
+
+
 def _gain(value: str) -> str:
     if value not in GAINS:
         raise RiffError(f"gain: found '{value}', expected one of {', '.join(GAINS)}, for example 'gain: high'")
@@ -114,6 +133,9 @@ _READERS: dict[str, Callable[[str], Any]] = {
     "title": _text,
     "instrument": _instrument,
     "tuning": _tuning,
+    "scale": _size("scale"),
+    "nut": _size("nut"),
+    "bridge": _size("bridge"),
     "capo": _capo,
     "tempo": read_tempo,
     "meter": read_meter,

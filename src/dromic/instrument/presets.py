@@ -114,6 +114,12 @@ def instrument_for(riff: Riff) -> Instrument:
     instrument = instrument_named(riff.instrument)
     if riff.tuning:
         instrument = replace(instrument, tuning=read_tuning(riff.tuning, instrument))
+    instrument = replace(
+        instrument,
+        scale_mm=riff.scale or instrument.scale_mm,
+        nut_mm=riff.nut or instrument.nut_mm,
+        bridge_mm=riff.bridge or instrument.bridge_mm,
+    )
     if not 0 <= riff.capo <= 12:
         raise RiffError(f"capo: found {riff.capo}, expected a fret from 0 to 12, for example 'capo: 2'")
     return replace(instrument, capo=riff.capo)

@@ -191,6 +191,9 @@ class Riff:
         Name of a preset, such as ``guitar-6``.
     tuning : str
         Pitches from the thickest string, or the name of a tuning; empty for the preset's own.
+    scale, nut, bridge : float
+        Sizes of an instrument of one's own, in mm: scale length, and from the thickest to the thinnest string at
+        nut and bridge; 0 for the preset's.
     capo : int
         Fret of the capo; 0 for none. Frets are counted from it.
     tempo : float
@@ -207,6 +210,9 @@ class Riff:
     title: str = ""
     instrument: str = "guitar-6"
     tuning: str = ""
+    scale: float = 0.0
+    nut: float = 0.0
+    bridge: float = 0.0
     capo: int = 0
     tempo: float = 120.0
     meter: Meter = field(default_factory=Meter)

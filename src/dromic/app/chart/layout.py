@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -180,6 +181,13 @@ class ChartLayout:
 
     def string_y(self, string: int) -> float:
         """Place of a string in the field."""
+        return self._string_places[string]
+
+    @cached_property
+    def _string_places(self) -> dict[int, float]:
+        return {string: self._place_of(string) for string in range(1, self.plan.instrument.strings + 1)}
+
+    def _place_of(self, string: int) -> float:
         across = self.plan.instrument.pick_y
         share = float(across[self.plan.instrument.index(string)] / across[-1]) if len(across) > 1 else 0.5
         if not self.thick_on_top:
@@ -187,14 +195,14 @@ class ChartLayout:
         edge = self.half_stroke + 6.0
         return self.field.top + edge + share * (self.field.height - 2 * edge)
 
-    @property
+    @cached_property
     def string_gap(self) -> float:
         """Between neighbouring strings."""
         strings = self.plan.instrument.strings
         edge = STROKE_MOST + 6.0
         return (self.field.height - 2 * edge) / max(strings - 1, 1)
 
-    @property
+    @cached_property
     def half_stroke(self) -> float:
         """From the string to the end of a stroke, short of the middle between two strings."""
         return min(STROKE_MOST, self.string_gap * 0.42)
@@ -247,6 +255,7 @@ class ChartLayout:
             found.append(Tick(end, "", bar=True))
         return tuple(found)
 
+    @cached_property
     def phrases(self) -> tuple[tuple[float, str], ...]:
         """Where phrases begin, with their names and which time round it is."""
         found = []

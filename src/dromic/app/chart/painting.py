@@ -90,7 +90,7 @@ def paint_playhead(scene: Scene, quarters: float | None) -> None:
 
 
 def paint_ruler(scene: Scene) -> None:
-    """Draw bars, beats and phrases."""
+    """Draw bars and beats."""
     layout, painter = scene.layout, scene.painter
     bottom = layout.load.bottom
     for tick in layout.ticks(scene.left, scene.right):
@@ -101,16 +101,15 @@ def paint_ruler(scene: Scene) -> None:
         painter.setPen(scene.theme.color("ink" if tick.bar else "quiet"))
         if tick.label:
             painter.drawText(QPointF(tick.x + 2, layout.ruler.bottom - 10), tick.label)
-    _paint_phrases(scene)
 
 
-def _paint_phrases(scene: Scene) -> None:
+def paint_phrases(scene: Scene) -> None:
     """Write the phrase names; the one that began out of sight stays at the left edge."""
     painter = scene.painter
     painter.setFont(scene.font(13))
     painter.setPen(scene.theme.color("accent"))
     metrics = painter.fontMetrics()
-    phrases = scene.layout.phrases()
+    phrases = scene.layout.phrases
     ends = [*(x for x, _ in phrases[1:]), scene.layout.width]
     for (x, name), end in zip(phrases, ends, strict=False):
         if x > scene.right or end < scene.left:

@@ -12,6 +12,7 @@ from dromic.app.chart import painting, painting_hands
 from dromic.app.chart.layout import MARGIN, PLAIN_VIEW, ChartLayout, View, default_zoom
 from dromic.app.chart.painting import Scene
 from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.chart.tiles import Tiles
 from dromic.app.theme import Theme
 from dromic.planner.plan import Plan
 from dromic.planner.reasons import what_words
@@ -60,6 +61,7 @@ class ChartView(QAbstractScrollArea):
         self._view = PLAIN_VIEW
         self._range: tuple[int, int] | None = None
         self._anchor = 0
+        self._tiles = Tiles()
         self._playhead: float | None = None
 
     @property
@@ -75,6 +77,7 @@ class ChartView(QAbstractScrollArea):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self._theme = theme
+        self._tiles.clear()
         self._repaint()
 
     def set_plan(self, plan: Plan | None) -> None:
@@ -176,6 +179,7 @@ class ChartView(QAbstractScrollArea):
         if port is None or bar is None:
             return
         self._layout = None
+        self._tiles.clear()
         if self._plan is not None:
             height = port.height() - 12
             self._layout = ChartLayout(self._plan, self._zoom, height, self._view)
@@ -231,14 +235,9 @@ class ChartView(QAbstractScrollArea):
         painter.translate(GUTTER - left, 0)
         painting.paint_range(scene, self._range)
         painting.paint_choice(scene)
-        painting.paint_ruler(scene)
-        painting.paint_strokes(scene)
-        painting.paint_strings(scene)
-        painting.paint_path(scene)
-        painting.paint_plates(scene)
-        painting_hands.paint_mutes(scene)
-        painting_hands.paint_hand(scene)
-        painting_hands.paint_loads(scene)
+        right = min(left + rect.width() - GUTTER, self._layout.width)
+        self._tiles.paint(painter, self._layout, self._theme, left, right, self.devicePixelRatioF())
+        painting.paint_phrases(scene)
         painting.paint_playhead(scene, self._playhead)
         painter.restore()
         painting_hands.paint_gutter(scene, rect.height())

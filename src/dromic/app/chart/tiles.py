@@ -1,0 +1,65 @@
+"""The chart in tiles: each is drawn once and kept, so that scrolling only moves pictures."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPainter, QPixmap
+
+from dromic.app.chart import painting, painting_hands
+from dromic.app.chart.layout import ChartLayout
+from dromic.app.chart.painting import Scene
+from dromic.app.theme import Theme
+
+TILE = 160
+MOST_TILES = 64
+
+
+class Tiles:
+    """Keeps what does not change while the chart scrolls and notes are chosen."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[int, QPixmap] = OrderedDict()
+
+    def clear(self) -> None:
+        """Forget everything: layout or colours have changed."""
+        self._kept.clear()
+
+    def paint(
+        self, painter: QPainter, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float
+    ) -> None:
+        """Paint the part of the chart between two places, tile by tile."""
+        for number in range(int(left // TILE), int(right // TILE) + 1):
+            tile = self._kept.get(number)
+            if tile is None or tile.devicePixelRatio() != ratio:
+                tile = self._kept[number] = _drawn(layout, theme, number, ratio)
+                while len(self._kept) > MOST_TILES:
+                    self._kept.popitem(last=False)
+            else:
+                self._kept.move_to_end(number)
+            painter.drawPixmap(QPointF(number * TILE, 0), tile)
+
+
+def _drawn(layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPixmap:
+    height = layout.load.bottom + 8
+    tile = QPixmap(round(TILE * ratio), round(height * ratio))
+    tile.setDevicePixelRatio(ratio)
+    tile.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(tile)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    left = number * TILE
+    painter.translate(-left, 0)
+    scene = Scene(painter, layout, theme, left, left + TILE, None)
+    try:
+        painting.paint_ruler(scene)
+        painting.paint_strokes(scene)
+        painting.paint_strings(scene)
+        painting.paint_path(scene)
+        painting.paint_plates(scene)
+        painting_hands.paint_mutes(scene)
+        painting_hands.paint_hand(scene)
+        painting_hands.paint_loads(scene)
+    finally:
+        painter.end()
+    return tile
