@@ -3,22 +3,45 @@
 from __future__ import annotations
 
 import os
+import tempfile
 import time
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
 from dromic.app.start import application, open_window
-from dromic.app.theme import DARK, LIGHT
+from dromic.app.theme import DARK, LIGHT, Theme
+from dromic.app.window import MainWindow
 
 SHOTS = Path(__file__).parent / "screenshots"
 # File name, demo riff, stage, theme, step to choose (None for the hardest).
-PICTURES = (
+PICTURES: tuple[tuple[str, int, int, Theme, int | None], ...] = (
     ("plan.png", 0, 1, LIGHT, None),
     ("plan-sweep.png", 2, 1, LIGHT, 5),
     ("plan-dark.png", 1, 1, DARK, None),
     ("riff.png", 3, 0, LIGHT, None),
+    ("compare.png", 3, 2, LIGHT, None),
+    ("compare-dark.png", 0, 2, DARK, None),
+    ("hands.png", 3, 3, LIGHT, None),
 )
+
+
+def settle(window: MainWindow) -> None:
+    """Wait until everything that is worked out is there."""
+    app = application()
+    for _ in range(5):
+        app.processEvents()
+    while (
+        window.planner.working
+        or window.compare_page.comparer.working
+        or any(label.text() == "…" for label in window.hands_page.effects.values())
+    ):
+        app.processEvents()
+        time.sleep(0.01)
+    for _ in range(20):
+        app.processEvents()
+        time.sleep(0.02)
 
 
 def main() -> None:
@@ -27,18 +50,30 @@ def main() -> None:
     window = open_window(demo=True)
     window.resize(1280, 800)
     window.show()
+    window.riff_page.welcome.hide()
     for name, riff, stage, theme, step in PICTURES:
+        window.show_stage(1)
         window.open_demo(window.riffs[riff])
         window.set_theme(theme)
-        window.show_stage(stage)
         window.planner.ask()
-        while window.planner.working:
-            app.processEvents()
-            time.sleep(0.01)
+        settle(window)
+        window.show_stage(stage)
+        settle(window)
         if step is not None:
             window.document.choose(step)
         window.picture(SHOTS / name)
+    window.show_stage(1)
+    window.open_demo(window.riffs[3])
+    window.set_theme(LIGHT)
+    settle(window)
+    window.plan_page.chart.toggle_mutes()
+    window.document.choose(2)
+    window.plan_page.reasons.wanted.emit(window.plan_page.reasons.offers()[0])
+    settle(window)
+    window.document.choose(2)
+    window.picture(SHOTS / "plan-locked.png")
     window.close()
+    app.processEvents()
 
 
 if __name__ == "__main__":

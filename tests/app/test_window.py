@@ -381,3 +381,35 @@ def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, them
     assert chart.grab().toImage() != plain
     spots = window.document.plan.instrument.spots
     assert chart.chart_layout.neck_y(float(spots[1])) < chart.chart_layout.neck_y(float(spots[5]))
+
+
+@pytest.mark.parametrize("size", [(1000, 640), (1280, 800), (1920, 1200)])
+@pytest.mark.parametrize("theme", [LIGHT, DARK])
+def test_every_stage_fits_small_and_large_windows(window: MainWindow, size: tuple[int, int], theme: object) -> None:
+    window.set_theme(theme)
+    window.resize(*size)
+    for stage in range(4):
+        window.show_stage(stage)
+        image = window.grab().toImage()
+        assert (image.width(), image.height()) == size
+        assert len(colors(image)) > 10
+
+
+def test_the_seam_of_a_loop_is_drawn(window: MainWindow, wait: Wait) -> None:
+    chart = window.plan_page.chart
+    window.document.start("| 6:5/4 6:7 5:5 5:7 |\n")
+    wait()
+    plain = chart.grab().toImage()
+    window.plan_page.wishes.loop.click()
+    wait()
+    assert window.document.plan.loop
+    assert chart.grab().toImage() != plain
+    assert window.document.plan.events[0].loads.largest > 0
+
+
+def test_escape_gives_up_comparing(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_stage(2)
+    assert window.compare_page.comparer.working
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    assert not window.compare_page.comparer.working
+    assert window.compare_page.progress.isHidden()

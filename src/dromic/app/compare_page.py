@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
     QLabel,
+    QProgressBar,
     QPushButton,
     QTableView,
     QVBoxLayout,
@@ -18,12 +19,13 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.compare_paint import PathStrip, Point, Scatter
 from dromic.app.compare_table import FIRST_FIGURE, PATH_COLUMN, PathDelegate, PlanTable, Sorted
-from dromic.app.comparing import SCHOOL, Comparer, Row
+from dromic.app.comparing import RANKED, SCHOOL, Comparer, Row
 from dromic.app.document import Change, Document
 from dromic.app.theme import Theme
 from dromic.app.words import error_words
 from dromic.errors import DromicError
 from dromic.planner.locking import differing, with_plan
+from dromic.schools.registry import SCHOOLS
 
 PATH_WIDTH, ROW_HEIGHT = 150, 42
 
@@ -64,6 +66,12 @@ class ComparePage(QWidget):
         self.now, self.chosen = PathStrip(theme), PathStrip(theme)
         self.state = QLabel()
         self.state.setObjectName("quiet")
+        self.progress = QProgressBar()
+        self.progress.setRange(0, len(SCHOOLS) + RANKED - 1)
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(160)
+        self.progress.setAccessibleName("Comparing")
+        self.progress.hide()
         self.button = QPushButton("Adopt this plan")
         self.button.setToolTip("Take the school, or lock what this plan does differently (Enter)")
         self.button.setEnabled(False)
@@ -103,7 +111,10 @@ class ComparePage(QWidget):
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
-        rows.addWidget(self.state)
+        top = QHBoxLayout()
+        top.addWidget(self.state, 1)
+        top.addWidget(self.progress)
+        rows.addLayout(top)
         rows.addWidget(self.view, 3)
         rows.addLayout(below, 2)
 
@@ -158,7 +169,9 @@ class ComparePage(QWidget):
         working = self.comparer.working
         refused = sum(row.plan is None for row in rows)
         words = f"{len(rows)} ways of playing" + (f", {refused} of them without a plan" if refused else "")
-        self.state.setText(words + (", comparing on …" if working else "; click a column to sort by it"))
+        self.state.setText(words + (", comparing on; Esc stops it" if working else "; click a column to sort"))
+        self.progress.setVisible(working)
+        self.progress.setValue(len(rows))
         number = rows.index(selected) if selected in rows else -1
         points = [
             Point(at, row.title, row.plan.cost, row.plan.ceiling or 0.0)

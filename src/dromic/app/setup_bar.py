@@ -51,13 +51,12 @@ class SetupBar(QWidget):
         self._document = document
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        self.instrument = self._choice(row, "Instrument", list(PRESETS))
+        row.setSpacing(5)
+        self.instrument = self._choice(row, "", list(PRESETS), "Instrument")
         self.tuning = self._choice(row, "Tuning", [*TUNING_NAMES, OWN_TUNING])
         self.capo = self._number(row, "Capo", 0, MOST_CAPO)
-        self.meter = self._choice(row, "Metre", METERS)
-        self.swing = self._choice(row, "", list(SWINGS))
-        self.swing.setAccessibleName("Swing")
+        self.meter = self._choice(row, "", METERS, "Metre")
+        self.swing = self._choice(row, "", list(SWINGS), "Swing")
         self.gain = self._choice(row, "Gain", GAINS)
         self.tempo = self._number(row, "Tempo", int(SLOWEST), int(FASTEST))
         self.sizes = QPushButton("Sizes…")
@@ -74,9 +73,13 @@ class SetupBar(QWidget):
         self.tempo.valueChanged.connect(lambda value: self._set("tempo", float(value)))
         document.listen(self._heard)
 
-    def _choice(self, row: QHBoxLayout, name: str, items: Iterable[str]) -> QComboBox:
+    def _choice(self, row: QHBoxLayout, name: str, items: Iterable[str], hint: str = "") -> QComboBox:
         box = QComboBox()
         box.addItems(list(items))
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(5)
+        box.setToolTip(hint)
+        box.setAccessibleName(hint)
         self._label(row, name, box)
         return box
 

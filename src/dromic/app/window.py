@@ -202,7 +202,7 @@ class MainWindow(QMainWindow):
         self._action(view, "&Light or dark", "F7", self.toggle_theme)
         riff = self._menu("&Riff")
         self._action(riff, "Go to the &error", "F8", self._go_to_error)
-        self._action(riff, "Give up &planning", "Esc", self.planner.cancel)
+        self._action(riff, "Give up &planning", "Esc", self._give_up)
         self._action(riff, "Plan &again", "F5", self.planner.ask)
         about = self._menu("&Help")
         self._action(about, "&Keys", "F1", self._show_keys)
@@ -416,6 +416,12 @@ class MainWindow(QMainWindow):
             | QMessageBox.StandardButton.Cancel,
             QMessageBox.StandardButton.Save,
         )
+
+    def _give_up(self) -> None:
+        """Stop whatever is being worked out."""
+        self.planner.cancel()
+        self.compare_page.comparer.cancel()
+        self.hands_page.cancel()
 
     def _name_undo(self) -> None:
         """Say in the menu what undo and redo would do."""

@@ -24,7 +24,7 @@ class WishesBar(QWidget):
         self._document = document
         row = QHBoxLayout(self)
         row.setContentsMargins(4, 0, 4, 0)
-        row.setSpacing(7)
+        row.setSpacing(6)
         self.school = self._choice(row, "&School", {name: school.title for name, school in SCHOOLS.items()})
         for index, school in enumerate(SCHOOLS.values()):
             self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
@@ -35,14 +35,15 @@ class WishesBar(QWidget):
         row.addStretch(1)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(SLIDER_FROM, SLIDER_TO)
-        self.slider.setMinimumWidth(140)
+        self.slider.setMinimumWidth(50)
         self.slider.setAccessibleName("Tempo slider")
         self.tempo = QSpinBox()
         self.tempo.setRange(int(SLOWEST), int(FASTEST))
         self.tempo.setAccessibleName("Tempo, quarter notes a minute")
         label = QLabel("&Tempo")
         label.setBuddy(self.tempo)
-        self.own = QPushButton("As written")
+        self.own = QPushButton("Written")
+        self.own.setFixedWidth(76)
         self.own.setToolTip("Plan at the tempo that the riff's own text gives")
         for widget in (label, self.slider, self.tempo, self.own):
             row.addWidget(widget)
@@ -66,10 +67,14 @@ class WishesBar(QWidget):
         box = QComboBox()
         for key, title in items.items():
             box.addItem(title, key)
-        label = QLabel(name)
-        label.setBuddy(box)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(min(max(len(title) for title in items.values()), 9))
         box.setAccessibleName(name.replace("&", ""))
-        row.addWidget(label)
+        if name != "&Aim":
+            # What the aim is says itself.
+            label = QLabel(name)
+            label.setBuddy(box)
+            row.addWidget(label)
         row.addWidget(box)
         return box
 

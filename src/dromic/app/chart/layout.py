@@ -150,6 +150,11 @@ class ChartLayout:
         self.largest_load = max((column.loads.largest for column in self.columns), default=0.0)
         self._neck()
 
+    @property
+    def seam_x(self) -> float:
+        """Where a loop goes back to its start."""
+        return self.width - MARGIN
+
     def x(self, quarters: float) -> float:
         """Place of a time."""
         return MARGIN + quarters * self.zoom

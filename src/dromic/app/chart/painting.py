@@ -101,6 +101,28 @@ def paint_ruler(scene: Scene) -> None:
         painter.setPen(scene.theme.color("ink" if tick.bar else "quiet"))
         if tick.label:
             painter.drawText(QPointF(tick.x + 2, layout.ruler.bottom - 10), tick.label)
+    _paint_seam(scene)
+
+
+def _paint_seam(scene: Scene) -> None:
+    """Mark where a loop goes back to its start; the seam's load stands at the first note."""
+    layout, painter = scene.layout, scene.painter
+    if not layout.plan.loop:
+        return
+    color = scene.theme.load(layout.columns[0].loads.largest)
+    for x, words, sign in ((layout.seam_x, "back to the start", -1), (layout.columns[0].x - 8, "", 1)):
+        if not scene.left - 150 <= x <= scene.right + 150:
+            continue
+        painter.setPen(pen(color, 1.6, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(x, layout.ruler.top + 16), QPointF(x, layout.load.bottom))
+        painter.setPen(pen(color, 1.6))
+        y = layout.ruler.top + 18
+        painter.drawLine(QPointF(x, y), QPointF(x + sign * 10, y))
+        painter.drawLine(QPointF(x + sign * 10, y), QPointF(x + sign * 6, y - 3.5))
+        painter.drawLine(QPointF(x + sign * 10, y), QPointF(x + sign * 6, y + 3.5))
+        if words:
+            painter.setFont(scene.font(12))
+            painter.drawText(QRectF(x - 130, y - 18, 126, 14), Qt.AlignmentFlag.AlignRight, words)
 
 
 def paint_phrases(scene: Scene) -> None:

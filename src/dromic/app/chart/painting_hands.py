@@ -18,6 +18,7 @@ FINGER = 8.5
 BAR_WIDTH = 6.0
 MARKED_FRETS = (1, 3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
 LEAST_FRET_GAP = 15.0
+LEAST_LEGEND = 11.0
 
 
 def _edges(layout: ChartLayout, column: Column) -> tuple[float, float]:
@@ -208,7 +209,7 @@ def paint_gutter(scene: Scene, height: float) -> None:
     _label(scene, layout.load_y(1.0), "limit", "hot")
     names = ("pick", "fret", "both")
     step = min(15.0, (layout.load.bottom - layout.load_y(1.0) - 8) / 3)
-    for place, name in enumerate(names):
+    for place, name in enumerate(names if step >= LEAST_LEGEND else ()):
         y = layout.load_y(1.0) + step * (place + 1)
         _label(scene, y, name, "quiet", inset=14)
         paint_swatch(scene, QRectF(GUTTER - 19, y - 5, BAR_WIDTH, 10), theme.color("calm"), place)
