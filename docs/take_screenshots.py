@@ -32,11 +32,7 @@ def settle(window: MainWindow) -> None:
     app = application()
     for _ in range(5):
         app.processEvents()
-    while (
-        window.planner.working
-        or window.compare_page.comparer.working
-        or any(label.text() == "…" for label in window.hands_page.effects.values())
-    ):
+    while window.planner.working or window.compare_page.comparer.working or window.hands_page.gatherer.working:
         app.processEvents()
         time.sleep(0.01)
     for _ in range(20):

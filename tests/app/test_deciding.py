@@ -18,8 +18,9 @@ from dromic.app.compare_table import COLUMNS, FIRST_FIGURE
 from dromic.app.comparing import RANK, SCHOOL
 from dromic.app.document import Document
 from dromic.app.history import History
+from dromic.app.menus import STAGES
 from dromic.app.theme import DARK, LIGHT
-from dromic.app.window import STAGES, MainWindow
+from dromic.app.window import MainWindow
 from dromic.errors import DromicError
 from dromic.planner.planning import plan_riff
 
@@ -205,7 +206,7 @@ def test_hands_are_changed_and_what_they_change_is_told(window: MainWindow, qtbo
     open_sweep(window, wait)
     window.show_stage(STAGES.index("Hands"))
     page = window.hands_page
-    qtbot.waitUntil(lambda: all("…" not in label.text() for label in page.effects.values()), timeout=60_000)
+    qtbot.waitUntil(lambda: not page.gatherer.working, timeout=60_000)
     assert page.effects["little_finger"].text().startswith("avoided: ")
     ceiling = window.document.plan.ceiling
     page.sliders["picking"].setValue(150)

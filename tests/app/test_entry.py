@@ -171,7 +171,7 @@ def test_every_key_can_be_undone_and_done_again(window: MainWindow, board: Calla
 def test_a_click_puts_the_cursor_there(window: MainWindow, qtbot: QtBot, board: Callable[[str], str]) -> None:
     widget = window.riff_page.board
     cell = widget.cells[3]
-    place = QPoint(round(cell.x + 8), round(widget._string_y(cell.y, 3)))
+    place = QPoint(round(cell.x + 8), round(widget.sheet.string_y(cell.y, 3)))
     qtbot.mouseClick(widget.viewport(), Qt.MouseButton.LeftButton, pos=place)
     assert (widget.entry.cursor, widget.entry.string) == (3, 3)
     assert board("7").startswith("| 6:0/8 6:0 6:0 (6:0 3:7) 6:0")

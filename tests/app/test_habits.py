@@ -83,9 +83,9 @@ def test_the_theme_and_recent_files_are_remembered(
     assert again.settings.theme == "dark"
     assert [Path(name).stem for name in again.settings.recent] == ["two", "one"]
     (tmp_path / "one.riff").unlink()
-    opened._fill_recent()
-    assert [action.text() for action in opened._recent.actions()] == ["two.riff"]
-    opened._recent.actions()[0].trigger()
+    opened.menus.fill_recent()
+    assert [action.text() for action in opened.menus.recent.actions()] == ["two.riff"]
+    opened.menus.recent.actions()[0].trigger()
     assert opened.document.path == tmp_path / "two.riff"
 
 
@@ -154,7 +154,7 @@ def test_the_first_steps_show_until_they_are_read(opened: MainWindow, tmp_path: 
 
 def test_keys_are_found_by_what_they_do(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(window, Qt.Key.Key_F1)
-    dialog = window.keys_dialog
+    dialog = window.menus.keys_dialog
     everything = dialog.shown
     assert {"Undo", "Muting lane", "play or stop", "a rest"} <= set(everything)
     qtbot.keyClicks(dialog.search, "lock")

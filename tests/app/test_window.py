@@ -317,7 +317,7 @@ def test_only_the_last_request_is_answered(window: MainWindow, qtbot: QtBot, wai
 
 
 def test_about_cares_for_hands(window: MainWindow) -> None:
-    window._show_about()
+    window.show_about()
     assert any("Stop at pain" in box.text() for box in window.findChildren(QMessageBox))
 
 

@@ -19,8 +19,9 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.compare_paint import PathStrip, Point, Scatter
 from dromic.app.compare_table import FIRST_FIGURE, PATH_COLUMN, PathDelegate, PlanTable, Sorted
-from dromic.app.comparing import RANKED, SCHOOL, Comparer, Row
+from dromic.app.comparing import RANKED, SCHOOL, Row, rows
 from dromic.app.document import Change, Document
+from dromic.app.gathering import Gatherer
 from dromic.app.theme import Theme
 from dromic.app.words import error_words
 from dromic.errors import DromicError
@@ -46,7 +47,7 @@ class ComparePage(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self.comparer = Comparer(document, self)
+        self.comparer = Gatherer(document, rows, self)
         self.table = PlanTable()
         self._sorted = Sorted(self.table)
         self._paths = PathDelegate(theme)
@@ -82,7 +83,7 @@ class ComparePage(QWidget):
             selection.currentRowChanged.connect(lambda _one, _two: self._refresh())
         self.scatter.picked.connect(self._pick)
         self.comparer.began.connect(self._begin)
-        self.comparer.row.connect(self._add)
+        self.comparer.found.connect(self._add)
         self.comparer.finished.connect(self._end)
         document.listen(self._heard)
 
@@ -142,7 +143,7 @@ class ComparePage(QWidget):
         self.table.add(row)
         self._refresh()
 
-    def _end(self) -> None:
+    def _end(self, trouble: str) -> None:
         """Select the best other way when the player has not chosen one."""
         if self.selected is None:
             for place in range(len(self.table.rows)):
@@ -151,6 +152,8 @@ class ComparePage(QWidget):
                     self.view.selectRow(place)
                     break
         self._refresh()
+        if trouble:
+            self.told.emit(trouble)
 
     def _pick(self, row: int) -> None:
         self.view.selectRow(self._sorted.mapFromSource(self.table.index(row, 0)).row())

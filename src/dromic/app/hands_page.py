@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import logging
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
-from threading import Event
-from typing import Any
 
-from PyQt6.QtCore import QObject, QRunnable, QSignalBlocker, Qt, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
     QLabel,
+    QProgressBar,
     QPushButton,
     QScrollArea,
     QSlider,
@@ -23,9 +21,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import OWN_HANDS, Change, Document, Wishes
+from dromic.app.document import OWN_HANDS, Change, Document
+from dromic.app.gathering import Gatherer
+from dromic.app.hands_effects import Effect, effects, other_answers
 from dromic.app.words import error_words
-from dromic.errors import DromicError, RiffError
+from dromic.errors import RiffError
 from dromic.formats.hands_file import read_hands, write_hands
 from dromic.hands.profile import (
     PROFILES,
@@ -38,10 +38,6 @@ from dromic.hands.profile import (
     with_answer,
     with_measures,
 )
-from dromic.music.riff import Riff
-from dromic.planner.locking import differing
-from dromic.planner.plan import Plan
-from dromic.planner.planning import plan_riff
 
 PAUSE_MS = 250
 _ANSWERS = {
@@ -82,61 +78,6 @@ _SIZES = (
 )
 
 
-@dataclass(frozen=True)
-class Effect:
-    """What another answer would make of the plan."""
-
-    camp: Camp
-    value: Any
-    words: str
-
-
-class _Signals(QObject):
-    effect = pyqtSignal(int, object)
-
-
-class _Job(QRunnable):
-    """Plans the riff once with every other answer."""
-
-    def __init__(self, number: int, riff: Riff, wishes: Wishes, signals: _Signals) -> None:
-        super().__init__()
-        self.cancelled = Event()
-        self._number, self._riff, self._wishes, self._signals = number, riff, wishes, signals
-
-    def run(self) -> None:
-        request = replace(self._wishes.request(), alternatives=0)
-        try:
-            now = plan_riff(self._riff, request)
-        except DromicError:
-            return
-        for camp in camps():
-            for value in camp.answers:
-                if self.cancelled.is_set():
-                    return
-                if value == answer(request.hands, camp):
-                    continue
-                other = replace(request, hands=with_answer(request.hands, camp, value))
-                try:
-                    words = effect_words(now, plan_riff(self._riff, other))
-                except DromicError as error:
-                    words = f"no plan: {error}"
-                except Exception:
-                    logging.getLogger(__name__).exception("planning with other hands failed")
-                    return
-                self._signals.effect.emit(self._number, Effect(camp, value, words))
-
-
-def effect_words(now: Plan, other: Plan) -> str:
-    """What another plan changes, in a few words."""
-    changed = len(differing(now, other))
-    ceiling = (other.ceiling or 0.0) - (now.ceiling or 0.0)
-    effort = other.cost - now.cost
-    if not changed and abs(ceiling) < 0.5 and abs(effort) < 0.005:
-        return "changes nothing here"
-    notes = "same notes" if not changed else f"{changed} {'note changes' if changed == 1 else 'notes change'}"
-    return f"{notes}, ceiling {ceiling:+.0f}, effort {effort:+.2f}"
-
-
 class HandsPage(QWidget):
     """Reads and sets the document's hands.
 
@@ -150,13 +91,10 @@ class HandsPage(QWidget):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
-        self._signals = _Signals()
-        self._signals.effect.connect(self._take)
-        self._number = 0
-        self._job: _Job | None = None
-        self._asked: tuple[Riff, Wishes] | None = None
+        self.gatherer = Gatherer(document, effects, self)
+        self.gatherer.began.connect(self._begin)
+        self.gatherer.found.connect(self._take)
+        self.gatherer.finished.connect(self._end)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(PAUSE_MS)
@@ -185,9 +123,17 @@ class HandsPage(QWidget):
         column.addWidget(_named("Sizes and speeds", "heading"))
         column.addLayout(self._sizes())
         column.addWidget(_named("Camps: where players disagree", "heading"))
-        column.addWidget(
-            _named("Beside each: what the other answers would make of the riff that is open.", "quiet")
+        line = QHBoxLayout()
+        line.addWidget(
+            _named("Beside each: what the other answers would make of the riff that is open.", "quiet"), 1
         )
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(160)
+        self.progress.setAccessibleName("Planning with other answers")
+        self.progress.hide()
+        line.addWidget(self.progress)
+        column.addLayout(line)
         column.addLayout(self._camps())
         caution = (
             "A bigger stretch in the model does not make one in the hand. Widen and speed up slowly, warm up "
@@ -310,36 +256,30 @@ class HandsPage(QWidget):
     def ask(self) -> None:
         """Work out what other answers would change, unless that is known."""
         self._pause.stop()
-        reading = self._document.reading
-        if reading is None or self._asked == (reading.riff, self._document.wishes):
-            return
-        self.cancel()
-        self._asked = reading.riff, self._document.wishes
-        for label in self.effects.values():
-            label.setText("…")
-        self._number += 1
-        self._job = _Job(self._number, reading.riff, self._document.wishes, self._signals)
-        self._pool.start(self._job)
-
-    def cancel(self) -> None:
-        """Give up what is under way."""
-        if self._job is not None:
-            self._job.cancelled.set()
-        self._job, self._asked = None, None
-        self._number += 1
+        self.gatherer.ask()
 
     def stop(self) -> None:
         """Cancel, and wait until no thread is left."""
         self._pause.stop()
-        self.cancel()
-        self._pool.waitForDone()
+        self.gatherer.stop()
 
-    def _take(self, number: int, effect: Effect) -> None:
-        if number != self._number:
-            return
+    def _begin(self) -> None:
+        for label in self.effects.values():
+            label.setText("")
+        self.progress.setRange(0, len(other_answers(self._document.wishes.player)))
+        self.progress.setValue(0)
+        self.progress.show()
+
+    def _take(self, effect: Effect) -> None:
         label = self.effects[effect.camp.name]
-        before = "" if label.text() == "…" else label.text() + "\n"
+        before = label.text() + "\n" if label.text() else ""
         label.setText(f"{before}{_ANSWERS[effect.value]}: {effect.words}")
+        self.progress.setValue(self.progress.value() + 1)
+
+    def _end(self, trouble: str) -> None:
+        self.progress.hide()
+        if trouble:
+            self.told.emit(trouble)
 
     # -- files ------------------------------------------------------------------------------------------------
 

@@ -15,9 +15,10 @@ from PyQt6.QtGui import QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.document import STARTER
+from dromic.app.menus import STAGES
 from dromic.app.settings import Store
 from dromic.app.theme import LIGHT, THEMES, UI_FONT
-from dromic.app.window import STAGES, MainWindow
+from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
 

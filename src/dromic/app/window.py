@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QProgressBar,
     QPushButton,
@@ -25,36 +24,23 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic import __version__
-from dromic.app.chart.view import ZOOM_STEP
+from dromic.app import boxes
 from dromic.app.compare_page import ComparePage
 from dromic.app.document import STARTER, Change, Document, Wishes
 from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
-from dromic.app.keys_dialog import KeysDialog, action_rows
+from dromic.app.menus import STAGES, Menus
 from dromic.app.plan_page import PlanPage
 from dromic.app.planning import Planner
-from dromic.app.riff_board import KEYS
 from dromic.app.riff_page import RiffPage
 from dromic.app.settings import Kept, Store
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
-from dromic.app.words import error_words
 from dromic.demo.library import DemoRiff
 from dromic.errors import RiffError
 from dromic.formats.files import RIFF_SUFFIX
 
 RAIL_WIDTH = 92
-STAGES = ("Riff", "Plan", "Compare", "Hands")
 _FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
-_CHART_KEYS = (
-    ("Left, Right, Home, End", "walk from note to note"),
-    ("Shift+arrows, Shift+click", "select a range"),
-    ("1 to 9", "lock the first to the ninth alternative of the note"),
-    ("K, Backspace", "lock the note as it is, lift its locks"),
-    ("Space", "play or stop"),
-    ("+, −", "zoom in, zoom out"),
-    ("Ctrl+wheel", "zoom around the pointer"),
-)
 KEEP_MS = 1500
 
 
@@ -87,7 +73,7 @@ class MainWindow(QMainWindow):
         self._stage_buttons = QButtonGroup(self)
         self._build_page()
         self._build_status()
-        self._build_menus()
+        self.menus = Menus(self)
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.setVisible(not self.store.settings.welcomed)
         self.riff_page.welcome.read.connect(self._welcomed)
@@ -163,66 +149,6 @@ class MainWindow(QMainWindow):
             bar.addPermanentWidget(self._cancel)
         self._busy(False)
 
-    def _build_menus(self) -> None:
-        file = self._menu("&File")
-        self._action(file, "&New riff", "Ctrl+N", self.new)
-        self._action(file, "&Open…", "Ctrl+O", self.ask_open)
-        self._recent = QMenu("Open &recent", self)
-        self._recent.aboutToShow.connect(self._fill_recent)
-        file.addMenu(self._recent)
-        self._action(file, "&Save", "Ctrl+S", self.save)
-        self._action(file, "Save &as…", "Ctrl+Shift+S", self.save_as)
-        file.addSeparator()
-        self._action(file, "&Quit", "Ctrl+Q", self.close)
-        edit = self._menu("&Edit")
-        self._undo = self._action(edit, "&Undo", "Ctrl+Z", self.document.undo)
-        self._redo = self._action(edit, "&Redo", "Ctrl+Shift+Z", self.document.redo)
-        self._redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-        edit.addSeparator()
-        self._action(edit, "&Lock the note as it is", "Ctrl+K", self.plan_page.keep)
-        self._action(edit, "Lif&t the note's locks", "Ctrl+Backspace", self.plan_page.lift)
-        self._action(edit, "Lift &all locks", "Ctrl+Shift+Backspace", self.document.lift_all)
-        edit.aboutToShow.connect(self._name_undo)
-        view = self._menu("&View")
-        group = QActionGroup(self)
-        for index, title in enumerate(STAGES):
-            action = self._action(
-                view, title, f"Ctrl+{index + 1}", lambda _checked=False, at=index: self.show_stage(at)
-            )
-            group.addAction(action)
-        view.addSeparator()
-        chart = self.plan_page.chart
-        self._action(view, "Zoom &in", "Ctrl++", lambda: chart.zoom_by(ZOOM_STEP))
-        self._action(view, "Zoom &out", "Ctrl+-", lambda: chart.zoom_by(1 / ZOOM_STEP))
-        self._action(view, "&Fit the whole riff", "Ctrl+0", chart.fit)
-        self._action(view, "&Turn the strings over", "F6", chart.flip)
-        self._action(view, "Turn the &neck over", "Shift+F6", chart.flip_neck)
-        self._action(view, "&Muting lane", "F9", chart.toggle_mutes)
-        view.addSeparator()
-        self._action(view, "&Light or dark", "F7", self.toggle_theme)
-        riff = self._menu("&Riff")
-        self._action(riff, "Go to the &error", "F8", self._go_to_error)
-        self._action(riff, "Give up &planning", "Esc", self._give_up)
-        self._action(riff, "Plan &again", "F5", self.planner.ask)
-        about = self._menu("&Help")
-        self._action(about, "&Keys", "F1", self._show_keys)
-        self._action(about, "&About Dromic", "", self._show_about)
-
-    def _menu(self, title: str) -> QMenu:
-        bar = self.menuBar()
-        menu = QMenu(title, self)
-        if bar is not None:
-            bar.addMenu(menu)
-        return menu
-
-    def _action(self, menu: QMenu, title: str, keys: str, do: Callable[..., object]) -> QAction:
-        action = QAction(title, self)
-        if keys:
-            action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(do)
-        menu.addAction(action)
-        return action
-
     # -- stages and looks ---------------------------------------------------------------------------------
 
     @property
@@ -267,13 +193,13 @@ class MainWindow(QMainWindow):
 
     def new(self) -> None:
         """Start a small riff of one's own."""
-        if self._may_leave():
+        if self.may_leave():
             self.document.start(STARTER)
             self.riff_page.show_listed(-1)
             self.show_stage(0)
 
     def _open_demo(self, demo: DemoRiff) -> None:
-        if self._may_leave():
+        if self.may_leave():
             self.open_demo(demo)
         else:
             self.riff_page.show_listed(self._listed())
@@ -291,7 +217,7 @@ class MainWindow(QMainWindow):
 
     def ask_open(self) -> None:
         """Let the player choose a file to open."""
-        if not self._may_leave():
+        if not self.may_leave():
             return
         name, _ = QFileDialog.getOpenFileName(self, "Open a riff", "", _FILTER)
         if name:
@@ -302,29 +228,17 @@ class MainWindow(QMainWindow):
         try:
             self.document.open(path)
         except RiffError as error:
-            self._tell("The file was not opened", error)
+            boxes.tell(self, "The file was not opened", error)
             return
         self.riff_page.show_listed(-1)
         self._remember(recent=self.store.settings.with_recent(path).recent)
 
-    def _fill_recent(self) -> None:
-        """List the files that were open lately; those that are gone are left out."""
-        self._recent.clear()
+    def recent_files(self) -> list[Path]:
+        """The files that were open lately; those that are gone are forgotten."""
         for name in self.store.settings.recent:
             if not Path(name).exists():
                 self._remember(recent=self.store.settings.without_recent(name).recent)
-                continue
-            action = QAction(Path(name).name, self)
-            action.setToolTip(name)
-            action.triggered.connect(lambda _checked=False, one=name: self._open_recent(Path(one)))
-            self._recent.addAction(action)
-        self._recent.setEnabled(bool(self._recent.actions()))
-        if not self._recent.actions():
-            self._recent.addAction("nothing yet")
-
-    def _open_recent(self, path: Path) -> None:
-        if self._may_leave():
-            self.open_file(path)
+        return [Path(name) for name in self.store.settings.recent]
 
     def _welcomed(self) -> None:
         self.riff_page.welcome.hide()
@@ -349,15 +263,7 @@ class MainWindow(QMainWindow):
         if not left:
             return
         kept = left[0]
-        box = QMessageBox(
-            QMessageBox.Icon.Question,
-            "Dromic",
-            "The program ended before this riff was saved: "
-            f"{kept.path.name if kept.path is not None else _title_of(kept.text)}. Take it up again?",
-            QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Discard,
-            self,
-        )
-        box.setObjectName("recovery")
+        box = boxes.recovery(self, kept)
         box.finished.connect(lambda answer: self._recovered(kept, answer))
         box.open()
 
@@ -390,14 +296,15 @@ class MainWindow(QMainWindow):
         try:
             self.document.save(path)
         except RiffError as error:
-            self._tell("The riff was not saved", error)
+            boxes.tell(self, "The riff was not saved", error)
             return False
         self._say(f"Saved as {path.name}")
         self._remember(recent=self.store.settings.with_recent(path).recent)
         self.keep_unsaved()
         return True
 
-    def _may_leave(self) -> bool:
+    def may_leave(self) -> bool:
+        """Whether what is open may be left; asks about changes."""
         if not self.document.changed:
             return True
         answer = self.ask_to_save()
@@ -407,47 +314,19 @@ class MainWindow(QMainWindow):
 
     def ask_to_save(self) -> QMessageBox.StandardButton:
         """Ask what is to become of the changes."""
-        return QMessageBox.question(
-            self,
-            "Dromic",
-            "This riff has changes that are not saved. Save them?",
-            QMessageBox.StandardButton.Save
-            | QMessageBox.StandardButton.Discard
-            | QMessageBox.StandardButton.Cancel,
-            QMessageBox.StandardButton.Save,
-        )
+        return boxes.ask_to_save(self)
 
-    def _give_up(self) -> None:
+    def give_up(self) -> None:
         """Stop whatever is being worked out."""
         self.planner.cancel()
         self.compare_page.comparer.cancel()
-        self.hands_page.cancel()
-
-    def _name_undo(self) -> None:
-        """Say in the menu what undo and redo would do."""
-        history = self.document.history
-        for action, name, words in (
-            (self._undo, "&Undo", history.undo_words),
-            (self._redo, "&Redo", history.redo_words),
-        ):
-            action.setText(f"{name} {words}" if words else name)
-            action.setEnabled(words is not None)
+        self.hands_page.gatherer.cancel()
 
     # -- telling ------------------------------------------------------------------------------------------
 
-    def _tell(self, title: str, error: RiffError) -> None:
-        box = QMessageBox(QMessageBox.Icon.Warning, title, error_words(error), parent=self)
-        box.setInformativeText("What you had open is still here.")
-        box.open()
-
     def tell_defect(self, what: str, log: Path) -> None:
         """Say that the program has failed somewhere, and that nothing is lost."""
-        box = QMessageBox(QMessageBox.Icon.Warning, "A defect in Dromic", f"Something failed: {what}.", parent=self)
-        box.setInformativeText(
-            f"Your riff is still here; save it now. What happened is written down in {log}. Further failures "
-            "are only written down there."
-        )
-        box.open()
+        boxes.tell_defect(self, what, log)
 
     def _say(self, words: str) -> None:
         bar = self.statusBar()
@@ -465,8 +344,7 @@ class MainWindow(QMainWindow):
 
     def _heard(self, change: Change) -> None:
         if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES):
-            self._undo.setEnabled(self.document.history.undo_words is not None)
-            self._redo.setEnabled(self.document.history.redo_words is not None)
+            self.menus.can_undo()
         if change in (Change.FILE, Change.TEXT):
             self._keep.start()
         if change is Change.WISHES and self.document.wishes.own != self.store.settings.hands:
@@ -478,36 +356,14 @@ class MainWindow(QMainWindow):
             self.setWindowTitle(f"{name or 'Untitled'}[*] – Dromic")
             self.setWindowModified(self.document.changed)
 
-    def _go_to_error(self) -> None:
+    def go_to_error(self) -> None:
+        """Show where the text cannot be read."""
         self.show_stage(0)
         self.riff_page.go_to_error()
 
-    def _show_keys(self) -> None:
-        rows: list[tuple[str, str, str]] = []
-        bar = self.menuBar()
-        for menu_action in bar.actions() if bar is not None else []:
-            menu = menu_action.menu()
-            if menu is not None:
-                rows += action_rows(menu.actions(), f"{menu_action.text().replace('&', '')} menu")
-        rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
-        rows += [(keys, words, "on the riff board") for keys, words in KEYS]
-        self.keys_dialog = KeysDialog(rows, self)
-        self.keys_dialog.open()
-
-    def _show_about(self) -> None:
-        self._inform(
-            "About Dromic",
-            f"<p><b>Dromic {__version__}</b></p>"
-            "<p>Plans pick strokes together with fret positions and fingers, on a model of both hands, and says "
-            "why. The model's speeds are chosen, not measured on you: take its tempo ceilings as a comparison "
-            "between ways of playing, not as a promise.</p>"
-            "<p>Stop at pain. Numbness or tingling: see a doctor or a hand therapist.</p>"
-            "<p>GPL-3.0-or-later. Type: Cabin and Inconsolata (SIL Open Font License).</p>",
-        )
-
-    def _inform(self, title: str, words: str) -> None:
-        box = QMessageBox(QMessageBox.Icon.NoIcon, title, words, parent=self)
-        box.open()
+    def show_about(self) -> None:
+        """Say what this is, and how far to trust it."""
+        boxes.about(self)
 
     # -- Qt -----------------------------------------------------------------------------------------------
 
@@ -521,14 +377,14 @@ class MainWindow(QMainWindow):
         """Open the file that was dropped."""
         data = event.mimeData() if event is not None else None
         files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()] if data is not None else []
-        if files and self._may_leave():
+        if files and self.may_leave():
             self.open_file(Path(files[0]))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Ask about changes; stop planning."""
         if event is None:
             return
-        if not self._may_leave():
+        if not self.may_leave():
             event.ignore()
             return
         self._keep.stop()
@@ -543,11 +399,3 @@ class MainWindow(QMainWindow):
         """Save a picture of the window as it is."""
         QApplication.processEvents()
         return self.grab().save(str(path))
-
-
-def _title_of(text: str) -> str:
-    """The title that a riff's text gives, or its first words."""
-    for line in text.splitlines():
-        if line.lower().startswith("title:"):
-            return line.partition(":")[2].strip() or "a riff without a title"
-    return "a riff without a title"

@@ -1,0 +1,54 @@
+"""What other answers to the questions on which players disagree would make of a plan."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+from dromic.app.document import Wishes
+from dromic.app.gathering import Watch
+from dromic.errors import DromicError
+from dromic.hands.profile import Camp, Hands, answer, camps, with_answer
+from dromic.music.riff import Riff
+from dromic.planner.locking import differing
+from dromic.planner.plan import Plan
+from dromic.planner.planning import plan_riff
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What another answer would make of the plan."""
+
+    camp: Camp
+    value: Any
+    words: str
+
+
+def effects(riff: Riff, wishes: Wishes, watch: Watch) -> Iterator[Effect]:
+    """The riff planned once with every other answer to every question."""
+    request = replace(wishes.request(), alternatives=0)
+    now = plan_riff(riff, request, watch=watch)
+    for camp, value in other_answers(wishes.player):
+        other = replace(request, hands=with_answer(request.hands, camp, value))
+        try:
+            words = effect_words(now, plan_riff(riff, other, watch=watch))
+        except DromicError as error:
+            words = f"no plan: {error}"
+        yield Effect(camp, value, words)
+
+
+def other_answers(hands: Hands) -> tuple[tuple[Camp, Any], ...]:
+    """Every camp with every answer that is not in force."""
+    return tuple((camp, value) for camp in camps() for value in camp.answers if value != answer(hands, camp))
+
+
+def effect_words(now: Plan, other: Plan) -> str:
+    """What another plan changes, in a few words."""
+    changed = len(differing(now, other))
+    ceiling = (other.ceiling or 0.0) - (now.ceiling or 0.0)
+    effort = other.cost - now.cost
+    if not changed and abs(ceiling) < 0.5 and abs(effort) < 0.005:
+        return "changes nothing here"
+    notes = "same notes" if not changed else f"{changed} {'note changes' if changed == 1 else 'notes change'}"
+    return f"{notes}, ceiling {ceiling:+.0f}, effort {effort:+.2f}"

@@ -1,0 +1,152 @@
+"""The menu bar, and the list of keys made from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
+from PyQt6.QtWidgets import QMenu
+
+from dromic.app.chart.view import ZOOM_STEP
+from dromic.app.keys_dialog import KeysDialog, action_rows
+from dromic.app.riff_board import KEYS
+
+if TYPE_CHECKING:
+    from dromic.app.window import MainWindow
+
+STAGES = ("Riff", "Plan", "Compare", "Hands")
+_CHART_KEYS = (
+    ("Left, Right, Home, End", "walk from note to note"),
+    ("Shift+arrows, Shift+click", "select a range"),
+    ("1 to 9", "lock the first to the ninth alternative of the note"),
+    ("K, Backspace", "lock the note as it is, lift its locks"),
+    ("Space", "play or stop"),
+    ("+, −", "zoom in, zoom out"),
+    ("Ctrl+wheel", "zoom around the pointer"),
+)
+
+
+class Menus:
+    """The menus of a window, and those of their entries that change.
+
+    Parameters
+    ----------
+    window : MainWindow
+        Its parts must be there already.
+    """
+
+    def __init__(self, window: MainWindow) -> None:
+        self._window = window
+        self._fill_file(self._menu("&File"))
+        self._fill_edit(self._menu("&Edit"))
+        self._fill_view(self._menu("&View"))
+        riff = self._menu("&Riff")
+        self._action(riff, "Go to the &error", "F8", window.go_to_error)
+        self._action(riff, "Give up &planning", "Esc", window.give_up)
+        self._action(riff, "Plan &again", "F5", window.planner.ask)
+        about = self._menu("&Help")
+        self._action(about, "&Keys", "F1", self.show_keys)
+        self._action(about, "&About Dromic", "", window.show_about)
+
+    def _fill_file(self, file: QMenu) -> None:
+        window = self._window
+        self._action(file, "&New riff", "Ctrl+N", window.new)
+        self._action(file, "&Open…", "Ctrl+O", window.ask_open)
+        self.recent = QMenu("Open &recent", window)
+        self.recent.aboutToShow.connect(self.fill_recent)
+        file.addMenu(self.recent)
+        self._action(file, "&Save", "Ctrl+S", window.save)
+        self._action(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
+        file.addSeparator()
+        self._action(file, "&Quit", "Ctrl+Q", window.close)
+
+    def _fill_edit(self, edit: QMenu) -> None:
+        document, page = self._window.document, self._window.plan_page
+        self._undo = self._action(edit, "&Undo", "Ctrl+Z", document.undo)
+        self._redo = self._action(edit, "&Redo", "Ctrl+Shift+Z", document.redo)
+        self._redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        edit.addSeparator()
+        self._action(edit, "&Lock the note as it is", "Ctrl+K", page.keep)
+        self._action(edit, "Lif&t the note's locks", "Ctrl+Backspace", page.lift)
+        self._action(edit, "Lift &all locks", "Ctrl+Shift+Backspace", document.lift_all)
+        edit.aboutToShow.connect(self._name_undo)
+
+    def _fill_view(self, view: QMenu) -> None:
+        window, chart = self._window, self._window.plan_page.chart
+        group = QActionGroup(window)
+        for index, title in enumerate(STAGES):
+            action = self._action(
+                view, title, f"Ctrl+{index + 1}", lambda _checked=False, at=index: window.show_stage(at)
+            )
+            group.addAction(action)
+        view.addSeparator()
+        self._action(view, "Zoom &in", "Ctrl++", lambda: chart.zoom_by(ZOOM_STEP))
+        self._action(view, "Zoom &out", "Ctrl+-", lambda: chart.zoom_by(1 / ZOOM_STEP))
+        self._action(view, "&Fit the whole riff", "Ctrl+0", chart.fit)
+        self._action(view, "&Turn the strings over", "F6", chart.flip)
+        self._action(view, "Turn the &neck over", "Shift+F6", chart.flip_neck)
+        self._action(view, "&Muting lane", "F9", chart.toggle_mutes)
+        view.addSeparator()
+        self._action(view, "&Light or dark", "F7", window.toggle_theme)
+
+    def _menu(self, title: str) -> QMenu:
+        bar = self._window.menuBar()
+        menu = QMenu(title, self._window)
+        if bar is not None:
+            bar.addMenu(menu)
+        return menu
+
+    def _action(self, menu: QMenu, title: str, keys: str, do: Callable[..., object]) -> QAction:
+        action = QAction(title, self._window)
+        if keys:
+            action.setShortcut(QKeySequence(keys))
+        action.triggered.connect(do)
+        menu.addAction(action)
+        return action
+
+    def fill_recent(self) -> None:
+        """List the files that were open lately."""
+        self.recent.clear()
+        for path in self._window.recent_files():
+            action = QAction(path.name, self._window)
+            action.setToolTip(str(path))
+            action.triggered.connect(lambda _checked=False, one=path: self._open(one))
+            self.recent.addAction(action)
+        self.recent.setEnabled(bool(self.recent.actions()))
+        if not self.recent.actions():
+            self.recent.addAction("nothing yet")
+
+    def _open(self, path: Path) -> None:
+        if self._window.may_leave():
+            self._window.open_file(path)
+
+    def can_undo(self) -> None:
+        """Grey what cannot be undone or done again."""
+        history = self._window.document.history
+        self._undo.setEnabled(history.undo_words is not None)
+        self._redo.setEnabled(history.redo_words is not None)
+
+    def _name_undo(self) -> None:
+        """Say in the menu what undo and redo would do."""
+        history = self._window.document.history
+        for action, name, words in (
+            (self._undo, "&Undo", history.undo_words),
+            (self._redo, "&Redo", history.redo_words),
+        ):
+            action.setText(f"{name} {words}" if words else name)
+        self.can_undo()
+
+    def show_keys(self) -> None:
+        """Show every key, searchable."""
+        rows: list[tuple[str, str, str]] = []
+        bar = self._window.menuBar()
+        for menu_action in bar.actions() if bar is not None else []:
+            menu = menu_action.menu()
+            if menu is not None:
+                rows += action_rows(menu.actions(), f"{menu_action.text().replace('&', '')} menu")
+        rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
+        rows += [(keys, words, "on the riff board") for keys, words in KEYS]
+        self.keys_dialog = KeysDialog(rows, self._window)
+        self.keys_dialog.open()
