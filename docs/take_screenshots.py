@@ -68,6 +68,8 @@ def main() -> None:
     settle(window)
     window.document.choose(2)
     window.picture(SHOTS / "plan-locked.png")
+    # Nothing may be left unsaved, or closing would ask.
+    window.open_demo(window.riffs[3])
     window.close()
     app.processEvents()
 

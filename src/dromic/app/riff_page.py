@@ -49,11 +49,21 @@ _HELP = (
     ),
     (
         "What you decide yourself",
-        (("5:7!d", "a down; !u an up"), ("@3", "fretting finger 3"), ("^5", "the hand at fret 5")),
+        (
+            ("5:7!d", "a down; !u an up; !t together"),
+            ("@3", "fretting finger 3"),
+            ("^5", "the hand at fret 5"),
+        ),
     ),
     (
         "Form",
-        (("|", "bar line"), ("[verse]", "a phrase begins"), ("x3", "play it three times"), ("# …", "a comment")),
+        (
+            ("|", "bar line"),
+            ("| {3/4}", "another metre from this bar on"),
+            ("[verse]", "a phrase begins"),
+            ("x3", "play it three times"),
+            ("# …", "a comment"),
+        ),
     ),
     (
         "Lines before the first bar",
@@ -65,6 +75,7 @@ _HELP = (
             ("swing: 2:1", "long to short"),
             ("pickup: 1/8", "a short first bar"),
             ("capo, gain", "2; clean, crunch or high"),
+            ("scale, nut, bridge", "lengths in mm, where they are your own"),
         ),
     ),
 )
