@@ -31,6 +31,7 @@ from dromic.planner.problem import Problem, Setting
 from dromic.planner.search import forward_sums, traced
 from dromic.planner.session import Session
 from dromic.planner.steps import task_of
+from dromic.planner.workbench import Workbench
 from dromic.schools.registry import school_named
 
 REQUEST = Request(hands_named("medium"), school_named("least-motion"))
@@ -173,6 +174,20 @@ def test_plan_again_after_one_edited_note(capsys: pytest.CaptureFixture[str]) ->
         new = replace(bar, events=(*bar.events[:5], replace(bar.events[5], notes=(note,)), *bar.events[6:]))
         return replace(riff, phrases=(replace(phrase, bars=(*phrase.bars[:31], new, *phrase.bars[32:])),))
 
+    bench, priced = Workbench(), replace(REQUEST, alternatives=8)
+    list(bench.plans(riff, priced))
+    started = time.perf_counter()
+    plans = bench.plans(edited("C5"), priced)
+    next(plans)
+    shown = time.perf_counter() - started
+    next(plans)
+    whole = time.perf_counter() - started
+    anew = seconds(lambda: plan_riff(edited("C5"), priced))
+    say(
+        capsys,
+        f"the window's way: plan after {1000 * shown:.0f} ms, prices after {1000 * whole:.0f} ms, "
+        f"against {1000 * anew:.0f} ms anew",
+    )
     session = Session(riff, REQUEST).edited(edited("G#4"))
     again = seconds(lambda: session.edited(edited("A4")))
     fresh = seconds(lambda: plan_riff(edited("A4"), REQUEST))

@@ -111,7 +111,8 @@ class Document:
     """One riff, its wishes and its plan.
 
     `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
-    is no plan. `chosen` is the step that reasons are shown for.
+    is no plan. `chosen` is the step that reasons are shown for; `pricing` tells that the plan's prices are still
+    to come.
     """
 
     text: str = ""
@@ -121,6 +122,7 @@ class Document:
     wishes: Wishes = field(default_factory=Wishes)
     plan: Plan | None = None
     chosen: int | None = None
+    pricing: bool = False
     history: History[Snapshot] = field(default_factory=History)
     _saved: str = ""
     _listeners: list[Listener] = field(default_factory=list)
@@ -228,7 +230,14 @@ class Document:
     def start(self, text: str, *, path: Path | None = None, wishes: Wishes | None = None) -> None:
         """Begin with another riff, forgetting the last one and its plan."""
         self.path, self._saved = path, text
-        self.text, self.reading, self.error, self.plan, self.chosen = "", None, None, None, None
+        self.text, self.reading, self.error, self.plan, self.chosen, self.pricing = (
+            "",
+            None,
+            None,
+            None,
+            None,
+            False,
+        )
         old = self.wishes
         self.wishes = wishes or Wishes(old.school, old.objective, old.hands, own=old.own)
         self._tell(Change.WISHES)
@@ -273,9 +282,9 @@ class Document:
             self.wishes = wishes
             self._tell(Change.WISHES)
 
-    def planned(self, plan: Plan) -> None:
+    def planned(self, plan: Plan, *, pricing: bool = False) -> None:
         """Take the planner's answer; the chosen note stays chosen while the riff has it."""
-        self.plan = plan
+        self.plan, self.pricing = plan, pricing
         if not isinstance(self.error, RiffError):
             self.error = None
         if self.chosen is None or self.chosen >= len(plan.task.steps):

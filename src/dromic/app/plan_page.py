@@ -70,6 +70,8 @@ class PlanPage(QWidget):
         offers = self.reasons.offers()
         if number <= len(offers):
             self._decide(offers[number - 1])
+        elif self._document.pricing:
+            self.told.emit("The other ways are being priced; a moment")
 
     def _decide(self, other: Alternative) -> None:
         self._try(lambda step: self._document.decide(step, other))
@@ -100,7 +102,7 @@ class PlanPage(QWidget):
             self.chart.set_tempo(document.tempo)
         if change in (Change.PLAN, Change.CHOICE):
             self.chart.set_choice(document.chosen)
-            self.reasons.show_step(document.plan, document.chosen)
+            self.reasons.show_step(document.plan, document.chosen, pricing=document.pricing)
         if change in (Change.PLAN, Change.TEXT, Change.WISHES):
             self._refresh_message()
 

@@ -16,10 +16,13 @@ from dromic.app.document import Change, Document
 from dromic.errors import DromicError, NoPlanError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import Request
+from dromic.planner.workbench import Workbench
 
 PAUSE_MS = 120
 REPORT_EVERY_S = 0.05
+# The prices of a shorter riff are there so soon that showing the plan without them would only flicker.
+LONG_STEPS = 150
 
 
 class _Cancelled(Exception):  # noqa: N818 - it is no error
@@ -28,11 +31,12 @@ class _Cancelled(Exception):  # noqa: N818 - it is no error
 
 @dataclass(frozen=True)
 class Answer:
-    """What came of a request: a plan, or why there is none."""
+    """What came of a request: a plan, or why there is none; `pricing` while its prices are still to come."""
 
     number: int
     outcome: Plan | DromicError
     seconds: float
+    pricing: bool = False
 
 
 class _Signals(QObject):
@@ -41,17 +45,22 @@ class _Signals(QObject):
 
 
 class _Job(QRunnable):
-    def __init__(self, number: int, riff: Riff, request: Request, signals: _Signals) -> None:
+    def __init__(self, number: int, riff: Riff, request: Request, workbench: Workbench, signals: _Signals) -> None:
         super().__init__()
         self.cancelled = Event()
         self._number, self._riff, self._request, self._signals = number, riff, request, signals
+        self._workbench = workbench
         self._reported = time.monotonic()
 
     def run(self) -> None:
         started = time.monotonic()
         outcome: Plan | DromicError
         try:
-            outcome = plan_riff(self._riff, self._request, watch=self._watch)
+            plans = self._workbench.plans(self._riff, self._request, self._watch)
+            outcome = next(plans)
+            if len(outcome.states) >= LONG_STEPS:
+                self._answer(outcome, time.monotonic() - started, pricing=True)
+            outcome = next(plans, outcome)
         except _Cancelled:
             return
         except DromicError as error:
@@ -63,7 +72,10 @@ class _Job(QRunnable):
                 f"the planner failed on this riff ({type(error).__name__}: {error}); this is a defect in the "
                 "program. Your riff is kept; please report it with the riff's text"
             )
-        self._signals.answered.emit(Answer(self._number, outcome, time.monotonic() - started))
+        self._answer(outcome, time.monotonic() - started)
+
+    def _answer(self, outcome: Plan | DromicError, seconds: float, *, pricing: bool = False) -> None:
+        self._signals.answered.emit(Answer(self._number, outcome, seconds, pricing))
 
     def _watch(self, share: float) -> None:
         if self.cancelled.is_set():
@@ -94,6 +106,8 @@ class Planner(QObject):
         self._document = document
         self._number = 0
         self._job: _Job | None = None
+        # Jobs run one after another, so the workbench is in one thread at a time.
+        self._workbench = Workbench()
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._signals = _Signals()
@@ -116,17 +130,22 @@ class Planner(QObject):
 
     def ask(self) -> None:
         """Plan the document as it is now."""
-        self._pause.stop()
-        self.cancel()
+        self._drop()
         if self._document.reading is None:
             return
         self._number += 1
-        self._job = _Job(self._number, self._document.reading.riff, self._document.wishes.request(), self._signals)
+        riff, request = self._document.reading.riff, self._document.wishes.request()
+        self._job = _Job(self._number, riff, request, self._workbench, self._signals)
         self._pool.start(self._job)
         self.busy.emit(True)
 
     def cancel(self) -> None:
-        """Give up the plan under way; the last one stays."""
+        """Give up the plan under way, or its prices; the last one stays."""
+        self._drop()
+        if self._document.pricing and self._document.plan is not None:
+            self._document.planned(self._document.plan)
+
+    def _drop(self) -> None:
         self._pause.stop()
         if self._job is not None:
             self._job.cancelled.set()
@@ -141,6 +160,9 @@ class Planner(QObject):
 
     def _take(self, answer: Answer) -> None:
         if answer.number != self._number:
+            return
+        if answer.pricing and isinstance(answer.outcome, Plan):
+            self._document.planned(answer.outcome, pricing=True)
             return
         self._job = None
         if isinstance(answer.outcome, Plan):

@@ -107,6 +107,7 @@ class ReasonsPanel(QScrollArea):
         self._plan: Plan | None = None
         self._model: Model | None = None
         self._step: int | None = None
+        self._pricing = False
         self.show_step(None, None)
 
     def set_theme(self, theme: Theme) -> None:
@@ -114,11 +115,11 @@ class ReasonsPanel(QScrollArea):
         self._theme = theme
         self.show_step(self._plan, self._step)
 
-    def show_step(self, plan: Plan | None, step: int | None) -> None:
-        """Show why a step is played as it is."""
+    def show_step(self, plan: Plan | None, step: int | None, *, pricing: bool = False) -> None:
+        """Show why a step is played as it is; `pricing` while the other ways are still being priced."""
         if plan is not None and (plan is not self._plan or self._model is None):
             self._model = model_of(plan)
-        self._plan, self._step = plan, step
+        self._plan, self._step, self._pricing = plan, step, pricing
         page = QWidget()
         self._rows = QVBoxLayout(page)
         self._rows.setContentsMargins(4, 0, 10, 8)
@@ -193,6 +194,9 @@ class ReasonsPanel(QScrollArea):
 
     def _others(self, others: tuple[Alternative, ...]) -> None:
         if not others:
+            if self._pricing:
+                self._line("What else could be done", "section")
+                self._line("The other ways are being priced…", "quiet")
             return
         self._pair("What else could be done", "effort   ceiling", "section")
         for number, other in enumerate(others, start=1):

@@ -136,10 +136,15 @@ def answer_for(
     instrument: Instrument | None = None,
     watch: Watch | None = None,
     like: Answer | None = None,
+    *,
+    joined: bool = False,
 ) -> Answer:
-    """Solve a riff without assembling the plan; parameters as in `plan_riff`, `like` is an answer to begin from."""
+    """Solve a riff without assembling the plan.
+
+    Parameters as in `plan_riff`; `like` is an answer to begin from, `joined` as in `Problem.solve`.
+    """
     before = None if like is None else like.problem
-    return _best_answer(*_made_ready(riff, request, instrument), request, watch, before)
+    return _best_answer(*_made_ready(riff, request, instrument), request, watch, before, joined)
 
 
 def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
@@ -159,6 +164,7 @@ def _best_answer(
     request: Request,
     watch: Watch | None,
     like: Problem | None,
+    joined: bool,
 ) -> Answer:
     """Solve the task under every form of the school, and return the best."""
     answers: list[Answer] = []
@@ -167,7 +173,7 @@ def _best_answer(
         by_phrase = _phrase_schools(riff, request.by_phrase)
         setting = Setting(instrument, request.hands, rules, by_phrase, riff.tempo, riff.gain == "high")
         try:
-            answers.append(_answer(riff, setting, task, request, watch, like))
+            answers.append(_answer(riff, setting, task, request, watch, like, joined))
         except NoPlanError as error:
             refusal = error
     if refusal is not None and not answers:
@@ -199,7 +205,13 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
 
 
 def _answer(
-    riff: Riff, setting: Setting, task: Task, request: Request, watch: Watch | None, like: Problem | None
+    riff: Riff,
+    setting: Setting,
+    task: Task,
+    request: Request,
+    watch: Watch | None,
+    like: Problem | None,
+    joined: bool,
 ) -> Answer:
     try:
         problem = Problem(setting, task, like=like)
@@ -207,7 +219,7 @@ def _answer(
         shorter = let_go(task, cannot.step)
         if shorter is None:
             raise
-        return _answer(riff, setting, shorter, request, watch, like)
+        return _answer(riff, setting, shorter, request, watch, like, joined)
     check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
     if watch is not None:
         problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
@@ -216,11 +228,11 @@ def _answer(
             bound = bound_alike(problem) if request.objective == "tempo" else np.inf
             return Answer(riff, problem, solve_alike(problem, bound), bound)
         bound = problem.load_bound(request.objective)
-        return Answer(riff, problem, problem.solve(bound), bound)
+        return Answer(riff, problem, problem.solve(bound, joined=joined), bound)
     except DeadEndError as dead_end:
         shorter = let_go(task, dead_end.step)
         if shorter is not None:
-            return _answer(riff, setting, shorter, request, watch, like)
+            return _answer(riff, setting, shorter, request, watch, like, joined)
         raise _no_plan(problem, dead_end.step) from None
 
 
@@ -263,19 +275,43 @@ def transitions_of(
     return found
 
 
+def known_ways(answer: Answer, known: Mapping[Transition, Passage]) -> dict[Transition, Passage]:
+    """Return the passages of the best plan, working out those that are not known.
+
+    Parameters
+    ----------
+    answer : Answer
+    known : mapping of Transition to Passage
+        Worked out with the same model.
+    """
+    transitions = dict.fromkeys(transitions_of(answer.problem, answer.chosen))
+    new = [one for one in transitions if one not in known]
+    found = dict(zip(new, passages(answer.problem.model, new), strict=True))
+    return {one: found[one] if one in found else known[one] for one in transitions}
+
+
+def with_prices(plan: Plan, answer: Answer, request: Request) -> Plan:
+    """Return a plan with the prices of other choices."""
+    priced = _priced(answer, plan.states, request)
+    events = [
+        event if event.step is None else replace(event, alternatives=priced[event.step]) for event in plan.events
+    ]
+    return replace(plan, events=tuple(events))
+
+
 def _whole(answer: Answer, request: Request) -> Plan:
     chosen = answer.chosen
     ways = passages(answer.problem.model, transitions_of(answer.problem, chosen))
-    return assembled(answer, request, chosen, ways)
+    return with_prices(assembled(answer, chosen, request, ways), answer, request)
 
 
-def assembled(answer: Answer, request: Request, chosen: tuple[State, ...], ways: Sequence[Passage]) -> Plan:
-    """Make a plan of chosen states and the passages between them, the seam last where there is one."""
+def assembled(answer: Answer, chosen: tuple[State, ...], request: Request, ways: Sequence[Passage]) -> Plan:
+    """Make a plan of chosen states and the passages between them, the seam last where there is one; no prices."""
     problem, riff = answer.problem, answer.riff
     model, task = problem.model, problem.task
     seam = ways[-1] if task.seam is not None else None
     ways = ways[:-1] if task.seam is not None else ways
-    events = planned_events(model, task, chosen, ways, seam, _priced(answer, chosen, request))
+    events = planned_events(model, task, chosen, ways, seam)
     largest = max((one.loads.largest for one in (*ways, *([seam] if seam else []))), default=0.0)
     return Plan(
         riff=riff,

@@ -187,8 +187,15 @@ class Problem:
             value = least_largest_value_loop(self.chain, self.loads, *self.seam)
         return value * (1 + LOAD_TOLERANCE)
 
-    def solve(self, bound: float) -> Found:
+    def solve(self, bound: float, *, joined: bool = False) -> Found:
         """Find the best plan whose loads stay within a bound.
+
+        Parameters
+        ----------
+        bound : float
+        joined : bool
+            Search only from where this problem begins to differ from the one before to where it ends to. That is
+            faster, and of several equally good plans it may find another.
 
         Raises
         ------
@@ -199,9 +206,11 @@ class Problem:
             cost, load = self.seam
             self.found = least_sum_loop(chain, np.where(load <= bound, cost, np.inf))
         elif chain is self.chain:
-            self.found = self._joined() or traced(chain, self.ahead)
+            self.found = (self._joined() if joined else None) or traced(chain, self.ahead)
         else:
             self.found = least_sum(chain)
+        # Or every problem would keep all those before it.
+        self._like = None
         return self.found
 
     @property

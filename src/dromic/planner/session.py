@@ -17,7 +17,7 @@ from dromic.planner.choices import ChoiceFinder
 from dromic.planner.model import Model
 from dromic.planner.passage import Passage, Transition, passages
 from dromic.planner.plan import Plan, State
-from dromic.planner.planning import Answer, Request, answer_for, assembled, transitions_of
+from dromic.planner.planning import Answer, Request, answer_for, assembled, known_ways, transitions_of
 from dromic.planner.search import Found, path_from, path_to
 
 
@@ -53,15 +53,14 @@ class Session:
             )
         self._request, self._instrument = replace(request, alternatives=0), instrument
         like = None if before is None else before._answer
-        self._answer: Answer = answer_for(riff, self._request, instrument, like=like)
+        self._answer: Answer = answer_for(riff, self._request, instrument, like=like, joined=True)
         self._chosen = self._answer.chosen
-        self._known_ways: dict[Transition, Passage] = {}
         known = before._known_ways if before is not None and before.model is self.model else {}
-        transitions = transitions_of(self._answer.problem, self._chosen)
-        new = [one for one in dict.fromkeys(transitions) if one not in known]
-        self._known_ways = known | dict(zip(new, passages(self.model, new), strict=True))
-        self._ways: list[Passage] = [self._known_ways[one] for one in transitions]
-        self.plan: Plan = assembled(self._answer, self._request, self._chosen, self._ways)
+        self._known_ways: dict[Transition, Passage] = known_ways(self._answer, known)
+        self._ways: list[Passage] = [
+            self._known_ways[one] for one in transitions_of(self._answer.problem, self._chosen)
+        ]
+        self.plan: Plan = assembled(self._answer, self._chosen, self._request, self._ways)
         self._choices = ChoiceFinder(self._answer.problem)
 
     @property
@@ -122,4 +121,4 @@ class Session:
         for link, way in zip(links, passages(problem.model, transitions), strict=True):
             ways[link] = way
         answer = replace(self._answer, found=Found(path, total))
-        return assembled(answer, self._request, tuple(chosen), ways)
+        return assembled(answer, tuple(chosen), self._request, ways)

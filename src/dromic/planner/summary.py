@@ -13,7 +13,7 @@ from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
 from dromic.planner.passage import Passage, pick_index, reaches_of
-from dromic.planner.plan import Alternative, Limit, Loads, PlannedEvent, PlannedNote, State, Totals
+from dromic.planner.plan import Limit, Loads, PlannedEvent, PlannedNote, State, Totals
 from dromic.planner.spots import spots_at
 from dromic.planner.steps import Step, Task
 from dromic.schools.school import School
@@ -109,7 +109,6 @@ def planned_events(
     chosen: Sequence[State],
     passages: Sequence[Passage],
     seam: Passage | None,
-    priced: Sequence[tuple[Alternative, ...]],
 ) -> tuple[PlannedEvent, ...]:
     """Return an event for every moment, rests and ties included."""
     step_at = {step.moment.index: index for index, step in enumerate(task.steps)}
@@ -149,7 +148,6 @@ def planned_events(
                 legato=_legato(step, state, chosen[index - 1]),
                 loads=way.loads if way is not None else Loads(),
                 mutes=mutes_at(state, model.instrument.strings, *_sounded_before(task, chosen, index, model)),
-                alternatives=priced[index],
                 strokes=_strokes(model.school_of(step), state),
                 held=held,
                 spots=spots_at(way, model.stroke_parts(step, pick_index(state, model)) if state.sounded else {}),
