@@ -111,3 +111,15 @@ def test_files(tmp_path: Path) -> None:
     assert document.text == GOOD
     assert document.path == path
     assert not document.changed
+
+
+def test_a_refusal_ends_the_waiting_for_prices() -> None:
+    document = Document()
+    document.start("| 6:5/4 6:7 5:5 5:7 |\n")
+    document.planned(plan_riff(document.reading.riff, document.wishes.request()), pricing=True)
+    told: list[Change] = []
+    document.listen(told.append)
+    document.failed(NoPlanError("no hand reaches that"))
+    assert not document.pricing
+    assert told == [Change.PLAN, Change.TEXT]
+    assert document.plan is not None

@@ -294,6 +294,10 @@ class Document:
     def failed(self, error: DromicError) -> None:
         """Take the planner's refusal; the last plan stays on the chart."""
         self.error = error
+        if self.pricing:
+            # The prices of the last plan were given up for a riff that has none.
+            self.pricing = False
+            self._tell(Change.PLAN)
         self._tell(Change.TEXT)
 
     def choose(self, step: int | None) -> None:
