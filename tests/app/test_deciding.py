@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app.compare_table import COLUMNS, FIRST_FIGURE
 from dromic.app.comparing import RANK, SCHOOL
-from dromic.app.document import Change, Document
+from dromic.app.document import Change, Document, Prices
 from dromic.app.history import History
 from dromic.app.menus import STAGES
 from dromic.app.theme import DARK, LIGHT
@@ -337,26 +337,30 @@ TestWorking = Working.TestCase
 
 def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
     page = window.plan_page
-    seen: list[tuple[bool, int, bool]] = []
+    seen: list[tuple[Prices, int, bool]] = []
 
     def words() -> str:
         return " ".join(label.text() for label in page.reasons.findChildren(QLabel))
 
     def note(change: Change) -> None:
         if change is Change.PLAN and window.document.plan is not None:
-            seen.append((window.document.pricing, len(page.reasons.offers()), "being priced" in words()))
+            seen.append((window.document.prices, len(page.reasons.offers()), "being priced" in words()))
 
     window.show_stage(STAGES.index("Plan"))
     window.document.listen(note)
     window.document.start("| " + "6:5/8 6:7 5:5 5:7 4:5 4:7 5:7 5:5 |\n| " * 24 + "6:5/1 |\n")
     qtbot.waitUntil(lambda: len(seen) == 2, timeout=60_000)
     wait()
-    assert [pricing for pricing, *_ in seen] == [True, False]
+    assert [prices for prices, *_ in seen] == [Prices.COMING, Prices.KNOWN]
     assert seen[0][1:] == (0, True)
     assert seen[1][1] > 0
     page.chart.setFocus()
     qtbot.keyClick(page.chart, Qt.Key.Key_1)
-    qtbot.waitUntil(lambda: window.document.pricing, timeout=60_000)
+    qtbot.waitUntil(lambda: window.document.prices is Prices.COMING, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_Escape)
-    assert not window.document.pricing
+    assert window.document.prices is Prices.GIVEN_UP
     assert not window.planner.working
+    assert "F5 prices them" in words()
+    qtbot.keyClick(window, Qt.Key.Key_F5)
+    qtbot.waitUntil(lambda: window.document.prices is Prices.KNOWN, timeout=60_000)
+    assert page.reasons.offers()

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from dromic.app.document import STARTER, Change, Document, Wishes
+from dromic.app.document import STARTER, Change, Document, Prices, Wishes
 from dromic.errors import NoPlanError, RiffError
 from dromic.planner.planning import plan_riff
 
@@ -116,10 +116,10 @@ def test_files(tmp_path: Path) -> None:
 def test_a_refusal_ends_the_waiting_for_prices() -> None:
     document = Document()
     document.start("| 6:5/4 6:7 5:5 5:7 |\n")
-    document.planned(plan_riff(document.reading.riff, document.wishes.request()), pricing=True)
+    document.planned(plan_riff(document.reading.riff, document.wishes.request()), Prices.COMING)
     told: list[Change] = []
     document.listen(told.append)
     document.failed(NoPlanError("no hand reaches that"))
-    assert not document.pricing
+    assert document.prices is Prices.GIVEN_UP
     assert told == [Change.PLAN, Change.TEXT]
     assert document.plan is not None

@@ -51,6 +51,14 @@ class Change(Enum):
 Listener = Callable[[Change], None]
 
 
+class Prices(Enum):
+    """What has become of the prices of the other ways: known, on their way, or given up by the player."""
+
+    KNOWN = auto()
+    COMING = auto()
+    GIVEN_UP = auto()
+
+
 @dataclass(frozen=True)
 class Wishes:
     """How the riff is to be planned.
@@ -111,8 +119,8 @@ class Document:
     """One riff, its wishes and its plan.
 
     `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
-    is no plan. `chosen` is the step that reasons are shown for; `pricing` tells that the plan's prices are still
-    to come.
+    is no plan. `chosen` is the step that reasons are shown for; `prices` tells what has become of the prices
+    of the other ways.
     """
 
     text: str = ""
@@ -122,7 +130,7 @@ class Document:
     wishes: Wishes = field(default_factory=Wishes)
     plan: Plan | None = None
     chosen: int | None = None
-    pricing: bool = False
+    prices: Prices = Prices.KNOWN
     history: History[Snapshot] = field(default_factory=History)
     _saved: str = ""
     _listeners: list[Listener] = field(default_factory=list)
@@ -230,13 +238,13 @@ class Document:
     def start(self, text: str, *, path: Path | None = None, wishes: Wishes | None = None) -> None:
         """Begin with another riff, forgetting the last one and its plan."""
         self.path, self._saved = path, text
-        self.text, self.reading, self.error, self.plan, self.chosen, self.pricing = (
+        self.text, self.reading, self.error, self.plan, self.chosen, self.prices = (
             "",
             None,
             None,
             None,
             None,
-            False,
+            Prices.KNOWN,
         )
         old = self.wishes
         self.wishes = wishes or Wishes(old.school, old.objective, old.hands, own=old.own)
@@ -282,9 +290,9 @@ class Document:
             self.wishes = wishes
             self._tell(Change.WISHES)
 
-    def planned(self, plan: Plan, *, pricing: bool = False) -> None:
+    def planned(self, plan: Plan, prices: Prices = Prices.KNOWN) -> None:
         """Take the planner's answer; the chosen note stays chosen while the riff has it."""
-        self.plan, self.pricing = plan, pricing
+        self.plan, self.prices = plan, prices
         if not isinstance(self.error, RiffError):
             self.error = None
         if self.chosen is None or self.chosen >= len(plan.task.steps):
@@ -294,9 +302,9 @@ class Document:
     def failed(self, error: DromicError) -> None:
         """Take the planner's refusal; the last plan stays on the chart."""
         self.error = error
-        if self.pricing:
+        if self.prices is Prices.COMING:
             # The prices of the last plan were given up for a riff that has none.
-            self.pricing = False
+            self.prices = Prices.GIVEN_UP
             self._tell(Change.PLAN)
         self._tell(Change.TEXT)
 

@@ -14,7 +14,7 @@ from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music import editing
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
-from dromic.music.rhythm import NoteValue
+from dromic.music.rhythm import NoteValue, parse_value
 from dromic.music.riff import Event, Mark, Note, Place, Riff, Stroke
 
 BASES = (1, 2, 4, 8, 16, 32)
@@ -236,7 +236,21 @@ class Entry:
 
     def triplet(self) -> None:
         """Make the duration one of a triplet, or a plain one again."""
-        self._lasting(replace(self.value, tuplet=0 if self.value.tuplet else 3, dots=0))
+        self.tuplet(0 if self.value.tuplet else 3)
+
+    def tuplet(self, count: int) -> None:
+        """Make the duration one of `count` in a tuplet; 0 or 1 for a plain one.
+
+        Raises
+        ------
+        RiffError
+            For a count that is no tuplet.
+        """
+        wanted = "" if count < 2 else f"q{count}"
+        value = parse_value(f"{self.value.base}{wanted}")
+        if value is None:
+            raise RiffError(f"{count} is no tuplet; 2, 3, 4, 5, 6, 7 and 9 are")
+        self._lasting(value)
 
     def _lasting(self, value: NoteValue) -> None:
         self.value = value

@@ -8,8 +8,8 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from dromic.app.chart.view import ChartView
-from dromic.app.document import Change, Document
-from dromic.app.reasons_panel import ReasonsPanel
+from dromic.app.document import Change, Document, Prices
+from dromic.app.reasons_panel import PRICES_WORDS, ReasonsPanel
 from dromic.app.theme import Theme
 from dromic.app.transport import Transport
 from dromic.app.wishes_bar import WishesBar
@@ -70,8 +70,8 @@ class PlanPage(QWidget):
         offers = self.reasons.offers()
         if number <= len(offers):
             self._decide(offers[number - 1])
-        elif self._document.pricing:
-            self.told.emit("The other ways are being priced; a moment")
+        elif self._document.prices is not Prices.KNOWN:
+            self.told.emit(PRICES_WORDS[self._document.prices])
 
     def _decide(self, other: Alternative) -> None:
         self._try(lambda step: self._document.decide(step, other))
@@ -102,7 +102,7 @@ class PlanPage(QWidget):
             self.chart.set_tempo(document.tempo)
         if change in (Change.PLAN, Change.CHOICE):
             self.chart.set_choice(document.chosen)
-            self.reasons.show_step(document.plan, document.chosen, pricing=document.pricing)
+            self.reasons.show_step(document.plan, document.chosen, document.prices)
         if change in (Change.PLAN, Change.TEXT, Change.WISHES):
             self._refresh_message()
 

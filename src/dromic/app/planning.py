@@ -12,7 +12,7 @@ from threading import Event
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Change, Document, Prices
 from dromic.errors import DromicError, NoPlanError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
@@ -142,8 +142,8 @@ class Planner(QObject):
     def cancel(self) -> None:
         """Give up the plan under way, or its prices; the last one stays."""
         self._drop()
-        if self._document.pricing and self._document.plan is not None:
-            self._document.planned(self._document.plan)
+        if self._document.prices is Prices.COMING and self._document.plan is not None:
+            self._document.planned(self._document.plan, Prices.GIVEN_UP)
 
     def _drop(self) -> None:
         self._pause.stop()
@@ -162,7 +162,7 @@ class Planner(QObject):
         if answer.number != self._number:
             return
         if answer.pricing and isinstance(answer.outcome, Plan):
-            self._document.planned(answer.outcome, pricing=True)
+            self._document.planned(answer.outcome, Prices.COMING)
             return
         self._job = None
         if isinstance(answer.outcome, Plan):

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from dromic.app.document import Prices
 from dromic.app.theme import HOT_FROM, Theme
 from dromic.hands.picking import PICK
 from dromic.music.riff import stroke_words
@@ -26,6 +27,10 @@ PANEL_WIDTH = 330
 KEYED = 9
 _HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both hands at once"}
 _SMALLEST_EFFORT = 0.005
+PRICES_WORDS = {
+    Prices.COMING: "The other ways are being priced…",
+    Prices.GIVEN_UP: "The other ways were not priced, as it was given up; F5 prices them.",
+}
 
 
 class LoadMeter(QWidget):
@@ -107,19 +112,19 @@ class ReasonsPanel(QScrollArea):
         self._plan: Plan | None = None
         self._model: Model | None = None
         self._step: int | None = None
-        self._pricing = False
+        self._prices = Prices.KNOWN
         self.show_step(None, None)
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self._theme = theme
-        self.show_step(self._plan, self._step)
+        self.show_step(self._plan, self._step, self._prices)
 
-    def show_step(self, plan: Plan | None, step: int | None, *, pricing: bool = False) -> None:
-        """Show why a step is played as it is; `pricing` while the other ways are still being priced."""
+    def show_step(self, plan: Plan | None, step: int | None, prices: Prices = Prices.KNOWN) -> None:
+        """Show why a step is played as it is, and what else could be done."""
         if plan is not None and (plan is not self._plan or self._model is None):
             self._model = model_of(plan)
-        self._plan, self._step, self._pricing = plan, step, pricing
+        self._plan, self._step, self._prices = plan, step, prices
         page = QWidget()
         self._rows = QVBoxLayout(page)
         self._rows.setContentsMargins(4, 0, 10, 8)
@@ -194,9 +199,9 @@ class ReasonsPanel(QScrollArea):
 
     def _others(self, others: tuple[Alternative, ...]) -> None:
         if not others:
-            if self._pricing:
+            if self._prices is not Prices.KNOWN:
                 self._line("What else could be done", "section")
-                self._line("The other ways are being priced…", "quiet")
+                self._line(PRICES_WORDS[self._prices], "quiet")
             return
         self._pair("What else could be done", "effort   ceiling", "section")
         for number, other in enumerate(others, start=1):

@@ -49,7 +49,7 @@ KEYS = (
     ("arrows", "to another note, to another string"),
     ("r", "a rest"),
     ("/ and 1 2 4 8 6 3", "whole, half … sixteenth, 32nd"),
-    (".  T", "dotted, triplet"),
+    (".  T, q and 2 to 9", "dotted, triplet, another tuplet (q5: five)"),
     ("m > h p s b R", "palm mute, accent, hammer-on, pull-off, slide, bend, release"),
     ("x v l g t k z", "dead, vibrato, let ring, grace, tie, rake, staccato"),
     ("d u, Alt+1 to 4", "lock a down or up, a finger"),
@@ -88,7 +88,7 @@ class RiffBoard(QAbstractScrollArea):
         self.sheet = Sheet()
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
         self._typed = -1e9
-        self._slash = False
+        self._before = ""
         self.runs_on = False
         self._long = ""
         document.listen(self._heard)
@@ -225,7 +225,7 @@ class RiffBoard(QAbstractScrollArea):
             self.do(lambda: entry.turn(across[key]))
         else:
             return False
-        self._typed, self._slash = -1e9, False
+        self._typed, self._before = -1e9, ""
         self._after_move()
         return True
 
@@ -261,17 +261,20 @@ class RiffBoard(QAbstractScrollArea):
         entry, text = self.entry, event.text()
         if event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier) or not text:
             return False
-        slash, self._slash = self._slash, False
+        before, self._before = self._before, ""
         if text.isdecimal() and text.isascii():
-            if slash:
-                if text in _BASE_KEYS:
-                    self.do(lambda: entry.last(_BASE_KEYS[text]))
+            if before == "/" and text in _BASE_KEYS:
+                self.do(lambda: entry.last(_BASE_KEYS[text]))
+            elif before == "q":
+                self.do(lambda: entry.tuplet(int(text)))
+            if before:
                 return True
             self._digit(int(text))
             return True
         self._typed = -1e9
-        if text == "/":
-            self._slash = True
+        if text in ("/", "q"):
+            # The digit that follows is a duration or a tuplet.
+            self._before = text
             return True
         plain: dict[str, Callable[[], object]] = {
             "r": entry.rest,

@@ -254,7 +254,7 @@ def _bars_of(events: Iterable[Event], lengths: Callable[[int], tuple[Fraction, M
             # A tuplet is not cut: what is left of the bar stays silent.
             if room == full:
                 raise RiffError(f"a note of {event.quarters} quarter notes does not fit into a bar of {full}")
-            own += _filled(own, room)
+            own += filled_up(own, room)
             waiting.insert(0, event)
             room = Fraction(0)
         else:
@@ -267,7 +267,7 @@ def _bars_of(events: Iterable[Event], lengths: Callable[[int], tuple[Fraction, M
             full, meter = lengths(len(bars))
             room = full
     if own:
-        _closed(bars, own + _filled(own, room), meter)
+        _closed(bars, own + filled_up(own, room), meter)
     return bars
 
 
@@ -276,8 +276,8 @@ def _binary(length: Fraction) -> bool:
     return 16 % length.denominator == 0
 
 
-def _filled(own: Sequence[Event], room: Fraction) -> list[Event]:
-    """What fills a bar: rests of the last tuplet as far as they are needed, then plain ones."""
+def filled_up(own: Sequence[Event], room: Fraction) -> list[Event]:
+    """Return what fills a bar: rests of the last tuplet as far as they are needed, then plain ones."""
     last = next((event.value for event in reversed(own) if event.value.tuplet), None)
     found: list[Event] = []
     while not _binary(room):

@@ -9,16 +9,19 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
 from dromic.app.chart import painting, painting_hands
+from dromic.app.chart.hints import hint, label_hint
 from dromic.app.chart.layout import MARGIN, PLAIN_VIEW, ChartLayout, View, default_zoom
 from dromic.app.chart.painting import Scene
 from dromic.app.chart.painting_hands import GUTTER
 from dromic.app.chart.tiles import Tiles
 from dromic.app.theme import Theme
+from dromic.planner.model import Model
 from dromic.planner.plan import Plan
-from dromic.planner.reasons import what_words
+from dromic.planner.reasons import model_of, what_words
 
 LEAST_ZOOM, MOST_ZOOM = 8.0, 1200.0
 ZOOM_STEP = 1.25
+DRAG_LEAST = 12.0
 _EMPTY = "Write a riff on the first page, and its plan appears here."
 
 
@@ -55,12 +58,14 @@ class ChartView(QAbstractScrollArea):
         self.setMinimumSize(420, 320)
         self._theme = theme
         self._plan: Plan | None = None
+        self._model: Model | None = None
         self._layout: ChartLayout | None = None
         self._zoom = 120.0
         self._choice: int | None = None
         self._view = PLAIN_VIEW
         self._range: tuple[int, int] | None = None
         self._anchor = 0
+        self._pressed: QPointF | None = None
         self._tiles = Tiles()
         self._playhead: float | None = None
 
@@ -83,7 +88,7 @@ class ChartView(QAbstractScrollArea):
     def set_plan(self, plan: Plan | None) -> None:
         """Show another plan; the zoom stays while the riff does."""
         new_riff = plan is not None and (self._plan is None or self._plan.riff.phrases != plan.riff.phrases)
-        self._plan = plan
+        self._plan, self._model = plan, None
         self._view = replace(self._view, hurry=1.0)
         if plan is not None and new_riff:
             self._zoom = default_zoom(plan)
@@ -251,6 +256,23 @@ class ChartView(QAbstractScrollArea):
             else:
                 self._select(None)
                 self._choose(step)
+            self._pressed = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Select from where the mouse was pressed; at the edges the chart moves on."""
+        if event is None or self._pressed is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if abs(event.position().x() - self._pressed.x()) < DRAG_LEAST and self._range is None:
+            return
+        inside = min(max(event.position().x(), GUTTER), self.viewport_width - 1.0)
+        step = self.step_at(QPointF(inside, event.position().y()))
+        if step is not None:
+            self._extend(step)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """The range stands."""
+        self._pressed = None
+        super().mouseReleaseEvent(event)
 
     @property
     def selection(self) -> tuple[int, int] | None:
@@ -321,19 +343,16 @@ class ChartView(QAbstractScrollArea):
     def viewportEvent(self, event: QEvent | None) -> bool:
         """Tell what a note is while the pointer rests on it."""
         if event is not None and event.type() is QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            step = self.step_at(QPointF(event.pos()))
-            if step is not None and self._plan is not None:
-                QToolTip.showText(event.globalPos(), self._hint(self._plan, step), self)
+            QToolTip.showText(event.globalPos(), self.hint_at(QPointF(event.pos())), self)
             return True
         return super().viewportEvent(event)
 
-    def _hint(self, plan: Plan, step: int) -> str:
-        here, state = plan.task.steps[step], plan.states[step]
-        loads = self._layout.columns[step].loads if self._layout is not None else plan.event_of_step(step).loads
-        numbers = f"load: pick {loads.pick:.2f}, fretting hand {loads.fret:.2f}"
-        both = f", both {loads.sync:.2f}" if loads.sync else ""
-        event = plan.event_of_step(step)
-        spots = f"\n{'; '.join(event.spots)}" if event.spots else ""
-        care = [f"string {mute.string}: {mute.by}" for mute in event.mutes if mute.doubtful]
-        mutes = f"\nmute with care: {', '.join(care)}" if care else ""
-        return f"{here.moment.place_words}\n{what_words(here, state)}\n{numbers}{both}{spots}{mutes}"
+    def hint_at(self, place: QPointF) -> str:
+        """What is told at a place of the viewport."""
+        if self._layout is None or self._plan is None or not self._layout.columns:
+            return ""
+        if place.x() < GUTTER:
+            return label_hint(self._layout, place.y())
+        if self._model is None:
+            self._model = model_of(self._plan)
+        return hint(self._layout, self._model, place.x() - GUTTER + self._scrolled, place.y())

@@ -1,0 +1,104 @@
+"""A range of a plan as a riff of its own: in its place in the bar, everything decided as it was planned."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from fractions import Fraction
+from itertools import groupby
+
+from dromic.music.editing import filled_up
+from dromic.music.rhythm import Meter
+from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
+from dromic.music.timeline import Moment
+from dromic.planner.plan import Plan, State
+from dromic.practice.ladder import Range, place_words
+
+_FROM_BEFORE = frozenset({*LEGATO_MARKS, Mark.TIE, Mark.RELEASE})
+
+
+def excerpt(plan: Plan, chosen: Range) -> Riff:
+    """Return a range of a plan as a riff: bars filled with rests, strokes, fingers and hand locked.
+
+    Parameters
+    ----------
+    plan : Plan
+    chosen : Range
+
+    Returns
+    -------
+    Riff
+        Repeats are played out, so that each time round keeps its own strokes.
+    """
+    first, last = (plan.task.steps[step].moment.index for step in (chosen.first, chosen.last))
+    moments = [event.moment for event in plan.events]
+    while last + 1 < len(moments) and (moments[last + 1].tied or moments[last].event.grace):
+        last += 1
+    begin = next((at + 1 for at in range(first, -1, -1) if moments[at].bar != moments[first].bar), 0)
+    end = next((at for at in range(last, len(moments)) if moments[at].bar != moments[last].bar), len(moments))
+    inside = [
+        (moment, _sounded(plan, moment.index, starts=moment.index == first))
+        if first <= moment.index <= last
+        else (moment, Event(moment.event.value))
+        for moment in moments[begin:end]
+        if first <= moment.index <= last or not moment.event.grace
+    ]
+    meter = moments[first].meter
+    bars = tuple(_bars(inside, meter))
+    pickup = bars[0].quarters if moments[first].bar == 0 else Fraction(0)
+    return replace(
+        plan.riff,
+        title=f"{plan.riff.title or 'Drill'}: {place_words(plan, chosen)}",
+        section="drill",
+        tempo=plan.tempo,
+        meter=meter,
+        pickup=pickup,
+        comments=(),
+        tail=(),
+        phrases=(Phrase(bars),),
+    )
+
+
+def _bars(events: Iterable[tuple[Moment, Event]], meter: Meter) -> Iterable[Bar]:
+    """Bars of the metre; one that is short, as the last after a pickup may be, is filled with rests."""
+    for number, group in groupby(events, key=lambda one: one[0].bar):
+        rows = list(group)
+        own, current = [event for _, event in rows], rows[0][0].meter
+        missing = current.bar - sum((event.quarters for event in own), Fraction(0))
+        if missing > 0 and number:
+            own += filled_up(own, missing)
+        yield Bar(tuple(own), meter=current if current != meter else None)
+        meter = current
+
+
+def _sounded(plan: Plan, index: int, *, starts: bool) -> Event:
+    """An event inside the range, as it was planned."""
+    planned = plan.events[index]
+    event = planned.moment.event
+    if planned.step is not None:
+        event = _decided(event, plan.states[planned.step], plan)
+    # What leads into the first note from before is not there any more.
+    return replace(event, marks=event.marks - _FROM_BEFORE) if starts else event
+
+
+def _decided(event: Event, state: State, plan: Plan) -> Event:
+    """An event with everything locked that was planned for it."""
+    stroke = state.stroke if state.sounded else None
+    if len(event.notes) == 1 and len(state.notes) == 1:
+        string, fret, finger = state.notes[0]
+        note = Note(Place(string, fret), event.notes[0].marks)
+        return replace(event, notes=(note,), locks=Locks(stroke, finger or None, state.position))
+    shape = {
+        plan.instrument.pitch(Place(string, fret)): (string, fret, finger) for string, fret, finger in state.notes
+    }
+    notes = []
+    for note in event.notes:
+        what = note.what
+        pitch = plan.instrument.pitch(what) if isinstance(what, Place) else what.midi
+        if pitch not in shape:
+            # Two notes of one pitch: their places are written, and stay as they are.
+            notes.append(replace(note, locks=NO_LOCKS))
+            continue
+        string, fret, finger = shape[pitch]
+        notes.append(Note(Place(string, fret), note.marks, Locks(finger=finger or None)))
+    return replace(event, notes=tuple(notes), locks=Locks(stroke))
