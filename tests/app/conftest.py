@@ -1,6 +1,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from pathlib import Path
 
 import pytest
 from pytestqt.qtbot import QtBot
@@ -10,8 +11,9 @@ from dromic.app.window import MainWindow
 
 
 @pytest.fixture
-def window(qtbot: QtBot) -> Iterator[MainWindow]:
-    """The real window with the demo, planned and shown."""
+def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[MainWindow]:
+    """The real window with the demo, planned and shown; its settings are its own."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     load_fonts()
     made = open_window(demo=True)
     qtbot.addWidget(made, before_close_func=settle)

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton
+from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
 from dromic.app.compare_table import COLUMNS, FIRST_FIGURE
@@ -333,6 +333,44 @@ Working.TestCase.settings = settings(
     max_examples=15, stateful_step_count=12, deadline=None, suppress_health_check=list(HealthCheck)
 )
 TestWorking = Working.TestCase
+
+
+# Frets in fours, a bar in eights; the cursor goes to the next string between fours.
+EIGHT_BARS = ("5355", "5357", "8755", "5357", "5355", "8785", "7578", "5755") * 2
+
+
+def test_an_eight_bar_riff_from_paper_to_a_decision(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    """The whole job by keys alone, counted: enter, find the worst spot, try two other ways, take one."""
+    keys = 0
+
+    def press(widget: QWidget, key: Qt.Key, modifier: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        nonlocal keys
+        qtbot.keyClick(widget, key, modifier)
+        keys += 1
+
+    press(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    board = window.riff_page.board
+    press(board, Qt.Key.Key_Semicolon)
+    for number, four in enumerate(EIGHT_BARS):
+        if number:
+            press(board, Qt.Key.Key_Down if number % 4 else Qt.Key.Key_Up)
+        for digit in four:
+            press(board, Qt.Key(Qt.Key.Key_0 + int(digit)))
+    assert len([event for event in window.document.reading.riff.written_events() if event.notes]) == 64
+    wait()
+    press(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+    chart, document = window.plan_page.chart, window.document
+    worst, first = document.plan.limits[0], document.plan
+    assert document.plan.event_of_step(document.chosen) is document.plan.events[worst.end]
+    press(chart, Qt.Key.Key_1)
+    wait()
+    assert document.plan.states != first.states
+    press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    wait()
+    press(chart, Qt.Key.Key_2)
+    wait()
+    assert "!" in document.text or "@" in document.text or "^" in document.text
+    assert keys <= 90
 
 
 def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:

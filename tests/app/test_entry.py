@@ -114,6 +114,25 @@ def test_pitches_marks_locks_and_durations(board: Callable[[str], str]) -> None:
     assert board("bb").startswith("| C4.>!u/8 6:0.b2/4.")
 
 
+def test_tuplets_of_any_count(window: MainWindow, board: Callable[[str], str]) -> None:
+    assert board("⇥/6q5").endswith("6:0/8 6:0 6:0 6:0 6:0 6:0 6:0 6:0 |")
+    assert board("5→3→5→3→5→q1/8").endswith("| 6:5/16q5 6:3 6:5 6:3 6:5 r/8 r r/2 |")
+    before = board("⇤")
+    assert board("q8") == before
+    assert "8 is no tuplet" in window.statusBar().currentMessage()
+    assert window.document.history.undo_words is not None
+
+
+def test_a_duration_for_everything_selected(window: MainWindow, qtbot: QtBot, board: Callable[[str], str]) -> None:
+    for _ in range(4):
+        qtbot.keyClick(window.riff_page.board, Qt.Key.Key_Right, SHIFT)
+    assert board("q5") == "| 6:0/8q5 6:0 6:0 6:0 6:0 6:0/8 6:0 6:0 r |"
+    assert board("/6") == "| 6:0/16q5 6:0 6:0 6:0 6:0 6:0/8 6:0 6:0 r r/4 |"
+    window.document.undo()
+    window.document.undo()
+    assert bars(window) == "| 6:0/8 6:0 6:0 6:0 6:0 6:0 6:0 6:0 |"
+
+
 def test_appending_beyond_the_end_makes_bars(board: Callable[[str], str]) -> None:
     found = board("⇥7 ")
     assert found == "| 6:0/8 6:0 6:0 6:0 6:0 6:0 6:0 6:0 | | 6:7 6:7 r/4 r/2 |"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -19,7 +20,7 @@ from dromic.app.settings import (
     load_settings,
     save_settings,
 )
-from dromic.app.theme import DARK
+from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
@@ -134,6 +135,57 @@ def test_saving_and_closing_leave_nothing_behind(opened: MainWindow, tmp_path: P
     settle(opened)
     opened.close()
     assert not list((tmp_path / "unsaved").glob("*.json"))
+
+
+def test_settings_are_in_force_at_once_and_kept(opened: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
+    qtbot.keyClick(opened, Qt.Key.Key_Comma, Qt.KeyboardModifier.ControlModifier)
+    dialog, page = opened.settings_dialog, opened.plan_page
+    dialog.choices["theme"].setCurrentIndex(1)
+    assert opened.theme is DARK
+    dialog.choices["chart_size"].setCurrentIndex(2)
+    dialog.choices["thick_on_top"].setCurrentIndex(1)
+    assert not page.chart.thick_on_top
+    for name in ("left_handed", "mutes", "click", "count_in", "around"):
+        dialog.boxes[name].setChecked(True)
+    assert not page.chart.view_settings.nut_below
+    assert page.chart.view_settings.mutes
+    assert page.transport.click.isChecked()
+    assert page.transport.loop.isChecked()
+    dialog.choices["school"].setCurrentIndex(dialog.choices["school"].findData("economy"))
+    again = Store(tmp_path / "settings.json", tmp_path / "unsaved").settings
+    assert again == opened.store.settings
+    assert (again.theme, again.chart_size, again.left_handed, again.school) == ("dark", 1.5, True, "economy")
+    settle(opened)
+    dialog.reject()
+    qtbot.keyClick(opened, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    assert opened.document.wishes.school == "economy"
+    opened.show_settings()
+    dialog = opened.settings_dialog
+    qtbot.mouseClick(dialog.usual, Qt.MouseButton.LeftButton)
+    assert opened.store.settings == replace(Settings(), recent=again.recent, welcomed=again.welcomed)
+    assert not dialog.boxes["left_handed"].isChecked()
+    assert opened.theme is LIGHT
+
+
+def test_recent_files_are_forgotten_and_first_steps_come_back(
+    opened: MainWindow, tmp_path: Path, qtbot: QtBot
+) -> None:
+    file = tmp_path / "one.riff"
+    file.write_text("| 6:0/1 |\n")
+    opened.open_file(file)
+    opened.remember(welcomed=True)
+    opened.show_settings()
+    dialog = opened.settings_dialog
+    qtbot.mouseClick(dialog.forget, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(dialog.welcome, Qt.MouseButton.LeftButton)
+    assert opened.recent_files() == []
+    assert opened.riff_page.welcome.isVisibleTo(opened.riff_page)
+    assert not dialog.forget.isEnabled()
+
+
+def test_the_transport_remembers_how_it_plays(opened: MainWindow, tmp_path: Path) -> None:
+    opened.plan_page.transport.count_in.click()
+    assert Store(tmp_path / "settings.json", tmp_path / "unsaved").settings.count_in
 
 
 def test_own_hands_are_remembered(opened: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:

@@ -335,15 +335,6 @@ def test_a_defect_is_told_once_and_the_window_stays(
     assert window.isVisible()
 
 
-def test_hovering_tells_what_a_note_is(window: MainWindow) -> None:
-    chart = window.plan_page.chart
-    assert chart.step_at(QPointF(10, 100)) is None
-    step = chart.step_at(QPointF(GUTTER + 200, 100))
-    hint = chart._hint(window.document.plan, step)
-    assert hint.startswith("bar ")
-    assert "load: pick" in hint
-
-
 def test_dragging_the_tempo_moves_the_loads_at_once(window: MainWindow, wait: Wait) -> None:
     chart = window.plan_page.chart
     before = chart.chart_layout.largest_load

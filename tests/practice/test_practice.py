@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 import pytest
 from hypothesis import given, settings
@@ -120,7 +121,7 @@ def test_rungs_climb_to_the_goal_in_even_steps(start: int, rise: int, step: int)
         assert rise / step > MOST_RUNGS - 2
         return
     assert rungs[-1] == start + rise
-    assert all(0 < after - before <= step for before, after in zip(rungs, rungs[1:], strict=False))
+    assert all(0 < after - before <= step for before, after in pairwise(rungs))
 
 
 @pytest.mark.parametrize(

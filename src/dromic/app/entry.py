@@ -255,7 +255,8 @@ class Entry:
     def _lasting(self, value: NoteValue) -> None:
         self.value = value
         if self.here is not None:
-            self._change(lambda event: replace(event, value=value), "changing a duration")
+            riff = editing.change_all(self.riff, self.selected, lambda event: replace(event, value=value))
+            self.document.edit(riff, "changing a duration")
 
     def mark(self, mark: Mark) -> None:
         """Put a mark on what is selected, or take it off."""

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QMenu
 from dromic.app.chart.view import ZOOM_STEP
 from dromic.app.keys_dialog import KeysDialog, action_rows
 from dromic.app.riff_board import KEYS
+from dromic.app.settings import SIZES
 
 if TYPE_CHECKING:
     from dromic.app.window import MainWindow
@@ -23,6 +24,7 @@ _CHART_KEYS = (
     ("1 to 9", "lock the first to the ninth alternative of the note"),
     ("K, Backspace", "lock the note as it is, lift its locks"),
     ("Space", "play or stop"),
+    ("D", "drill the range, or around the note"),
     ("+, −", "zoom in, zoom out"),
     ("Ctrl+wheel", "zoom around the pointer"),
 )
@@ -46,6 +48,7 @@ class Menus:
         self._action(riff, "Go to the &error", "F8", window.go_to_error)
         self._action(riff, "Give up &planning", "Esc", window.give_up)
         self._action(riff, "Plan &again", "F5", window.planner.ask)
+        self._action(riff, "&Drill the range", "Ctrl+R", window.plan_page.drill_range)
         about = self._menu("&Help")
         self._action(about, "&Keys", "F1", self.show_keys)
         self._action(about, "&About Dromic", "", window.show_about)
@@ -59,6 +62,8 @@ class Menus:
         file.addMenu(self.recent)
         self._action(file, "&Save", "Ctrl+S", window.save)
         self._action(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
+        file.addSeparator()
+        self._action(file, "Se&ttings…", "Ctrl+,", window.show_settings)
         file.addSeparator()
         self._action(file, "&Quit", "Ctrl+Q", window.close)
 
@@ -85,11 +90,24 @@ class Menus:
         self._action(view, "Zoom &in", "Ctrl++", lambda: chart.zoom_by(ZOOM_STEP))
         self._action(view, "Zoom &out", "Ctrl+-", lambda: chart.zoom_by(1 / ZOOM_STEP))
         self._action(view, "&Fit the whole riff", "Ctrl+0", chart.fit)
-        self._action(view, "&Turn the strings over", "F6", chart.flip)
-        self._action(view, "Turn the &neck over", "Shift+F6", chart.flip_neck)
-        self._action(view, "&Muting lane", "F9", chart.toggle_mutes)
+        for title, keys, name in (
+            ("&Turn the strings over", "F6", "thick_on_top"),
+            ("Left-&handed", "Shift+F6", "left_handed"),
+            ("&Muting lane", "F9", "mutes"),
+            ("The &neck", "F10", "neck"),
+        ):
+            self._action(view, title, keys, lambda _checked=False, one=name: window.preferences.toggle(one))
+        self._action(view, "&Larger chart", "Ctrl+Shift++", lambda: self._size(1))
+        self._action(view, "S&maller chart", "Ctrl+Shift+-", lambda: self._size(-1))
         view.addSeparator()
         self._action(view, "&Light or dark", "F7", window.toggle_theme)
+
+    def _size(self, by: int) -> None:
+        """The next larger or smaller size of the chart."""
+        preferences = self._window.preferences
+        at = SIZES.index(preferences.settings.chart_size) + by
+        if 0 <= at < len(SIZES):
+            preferences.prefer(chart_size=SIZES[at])
 
     def _menu(self, title: str) -> QMenu:
         bar = self._window.menuBar()

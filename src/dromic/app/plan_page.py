@@ -5,10 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from dromic.app.chart.neck_view import HEIGHT as NECK_HEIGHT
+from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document, Prices
+from dromic.app.drill_bar import DrillBar
 from dromic.app.reasons_panel import PRICES_WORDS, ReasonsPanel
 from dromic.app.theme import Theme
 from dromic.app.transport import Transport
@@ -16,6 +20,10 @@ from dromic.app.wishes_bar import WishesBar
 from dromic.app.words import error_words
 from dromic.errors import DromicError
 from dromic.planner.plan import Alternative
+from dromic.practice.ladder import Range, around
+
+# Heights in pixels: the neck gives way where the chart would get too low.
+BARS, DRILL_HEIGHT, LEAST_CHART = 90, 78, 420
 
 
 class PlanPage(QWidget):
@@ -45,13 +53,26 @@ class PlanPage(QWidget):
         rows.addWidget(self.message)
         row = QHBoxLayout()
         row.setSpacing(12)
-        row.addWidget(self.chart, 1)
+        self.neck = NeckView(theme)
+        self._neck_wanted = True
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addWidget(self.chart, 1)
+        left.addWidget(self.neck)
+        row.addLayout(left, 1)
         row.addWidget(self.reasons)
         rows.addLayout(row, 1)
         self.transport = Transport(document, self.chart)
         self.transport.told.connect(self.told)
+        self.drill = DrillBar(document, self.transport.player)
+        self.drill.closed.connect(self._drilled)
+        rows.addWidget(self.drill)
         rows.addWidget(self.transport)
         self.chart.chosen.connect(document.choose)
+        self.chart.drill_wanted.connect(self.drill_range)
+        self.transport.drill.clicked.connect(self.drill_range)
+        self.transport.player.moved.connect(self._neck_follows)
+        self.transport.player.stopped.connect(lambda: self.neck.show_step(document.plan, document.chosen))
         self.chart.offer_wanted.connect(self._take_offer)
         self.chart.keep_wanted.connect(self.keep)
         self.chart.lift_wanted.connect(self.lift)
@@ -64,7 +85,44 @@ class PlanPage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.chart.set_theme(theme)
+        self.neck.set_theme(theme)
         self.reasons.set_theme(theme)
+
+    def want_neck(self, wanted: bool) -> None:
+        """Show the neck strip where there is room for it, or never."""
+        self._neck_wanted = wanted
+        self._fit_neck()
+
+    def _fit_neck(self) -> None:
+        size = self.neck.size_factor
+        taken = BARS + NECK_HEIGHT * size + (DRILL_HEIGHT if self.drill.isVisibleTo(self) else 0)
+        self.neck.setVisible(self._neck_wanted and self.height() - taken >= LEAST_CHART * size)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a small window the chart comes before the neck."""
+        super().resizeEvent(event)
+        self._fit_neck()
+
+    def _neck_follows(self, quarters: float) -> None:
+        """Show the note that sounds."""
+        layout, plan = self.chart.chart_layout, self._document.plan
+        if layout is not None and plan is not None and quarters >= 0:
+            self.neck.show_step(plan, layout.sounding(quarters))
+
+    def _drilled(self) -> None:
+        self._fit_neck()
+        self.chart.setFocus()
+
+    def drill_range(self) -> None:
+        """Drill the selected range, or the notes around the chosen one."""
+        plan, chosen = self._document.plan, self.chart.selection
+        if plan is None:
+            return
+        if chosen is not None:
+            self.drill.drill(Range(*chosen))
+        else:
+            self.drill.drill(around(plan, self._document.chosen or 0))
+        self._fit_neck()
 
     def _take_offer(self, number: int) -> None:
         offers = self.reasons.offers()
@@ -103,6 +161,7 @@ class PlanPage(QWidget):
         if change in (Change.PLAN, Change.CHOICE):
             self.chart.set_choice(document.chosen)
             self.reasons.show_step(document.plan, document.chosen, document.prices)
+            self.neck.show_step(document.plan, document.chosen)
         if change in (Change.PLAN, Change.TEXT, Change.WISHES):
             self._refresh_message()
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 import os
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 from typing import Any
 
@@ -18,9 +18,12 @@ from dromic.errors import RiffError
 from dromic.formats.files import write_text
 from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.hands.profile import Hands
+from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
 
 SCHEMA = 1
 MOST_RECENT = 10
+SIZES = (1.0, 1.25, 1.5, 2.0)
+_NOT_PLAIN = ("recent", "hands")
 
 
 @dataclass(frozen=True)
@@ -36,12 +39,33 @@ class Settings:
         The player's own.
     welcomed : bool
         Whether the first steps have been read.
+    thick_on_top : bool
+        Strings as they hang; else as on a page of tablature.
+    left_handed : bool
+        The neck as a left-handed player sees it.
+    neck, mutes : bool
+        Whether the neck strip and the muting lane show.
+    chart_size : float
+        Size of chart and neck, from `SIZES`.
+    click, count_in, around : bool
+        How the plan is played.
+    school : str
+        School that new riffs are planned by.
     """
 
     theme: str = "light"
     recent: tuple[str, ...] = ()
     hands: Hands | None = None
     welcomed: bool = False
+    thick_on_top: bool = True
+    left_handed: bool = False
+    neck: bool = True
+    mutes: bool = False
+    chart_size: float = 1.0
+    click: bool = False
+    count_in: bool = False
+    around: bool = False
+    school: str = DEFAULT_SCHOOL
 
     def with_recent(self, path: Path) -> Settings:
         """Return the settings with a file opened or saved last."""
@@ -75,12 +99,20 @@ def _settings(data: dict[str, Any]) -> Settings:
     if data["schema"] != SCHEMA:
         raise ValueError(data["schema"])
     hands = data.get("hands")
-    return Settings(
-        str(data.get("theme", "light")),
-        tuple(str(one) for one in data.get("recent", ()))[:MOST_RECENT],
-        None if hands is None else hands_from_data(hands),
-        bool(data.get("welcomed", False)),
+    found = Settings(
+        recent=tuple(str(one) for one in data.get("recent", ()))[:MOST_RECENT],
+        hands=None if hands is None else hands_from_data(hands),
     )
+    plain = {
+        one.name: data[one.name] for one in fields(Settings) if one.name not in _NOT_PLAIN and one.name in data
+    }
+    for name, value in plain.items():
+        if type(value) is not type(getattr(found, name)):
+            raise TypeError(name)
+    found = replace(found, **plain)
+    if found.chart_size not in SIZES or found.school not in SCHOOLS:
+        raise ValueError(found)
+    return found
 
 
 def _set_aside(path: Path) -> None:
@@ -99,13 +131,10 @@ def save_settings(settings: Settings, path: Path | None = None) -> None:
         When they cannot be written.
     """
     path = path or settings_file()
-    data = {
-        "schema": SCHEMA,
-        "theme": settings.theme,
-        "recent": list(settings.recent),
-        "hands": None if settings.hands is None else hands_as_data(settings.hands),
-        "welcomed": settings.welcomed,
-    }
+    data: dict[str, Any] = {"schema": SCHEMA}
+    data |= {one.name: getattr(settings, one.name) for one in fields(Settings)}
+    data["recent"] = list(settings.recent)
+    data["hands"] = None if settings.hands is None else hands_as_data(settings.hands)
     _write(path, json.dumps(data, indent=1, ensure_ascii=False) + "\n")
 
 
@@ -192,8 +221,8 @@ class Store:
     """
 
     def __init__(self, settings_path: Path | None = None, folder: Path | None = None) -> None:
-        self._path = settings_path
-        self.settings = load_settings(settings_path)
+        self.path = settings_path or settings_file()
+        self.settings = load_settings(self.path)
         self.recovery = Recovery(folder)
 
     def change(self, **changes: Any) -> str:
@@ -203,7 +232,7 @@ class Store:
             return ""
         self.settings = new
         try:
-            save_settings(new, self._path)
+            save_settings(new, self.path)
         except RiffError as error:
             return f"The settings will not be remembered: {error}"
         return ""

@@ -135,12 +135,15 @@ class Player(QObject):
         The sound is ready and runs.
     moved : float
         Place in quarter notes; below the start while it counts in.
+    went_round : int
+        It begins again, for the so many-th time, from 1.
     stopped : no argument
     told : str
     """
 
     started = pyqtSignal()
     moved = pyqtSignal(float)
+    went_round = pyqtSignal(int)
     stopped = pyqtSignal()
     told = pyqtSignal(str)
 
@@ -156,6 +159,7 @@ class Player(QObject):
         self._rendered: Rendered | None = None
         self._sink: Any | None = None
         self._source: _Source | None = None
+        self._rounds = 0
         self._clock = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
@@ -188,7 +192,7 @@ class Player(QObject):
             self.told.emit(f"The plan could not be sounded ({rendered.failed}); this is a defect in the program")
             self.stop()
             return
-        self._rendered = rendered
+        self._rendered, self._rounds = rendered, 0
         self._open(rendered, wanted.loop)
         self._clock.start()
         self._timer.start()
@@ -222,7 +226,13 @@ class Player(QObject):
             self.stop()
             return
         if wanted.loop and since > 0 and body > 0:
-            since %= body
+            rounds, since = divmod(since, body)
+            if rounds > self._rounds:
+                self._rounds = int(rounds)
+                self.went_round.emit(self._rounds)
+                if self._wanted is not wanted:
+                    # Whoever listens has stopped it, or plays something else.
+                    return
         self.moved.emit(wanted.extent.start + since * wanted.extent.tempo / 60.0)
 
     def stop(self) -> None:

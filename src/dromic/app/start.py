@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import sys
 import time
+from dataclasses import replace
 from importlib.resources import as_file, files
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
@@ -59,7 +60,7 @@ def open_window(*, demo: bool) -> MainWindow:
         window.open_demo(riffs[0])
         window.show_stage(STAGES.index("Plan"))
     else:
-        window.document.start(STARTER)
+        window.document.start(STARTER, wishes=replace(window.document.wishes, school=store.settings.school))
     return window
 
 

@@ -129,6 +129,8 @@ def style_sheet(theme: Theme) -> str:
     QLabel#message[good="true"] {{
         background: transparent; border-left: 4px solid {theme.calm}; color: {theme.quiet};
     }}
+    QFrame#drill {{ background: {theme.chosen}; border-radius: 6px; }}
+    QLabel#strong {{ font-size: 15px; font-weight: 600; }}
     QLabel#locked {{ color: {theme.accent}; font-size: 14px; font-weight: 600; }}
     QLabel#key {{
         color: {theme.quiet}; border: 1px solid {theme.faint}; border-radius: 3px; font-size: 12px;

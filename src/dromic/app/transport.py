@@ -34,6 +34,8 @@ class Transport(QWidget):
         self.button = QPushButton("Play")
         self.button.setFixedWidth(84)
         self.button.setToolTip("Play the riff, or the range that is selected (Space on the chart)")
+        self.drill = QPushButton("Drill…")
+        self.drill.setToolTip("Climb a ladder of tempi on the selected range, or around the chosen note (D)")
         self.loop = QCheckBox("&Round and round")
         self.click, self.count_in = QCheckBox("&Click"), QCheckBox("Count-i&n")
         self.speed = QSlider(Qt.Orientation.Horizontal)
@@ -48,7 +50,16 @@ class Transport(QWidget):
         self.state.setObjectName("quiet")
         label = QLabel("S&peed")
         label.setBuddy(self.speed)
-        for widget in (self.button, self.loop, self.click, self.count_in, label, self.speed, self.figure):
+        for widget in (
+            self.button,
+            self.drill,
+            self.loop,
+            self.click,
+            self.count_in,
+            label,
+            self.speed,
+            self.figure,
+        ):
             row.addWidget(widget)
         row.addWidget(self.state, 1)
         self.button.clicked.connect(self.toggle)

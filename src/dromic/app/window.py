@@ -32,12 +32,15 @@ from dromic.app.header import Header
 from dromic.app.menus import STAGES, Menus
 from dromic.app.plan_page import PlanPage
 from dromic.app.planning import Planner
+from dromic.app.preferences import Preferences
 from dromic.app.riff_page import RiffPage
 from dromic.app.settings import Kept, Store
+from dromic.app.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.errors import RiffError
 from dromic.formats.files import RIFF_SUFFIX
+from dromic.music.riff import Riff
 
 RAIL_WIDTH = 92
 _FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
@@ -75,9 +78,10 @@ class MainWindow(QMainWindow):
         self._build_status()
         self.menus = Menus(self)
         self.riff_page.wanted.connect(self._open_demo)
-        self.riff_page.welcome.setVisible(not self.store.settings.welcomed)
         self.riff_page.welcome.read.connect(self._welcomed)
         self.plan_page.told.connect(self._say)
+        self.plan_page.drill.told.connect(self._say)
+        self.plan_page.drill.riff_wanted.connect(self.open_drill)
         self.riff_page.board.told.connect(self._say)
         self.riff_page.setup.told.connect(self._say)
         self.compare_page.told.connect(self._say)
@@ -90,6 +94,7 @@ class MainWindow(QMainWindow):
         if self.store.settings.hands is not None:
             self.document.wishes = replace(self.document.wishes, own=self.store.settings.hands)
         self.set_theme(theme)
+        self.preferences = Preferences(self)
         self.show_stage(0)
 
     # -- parts ------------------------------------------------------------------------------------------
@@ -186,17 +191,26 @@ class MainWindow(QMainWindow):
 
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
-        self.set_theme(DARK if self._theme is LIGHT else LIGHT)
-        self._remember(theme=self._theme.name)
+        self.preferences.prefer(theme=(DARK if self._theme is LIGHT else LIGHT).name)
 
     # -- the document -------------------------------------------------------------------------------------
 
     def new(self) -> None:
         """Start a small riff of one's own."""
         if self.may_leave():
-            self.document.start(STARTER)
+            old = self.document.wishes
+            school = self.store.settings.school
+            wishes = Wishes(school, old.objective, old.hands, own=old.own)
+            self.document.start(STARTER, wishes=wishes)
             self.riff_page.show_listed(-1)
             self.show_stage(0)
+
+    def open_drill(self, riff: Riff) -> None:
+        """Open a range as a riff of its own, going round; it is not saved yet."""
+        if self.may_leave():
+            self.document.start("", wishes=replace(self.document.wishes, tempo=None, loop=True))
+            self.document.edit(riff, "taking out a drill")
+            self.riff_page.show_listed(-1)
 
     def _open_demo(self, demo: DemoRiff) -> None:
         if self.may_leave():
@@ -231,21 +245,21 @@ class MainWindow(QMainWindow):
             boxes.tell(self, "The file was not opened", error)
             return
         self.riff_page.show_listed(-1)
-        self._remember(recent=self.store.settings.with_recent(path).recent)
+        self.remember(recent=self.store.settings.with_recent(path).recent)
 
     def recent_files(self) -> list[Path]:
         """The files that were open lately; those that are gone are forgotten."""
         for name in self.store.settings.recent:
             if not Path(name).exists():
-                self._remember(recent=self.store.settings.without_recent(name).recent)
+                self.remember(recent=self.store.settings.without_recent(name).recent)
         return [Path(name) for name in self.store.settings.recent]
 
     def _welcomed(self) -> None:
         self.riff_page.welcome.hide()
-        self._remember(welcomed=True)
+        self.remember(welcomed=True)
         self.riff_page.board.setFocus()
 
-    def _remember(self, **changes: object) -> None:
+    def remember(self, **changes: object) -> None:
         """Change the settings; that they cannot be written is said once and keeps nobody from working."""
         trouble = self.store.change(**changes)
         if trouble:
@@ -299,7 +313,7 @@ class MainWindow(QMainWindow):
             boxes.tell(self, "The riff was not saved", error)
             return False
         self._say(f"Saved as {path.name}")
-        self._remember(recent=self.store.settings.with_recent(path).recent)
+        self.remember(recent=self.store.settings.with_recent(path).recent)
         self.keep_unsaved()
         return True
 
@@ -348,7 +362,7 @@ class MainWindow(QMainWindow):
         if change in (Change.FILE, Change.TEXT):
             self._keep.start()
         if change is Change.WISHES and self.document.wishes.own != self.store.settings.hands:
-            self._remember(hands=self.document.wishes.own)
+            self.remember(hands=self.document.wishes.own)
         if change in (Change.FILE, Change.TEXT, Change.RIFF):
             reading = self.document.reading
             path = self.document.path
@@ -360,6 +374,11 @@ class MainWindow(QMainWindow):
         """Show where the text cannot be read."""
         self.show_stage(0)
         self.riff_page.go_to_error()
+
+    def show_settings(self) -> None:
+        """Show the settings."""
+        self.settings_dialog = SettingsDialog(self.preferences, str(self.store.path), self)
+        self.settings_dialog.open()
 
     def show_about(self) -> None:
         """Say what this is, and how far to trust it."""

@@ -61,6 +61,8 @@ class Extent:
         Whether beats are clicked.
     count_in : bool
         Whether a bar is counted before.
+    only : tuple of float or None
+        Only notes that begin from the first to the second of these places sound; None for all.
     """
 
     start: float
@@ -68,6 +70,12 @@ class Extent:
     tempo: float
     click: bool = False
     count_in: bool = False
+    only: tuple[float, float] | None = None
+
+    def sounds(self, onset: float) -> bool:
+        """Whether a note that begins there is played."""
+        low, high = self.only or (self.start, self.end - 2e-9)
+        return low - 1e-9 <= onset <= high + 1e-9
 
     @property
     def seconds(self) -> float:
@@ -186,7 +194,7 @@ def render(plan: Plan, extent: Extent) -> Floats:
     sound = np.zeros(total + 1)
     known: dict[tuple[object, ...], Floats] = {}
     for one in soundings(plan):
-        if not extent.start - 1e-9 <= one.onset < extent.end - 1e-9:
+        if not extent.sounds(one.onset):
             continue
         start = round((lead + (one.onset - extent.start) * second + one.rolled_s) * RATE)
         length = min((one.end - one.onset) * second, LONGEST_S)

@@ -60,6 +60,22 @@ def change(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
     return _with_events(riff, at, [new(old)], removed=1)
 
 
+def change_all(riff: Riff, chosen: range, new: Callable[[Event], Event]) -> Riff:
+    """Return the riff with neighbouring events changed, all of them before anything is laid into bars anew."""
+    start = chosen.start
+    while start < chosen.stop:
+        at = where(riff, start)
+        own = [event for bar in riff.phrases[at.phrase].bars for event in bar.events]
+        first = start - first_of_phrase(riff, at.phrase)
+        count = min(chosen.stop - start, len(own) - first)
+        before = len(riff.written_events())
+        riff = _with_events(riff, at, [new(event) for event in own[first : first + count]], removed=count)
+        # What is laid anew may have more or fewer events than before, in this phrase only.
+        grown = len(riff.written_events()) - before
+        start, chosen = start + count + grown, range(chosen.start, chosen.stop + grown)
+    return riff
+
+
 def insert(riff: Riff, written: int, events: Sequence[Event]) -> Riff:
     """Return the riff with events put in before one; `written` may be one beyond the last, to append."""
     count = len(riff.written_events())

@@ -115,6 +115,17 @@ def round_of(plan: Plan, chosen: Range) -> tuple[Fraction, Fraction]:
     return start, start + (whole + whole % 2) * beat
 
 
+def around(plan: Plan, step: int) -> Range:
+    """Propose a range around a step: from the beat before its own to the end of its own."""
+    moment = plan.task.steps[step].moment
+    beat = moment.meter.beat
+    own = moment.onset - (moment.beat - 1) % beat
+    steps = [
+        number for number, other in enumerate(plan.task.steps) if own - beat <= other.moment.onset < own + beat
+    ]
+    return Range(min(steps), max(steps))
+
+
 def place_words(plan: Plan, chosen: Range) -> str:
     """A range in words."""
     first, last = (plan.task.steps[step].moment.place_words for step in (chosen.first, chosen.last))

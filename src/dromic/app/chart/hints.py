@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from dromic.app.chart.layout import PLATE_OFFSET, PLATE_WIDTH, ChartLayout, Column
+from dromic.app.chart.layout import PLATE_WIDTH, ChartLayout, Column
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import PlannedEvent
@@ -58,10 +58,10 @@ def hint(layout: ChartLayout, model: Model, x: float, y: float) -> str:
     """
     lane = lane_at(layout, y)
     column = layout.columns[layout.nearest(x)]
-    if lane == "strings":
-        # Left of a plate the pick is on its way there; the way belongs to the note that it leads to.
-        after = next((one for one in layout.columns[column.step :] if one.x + PLATE_OFFSET > x), column)
-        if x > column.plate_x + PLATE_WIDTH / 2 and after is not column:
+    if lane == "strings" and abs(x - column.plate_x) > PLATE_WIDTH / 2 + 2:
+        # Beside a plate the pick is on its way, and the way belongs to the note that it leads to.
+        after = column if x < column.plate_x else next(iter(layout.columns[column.step + 1 :]), column)
+        if after.step and after.plate_x > x:
             return _way_hint(layout, model, after)
     words: dict[str, Callable[[ChartLayout, Model, Column], str]] = {
         "ruler": _ruler_hint,

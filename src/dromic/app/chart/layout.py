@@ -28,6 +28,8 @@ STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
 LEAST_NECK_MM = 130.0
 MUTE_ROW = 9.0
+# Room for the words at the edges of the string field.
+EDGE_LABEL = 18.0
 
 
 @dataclass(frozen=True)
@@ -130,7 +132,7 @@ class ChartLayout:
         self.thick_on_top = view.thick_on_top
         top = RULER_HEIGHT + STROKES_HEIGHT
         lane = MUTE_ROW * plan.instrument.strings + GAP / 2 if view.mutes else 0.0
-        room = max(height - top - 3 * GAP - lane, 150.0)
+        room = max(height - top - 2 * GAP - 6.0 - lane, 150.0)
         load, hand = room * LOAD_SHARE, room * HAND_SHARE
         self.ruler = Band(0.0, RULER_HEIGHT)
         self.strokes = Band(RULER_HEIGHT, top)
@@ -197,7 +199,7 @@ class ChartLayout:
         share = float(across[self.plan.instrument.index(string)] / across[-1]) if len(across) > 1 else 0.5
         if not self.thick_on_top:
             share = 1.0 - share
-        edge = self.half_stroke + 6.0
+        edge = max(self.half_stroke + 6.0, EDGE_LABEL)
         return self.field.top + edge + share * (self.field.height - 2 * edge)
 
     @cached_property
@@ -221,10 +223,10 @@ class ChartLayout:
         """Top of a load's bar, cut off where the strip ends."""
         return self.load.bottom - min(load / self.load_scale, 1.0) * self.load.height
 
-    @property
+    @cached_property
     def load_scale(self) -> float:
         """Load at the top of the strip."""
-        return float(np.clip(self.largest_load * 1.08, 1.25, 2.5))
+        return min(max(self.largest_load * 1.08, 1.25), 2.5)
 
     def columns_between(self, left: float, right: float) -> tuple[Column, ...]:
         """Columns that may show between two places, with one more on either side."""
@@ -239,11 +241,17 @@ class ChartLayout:
         around = [index for index in (after - 1, after) if 0 <= index < len(self._xs)]
         return min(around, key=lambda index: abs(self._xs[index] - wanted))
 
+    def sounding(self, quarters: float) -> int:
+        """Index of the column that sounds at a time: the last one that has begun."""
+        return max(bisect_right(self._xs, self.x(quarters) + 1e-6) - 1, 0)
+
     def ticks(self, left: float, right: float) -> tuple[Tick, ...]:
         """Bar lines and beats between two places."""
         last = self.width - MARGIN + 0.5
         found = []
-        for bar in self._bars:
+        # From the bar before the first that shows; bars may lie a little before their first note.
+        first = max(bisect_left(self._bar_starts, left) - 2, 0)
+        for bar in self._bars[first:]:
             start, beat_quarters = self.x(float(bar.start - bar.inside)), float(bar.meter.beat)
             if start > min(right, last):
                 break
@@ -259,6 +267,10 @@ class ChartLayout:
         if left <= end <= right and (not found or found[-1].x < end - 1):
             found.append(Tick(end, "", bar=True))
         return tuple(found)
+
+    @cached_property
+    def _bar_starts(self) -> list[float]:
+        return [self.x(float(bar.start - bar.inside)) for bar in self._bars]
 
     @cached_property
     def phrases(self) -> tuple[tuple[float, str], ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -29,7 +30,7 @@ class Scene:
     right: float
     chosen: int | None
 
-    @property
+    @cached_property
     def columns(self) -> tuple[Column, ...]:
         """Columns that show."""
         return self.layout.columns_between(self.left, self.right)

@@ -1,4 +1,7 @@
-"""The chart in tiles: each is drawn once and kept, so that scrolling only moves pictures."""
+"""The chart in tiles: each is drawn once and kept, so that scrolling only moves pictures.
+
+Tiles beyond the edges are drawn while nothing else is to be done, so that they are there when they are needed.
+"""
 
 from __future__ import annotations
 
@@ -14,6 +17,7 @@ from dromic.app.theme import Theme
 
 TILE = 160
 MOST_TILES = 64
+TILES_AHEAD = 4
 
 
 class Tiles:
@@ -31,14 +35,27 @@ class Tiles:
     ) -> None:
         """Paint the part of the chart between two places, tile by tile."""
         for number in range(int(left // TILE), int(right // TILE) + 1):
-            tile = self._kept.get(number)
-            if tile is None or tile.devicePixelRatio() != ratio:
-                tile = self._kept[number] = _drawn(layout, theme, number, ratio)
-                while len(self._kept) > MOST_TILES:
-                    self._kept.popitem(last=False)
-            else:
-                self._kept.move_to_end(number)
-            painter.drawPixmap(QPointF(number * TILE, 0), tile)
+            painter.drawPixmap(QPointF(number * TILE, 0), self._tile(layout, theme, number, ratio))
+
+    def _tile(self, layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPixmap:
+        tile = self._kept.get(number)
+        if tile is None or tile.devicePixelRatio() != ratio:
+            tile = self._kept[number] = _drawn(layout, theme, number, ratio)
+            while len(self._kept) > MOST_TILES:
+                self._kept.popitem(last=False)
+        else:
+            self._kept.move_to_end(number)
+        return tile
+
+    def draw_ahead(self, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float) -> bool:
+        """Draw one tile that scrolling will need soon; returns whether there may be more to draw."""
+        first, last = int(left // TILE), int(right // TILE)
+        for ahead in range(1, TILES_AHEAD + 1):
+            for number in (last + ahead, first - ahead):
+                if 0 <= number * TILE < layout.width and number not in self._kept:
+                    self._tile(layout, theme, number, ratio)
+                    return True
+        return False
 
 
 def _drawn(layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPixmap:

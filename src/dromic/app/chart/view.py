@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
-from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
@@ -40,6 +41,8 @@ class ChartView(QAbstractScrollArea):
         An alternative is to be locked, by its number from 1.
     keep_wanted, lift_wanted : no argument
         The chosen note is to be locked as it is, or its locks lifted.
+    drill_wanted : no argument
+        The selected range is to be drilled.
     """
 
     chosen = pyqtSignal(int)
@@ -48,6 +51,7 @@ class ChartView(QAbstractScrollArea):
     offer_wanted = pyqtSignal(int)
     keep_wanted = pyqtSignal()
     lift_wanted = pyqtSignal()
+    drill_wanted = pyqtSignal()
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -55,7 +59,7 @@ class ChartView(QAbstractScrollArea):
         self.setAccessibleName("Movement chart")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumSize(420, 320)
+        self.setMinimumSize(420, 260)
         self._theme = theme
         self._plan: Plan | None = None
         self._model: Model | None = None
@@ -68,6 +72,11 @@ class ChartView(QAbstractScrollArea):
         self._pressed: QPointF | None = None
         self._tiles = Tiles()
         self._playhead: float | None = None
+        self._size = 1.0
+        self._ahead = QTimer(self)
+        self._ahead.setSingleShot(True)
+        self._ahead.setInterval(0)
+        self._ahead.timeout.connect(self._draw_ahead)
 
     @property
     def chart_layout(self) -> ChartLayout | None:
@@ -114,17 +123,12 @@ class ChartView(QAbstractScrollArea):
                 self._scroll_to(x - room * 0.12)
         self._repaint()
 
-    def flip(self) -> None:
-        """Turn the string field over: thick or thin string on top."""
-        self._see(thick_on_top=not self._view.thick_on_top)
-
-    def flip_neck(self) -> None:
-        """Turn the hand band over: low frets at the bottom or on top."""
-        self._see(nut_below=not self._view.nut_below)
-
-    def toggle_mutes(self) -> None:
-        """Show or hide the muting lane."""
-        self._see(mutes=not self._view.mutes)
+    def see(self, size: float, **turned: bool) -> None:
+        """Show it larger or smaller, and turned as the player wants it (fields of `View`)."""
+        if size != self._size:
+            self._size = size
+            self._arrange()
+        self._see(**turned)
 
     def set_tempo(self, tempo: float) -> None:
         """Show the loads that the plan would have at a tempo."""
@@ -160,9 +164,9 @@ class ChartView(QAbstractScrollArea):
 
     @property
     def viewport_width(self) -> int:
-        """Width of what shows, the labels included."""
+        """Width of what shows, the labels included, in the chart's own pixels."""
         port = self.viewport()
-        return port.width() if port is not None else 0
+        return round(port.width() / self._size) if port is not None else 0
 
     @property
     def _scrolled(self) -> int:
@@ -186,10 +190,10 @@ class ChartView(QAbstractScrollArea):
         self._layout = None
         self._tiles.clear()
         if self._plan is not None:
-            height = port.height() - 12
+            height = port.height() / self._size - 12
             self._layout = ChartLayout(self._plan, self._zoom, height, self._view)
-            bar.setRange(0, max(0, round(self._layout.width - port.width() + GUTTER)))
-            bar.setPageStep(max(port.width() - GUTTER, 1))
+            bar.setRange(0, max(0, round(self._layout.width - self.viewport_width + GUTTER)))
+            bar.setPageStep(max(self.viewport_width - GUTTER, 1))
             bar.setSingleStep(40)
         else:
             bar.setRange(0, 0)
@@ -206,9 +210,10 @@ class ChartView(QAbstractScrollArea):
 
     def step_at(self, place: QPointF) -> int | None:
         """Return the note nearest to a place of the viewport, or None left of the chart."""
-        if self._layout is None or place.x() < GUTTER:
+        x = place.x() / self._size - GUTTER
+        if self._layout is None or x < 0:
             return None
-        return self._layout.columns[self._layout.nearest(place.x() - GUTTER + self._scrolled)].step
+        return self._layout.columns[self._layout.nearest(x + self._scrolled)].step
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Lay out again at the new size."""
@@ -223,7 +228,8 @@ class ChartView(QAbstractScrollArea):
         painter = QPainter(port)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         try:
-            self._paint(painter, port.rect())
+            painter.scale(self._size, self._size)
+            self._paint(painter, QRect(0, 0, self.viewport_width, math.ceil(port.height() / self._size)))
         finally:
             # A painter that is left open takes the whole window down with it.
             painter.end()
@@ -241,11 +247,24 @@ class ChartView(QAbstractScrollArea):
         painting.paint_range(scene, self._range)
         painting.paint_choice(scene)
         right = min(left + rect.width() - GUTTER, self._layout.width)
-        self._tiles.paint(painter, self._layout, self._theme, left, right, self.devicePixelRatioF())
+        self._tiles.paint(painter, self._layout, self._theme, left, right, self._ratio)
+        self._ahead.start()
         painting.paint_phrases(scene)
         painting.paint_playhead(scene, self._playhead)
         painter.restore()
         painting_hands.paint_gutter(scene, rect.height())
+
+    @property
+    def _ratio(self) -> float:
+        """Device pixels for one of the chart's own."""
+        return self.devicePixelRatioF() * self._size
+
+    def _draw_ahead(self) -> None:
+        if self._layout is None:
+            return
+        right = self._scrolled + self.viewport_width - GUTTER
+        if self._tiles.draw_ahead(self._layout, self._theme, self._scrolled, right, self._ratio):
+            self._ahead.start()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Choose the note that was clicked; with Shift, select up to it."""
@@ -264,7 +283,7 @@ class ChartView(QAbstractScrollArea):
             return
         if abs(event.position().x() - self._pressed.x()) < DRAG_LEAST and self._range is None:
             return
-        inside = min(max(event.position().x(), GUTTER), self.viewport_width - 1.0)
+        inside = min(max(event.position().x(), GUTTER * self._size), self.viewport_width * self._size - 1.0)
         step = self.step_at(QPointF(inside, event.position().y()))
         if step is not None:
             self._extend(step)
@@ -284,6 +303,10 @@ class ChartView(QAbstractScrollArea):
         self._anchor = self._anchor if self._range is not None else (self._choice or 0)
         self._select((min(self._anchor, step), max(self._anchor, step)))
         self._choose(step)
+
+    def select(self, first: int, last: int) -> None:
+        """Select a range of steps."""
+        self._select((first, last))
 
     def _select(self, chosen: tuple[int, int] | None) -> None:
         if chosen != self._range:
@@ -314,6 +337,8 @@ class ChartView(QAbstractScrollArea):
             self.offer_wanted.emit(key - Qt.Key.Key_0)
         elif key is Qt.Key.Key_Space:
             self.play_wanted.emit()
+        elif key is Qt.Key.Key_D:
+            self.drill_wanted.emit()
         elif key is Qt.Key.Key_K:
             self.keep_wanted.emit()
         elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
@@ -331,7 +356,7 @@ class ChartView(QAbstractScrollArea):
             return
         turn = event.angleDelta().y() or event.angleDelta().x()
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.zoom_by(ZOOM_STEP ** (turn / 120), event.position().x())
+            self.zoom_by(ZOOM_STEP ** (turn / 120), event.position().x() / self._size)
         else:
             self._scroll_to(self._scrolled - turn)
         event.accept()
@@ -351,8 +376,9 @@ class ChartView(QAbstractScrollArea):
         """What is told at a place of the viewport."""
         if self._layout is None or self._plan is None or not self._layout.columns:
             return ""
-        if place.x() < GUTTER:
-            return label_hint(self._layout, place.y())
+        x, y = place.x() / self._size - GUTTER, place.y() / self._size
+        if x < 0:
+            return label_hint(self._layout, y)
         if self._model is None:
             self._model = model_of(self._plan)
-        return hint(self._layout, self._model, place.x() - GUTTER + self._scrolled, place.y())
+        return hint(self._layout, self._model, x + self._scrolled, y)
