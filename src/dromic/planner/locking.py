@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from dromic.errors import NoPlanError
 from dromic.music import editing
-from dromic.music.riff import Event, Locks, Mark, Place, Riff, Stroke
+from dromic.music.riff import NO_LOCKS, Bar, Event, Locks, Mark, Note, Place, Riff, Stroke
 from dromic.planner.plan import Alternative, Plan
 
 
@@ -122,3 +122,57 @@ def _slurred(plan: Plan, step: int, written: int) -> Riff:
     events = plan.riff.written_events()
     freed = editing.set_locks(plan.riff, written, replace(events[written].locks, stroke=None))
     return freed if mark in events[written].marks else editing.toggle_mark(freed, written, mark)
+
+
+def decided(plan: Plan, step: int) -> Event:
+    """Return the event of a step with everything locked that was planned for it: places, fingers, hand, stroke."""
+    event, state = plan.task.steps[step].moment.event, plan.states[step]
+    stroke = state.stroke if state.sounded else None
+    if len(event.notes) == 1 and len(state.notes) == 1:
+        string, fret, finger = state.notes[0]
+        note = Note(Place(string, fret), event.notes[0].marks)
+        return replace(event, notes=(note,), locks=Locks(stroke, finger or None, state.position))
+    shape = {
+        plan.instrument.pitch(Place(string, fret)): (string, fret, finger) for string, fret, finger in state.notes
+    }
+    notes = []
+    for note in event.notes:
+        what = note.what
+        pitch = plan.instrument.pitch(what) if isinstance(what, Place) else what.midi
+        if pitch not in shape:
+            # Two notes of one pitch: their places are written, and stay as they are.
+            notes.append(replace(note, locks=NO_LOCKS))
+            continue
+        string, fret, finger = shape[pitch]
+        notes.append(Note(Place(string, fret), note.marks, Locks(finger=finger or None)))
+    return replace(event, notes=tuple(notes), locks=Locks(stroke))
+
+
+def decided_riff(plan: Plan) -> Riff:
+    """Return the plan's riff with everything locked as it is planned; a repeated phrase as in its first round.
+
+    Parameters
+    ----------
+    plan : Plan
+    """
+    events: dict[int, Event] = {}
+    for step, one in enumerate(plan.task.steps):
+        events.setdefault(one.moment.written, decided(plan, step))
+    written = -1
+
+    def bar_of(bar: Bar) -> Bar:
+        nonlocal written
+        own = []
+        for event in bar.events:
+            written += 1
+            found = events.get(written, event)
+            if Mark.TIE in event.marks and own_before:
+                # What is tied goes on at the place of the note it is tied to.
+                found = replace(event, notes=tuple(replace(note, locks=NO_LOCKS) for note in own_before[-1].notes))
+            own_before.append(found)
+            own.append(found)
+        return replace(bar, events=tuple(own))
+
+    own_before: list[Event] = []
+    phrases = tuple(replace(phrase, bars=tuple(bar_of(bar) for bar in phrase.bars)) for phrase in plan.riff.phrases)
+    return replace(plan.riff, phrases=phrases)

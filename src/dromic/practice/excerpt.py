@@ -9,9 +9,10 @@ from itertools import groupby
 
 from dromic.music.editing import filled_up
 from dromic.music.rhythm import Meter
-from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
+from dromic.music.riff import LEGATO_MARKS, Bar, Event, Mark, Phrase, Riff
 from dromic.music.timeline import Moment
-from dromic.planner.plan import Plan, State
+from dromic.planner.locking import decided
+from dromic.planner.plan import Plan
 from dromic.practice.ladder import Range, place_words
 
 _FROM_BEFORE = frozenset({*LEGATO_MARKS, Mark.TIE, Mark.RELEASE})
@@ -76,29 +77,6 @@ def _sounded(plan: Plan, index: int, *, starts: bool) -> Event:
     planned = plan.events[index]
     event = planned.moment.event
     if planned.step is not None:
-        event = _decided(event, plan.states[planned.step], plan)
+        event = decided(plan, planned.step)
     # What leads into the first note from before is not there any more.
     return replace(event, marks=event.marks - _FROM_BEFORE) if starts else event
-
-
-def _decided(event: Event, state: State, plan: Plan) -> Event:
-    """An event with everything locked that was planned for it."""
-    stroke = state.stroke if state.sounded else None
-    if len(event.notes) == 1 and len(state.notes) == 1:
-        string, fret, finger = state.notes[0]
-        note = Note(Place(string, fret), event.notes[0].marks)
-        return replace(event, notes=(note,), locks=Locks(stroke, finger or None, state.position))
-    shape = {
-        plan.instrument.pitch(Place(string, fret)): (string, fret, finger) for string, fret, finger in state.notes
-    }
-    notes = []
-    for note in event.notes:
-        what = note.what
-        pitch = plan.instrument.pitch(what) if isinstance(what, Place) else what.midi
-        if pitch not in shape:
-            # Two notes of one pitch: their places are written, and stay as they are.
-            notes.append(replace(note, locks=NO_LOCKS))
-            continue
-        string, fret, finger = shape[pitch]
-        notes.append(Note(Place(string, fret), note.marks, Locks(finger=finger or None)))
-    return replace(event, notes=tuple(notes), locks=Locks(stroke))
