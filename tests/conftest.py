@@ -3,7 +3,7 @@
 import os
 import tempfile
 
-from hypothesis import HealthCheck, settings
+from hypothesis import HealthCheck, Phase, settings
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 # No test reads or writes what the player of this machine has.
@@ -14,4 +14,8 @@ for _name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
 settings.register_profile(
     "dromic", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True, print_blob=True
 )
-settings.load_profile("dromic")
+# For work on a test: nothing is made smaller, so that a failure shows at once.
+settings.register_profile(
+    "quick", settings.get_profile("dromic"), phases=[Phase.explicit, Phase.reuse, Phase.generate]
+)
+settings.load_profile(os.environ.get("DROMIC_HYPOTHESIS", "dromic"))

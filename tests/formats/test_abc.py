@@ -128,7 +128,7 @@ def test_repeats_and_endings() -> None:
     assert bars("A4|B4:|c4:|", meter="2/4").count("x2") == 2
     assert bars("A4||B4:|", meter="2/4") == "[A] | A4/2 | [B] | B4 | x2"
     assert bars("|:A4::B4:|", meter="2/4").count("x2") == 2
-    assert bars("|:A4::|", meter="2/4").endswith("x2")
+    assert bars("|:A4::|", meter="2/4").endswith("x3")
 
 
 def test_pickup_joins_the_short_last_bar() -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from dromic.formats.abc_fields import Key, read_abc_meter, read_key, read_length
-from dromic.formats.assembly import RawBar, Remarks, phrase_name, sounding, value_of
+from dromic.formats.assembly import RawBar, Remarks, phrase_name, snapped, sounding, value_of
 from dromic.formats.repeats import MarkedBar
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue
@@ -372,7 +372,7 @@ class BodyReader:
             rolled = self._rolled(proto)
             if rolled:
                 return rolled
-        return sounding(event, proto.length)
+        return sounding(event, snapped(proto.length))
 
     def _rolled(self, proto: _Proto) -> list[Event]:
         """A roll: the note struck again after a cut from above, and after a tap from below where it is long."""

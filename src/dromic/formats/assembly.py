@@ -20,6 +20,7 @@ from dromic.music.rhythm import NOTE_BASES, Meter, NoteValue
 from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Phrase, Riff
 
 _TUPLETS = (3, 5, 6, 7, 9, 2, 4, 10, 11, 12, 13, 14, 15)
+TOLERANCE = Fraction(1, 24)
 _LASTING = frozenset({Mark.PALM_MUTE, Mark.LET_RING, Mark.VIBRATO})
 
 
@@ -32,10 +33,20 @@ class Brought:
     riff : Riff
     remarks : tuple of str
         What was inferred, changed or left out, a sentence each.
+    tags : tuple of int
+        For every written event the number that its reader gave it (see `Tagged`); -1 for none.
     """
 
     riff: Riff
     remarks: tuple[str, ...] = ()
+    tags: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True)
+class Tagged(Event):
+    """An event that remembers where in the file it comes from, through everything that is done to it here."""
+
+    tag: int = -1
 
 
 @dataclass(frozen=True)
@@ -88,10 +99,11 @@ class Remarks:
 
 @dataclass
 class RawBar:
-    """A bar as a file has it; its events may fill it or not."""
+    """A bar as a file has it; its events may fill it or not. `leads` where the file says that it is a pickup."""
 
     events: list[Event] = field(default_factory=list)
     meter: Meter = field(default_factory=Meter)
+    leads: bool = False
 
     @property
     def quarters(self) -> Fraction:
@@ -165,6 +177,25 @@ def values_of(length: Fraction) -> tuple[NoteValue, ...]:
     raise RiffError(f"a length of {length} quarter notes cannot be written with note values")
 
 
+def snapped(length: Fraction) -> Fraction:
+    """The nearest length that values can have: files round what their divisions cannot say.
+
+    Examples
+    --------
+    >>> snapped(Fraction(5, 4)), snapped(Fraction(333, 1000))
+    (Fraction(5, 4), Fraction(1, 3))
+    """
+    try:
+        values_of(length)
+    except RiffError:
+        for parts in (48, 64, 80):
+            near = Fraction(round(length * parts), parts)
+            if near and abs(near - length) <= TOLERANCE and near in _values():
+                return near
+        return max(Fraction(round(length * 16), 16), Fraction(1, 16))
+    return length
+
+
 def sounding(event: Event, length: Fraction) -> list[Event]:
     """An event of a length, tied where it takes several values; a grace note stays one."""
     if event.grace:
@@ -209,7 +240,9 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
         kept = _written_out(kept, remarks)
     _fill(kept, remarks)
     _without_loose_ends(kept)
-    return Brought(_normal(_riff(head, kept)), remarks.told())
+    riff = _riff(head, kept)
+    tags = tuple(getattr(event, "tag", -1) for event in riff.written_events())
+    return Brought(_normal(riff), remarks.told(), tags)
 
 
 def _without_loose_ends(phrases: list[RawPhrase]) -> None:
@@ -253,7 +286,7 @@ def _same(before: Event, event: Event) -> bool:
 
 def _pickup(phrases: Sequence[RawPhrase]) -> Fraction:
     first = phrases[0].bars[0]
-    alone = len(phrases) == 1 and len(phrases[0].bars) == 1
+    alone = len(phrases) == 1 and len(phrases[0].bars) == 1 and not first.leads
     return first.quarters if first.quarters < first.meter.bar and not alone else Fraction(0)
 
 
@@ -278,8 +311,7 @@ def _joins(phrases: Sequence[RawPhrase]) -> bool:
                 return False
         if phrase.times > 1 and at_pickup != began:
             return False
-    # A metre that changes inside a repeat has to go back at its start, which riff text cannot say.
-    return all(phrase.times == 1 or len({bar.meter for bar in phrase.bars}) == 1 for phrase in phrases)
+    return True
 
 
 def _written_out(phrases: Sequence[RawPhrase], remarks: Remarks) -> list[RawPhrase]:
@@ -380,7 +412,7 @@ def _normal(riff: Riff) -> Riff:
 
 def clean_title(words: str) -> str:
     """A title as riff text takes it: one line, no leading sign, not too long."""
-    return " ".join(words.replace("#", "♯").split())[:120].strip()
+    return " ".join(words.split())[:120].strip()
 
 
 def phrase_name(words: str) -> str | None:

@@ -45,19 +45,19 @@ class _Section:
     rounds: int = 1
 
 
-def phrases_of(bars: Sequence[MarkedBar], remarks: Remarks) -> list[RawPhrase]:
+def phrases_of(bars: Sequence[MarkedBar], remarks: Remarks, *, letters: bool = True) -> list[RawPhrase]:
     """Make phrases of bars with repeat signs; endings are written out round by round.
-
-    Where the file names no phrase, they are called A, B and so on.
 
     Parameters
     ----------
     bars : sequence of MarkedBar
     remarks : Remarks
+    letters : bool
+        Whether phrases are called A, B and so on where the file names none.
     """
     found: list[RawPhrase] = []
     sections = _sections(bars)
-    if len(sections) > 1 and not any(marked.name for marked in bars):
+    if letters and len(sections) > 1 and not any(marked.name for marked in bars):
         for number, section in enumerate(sections):
             first = (section.common or section.endings[0][1])[0]
             first.name = _letter(number)
@@ -132,7 +132,7 @@ def _cut(bars: Sequence[MarkedBar], times: int, round_number: int = 1) -> list[R
         if marked.name is not None or not pieces:
             name = marked.name and (f"{marked.name} {round_number}" if round_number > 1 else marked.name)
             pieces.append(RawPhrase(name=name))
-        copied = RawBar(list(marked.bar.events), marked.bar.meter)
+        copied = RawBar(list(marked.bar.events), marked.bar.meter, marked.bar.leads)
         pieces[-1].bars.append(copied)
     if len(pieces) == 1:
         pieces[0].times = times

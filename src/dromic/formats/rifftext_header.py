@@ -146,6 +146,21 @@ _READERS: dict[str, Callable[[str], Any]] = {
     "section": _text,
 }
 HEADER_KEYS = tuple(_READERS)
+
+
+def read_header_value(name: str, value: str) -> Any:
+    """Read the value of a header line.
+
+    Raises
+    ------
+    RiffError
+        For an unknown name or a value that cannot be read.
+    """
+    if name not in _READERS or not value:
+        raise RiffError(f"found the header '{name}', expected one of {', '.join(HEADER_KEYS)}")
+    return _READERS[name](value)
+
+
 LINE = re.compile(r"\s*([A-Za-z][A-Za-z_-]*)\s*:\s*(.*?)\s*")
 
 

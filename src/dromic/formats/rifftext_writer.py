@@ -44,8 +44,9 @@ def write_riff_text(riff: Riff) -> str:
     return "\n".join(lines) + "\n"
 
 
-def _header(riff: Riff) -> list[str]:
-    fields = [
+def header_fields(riff: Riff) -> list[tuple[str, str]]:
+    """Names and values of the header lines, in order; a value that need not be written is empty."""
+    return [
         ("title", riff.title),
         ("section", riff.section),
         ("instrument", riff.instrument),
@@ -61,8 +62,11 @@ def _header(riff: Riff) -> list[str]:
         ("gain", riff.gain if riff.gain != "clean" else ""),
         ("key", riff.key),
     ]
+
+
+def _header(riff: Riff) -> list[str]:
     comments = [f"# {text}".rstrip() for text in riff.comments]
-    return comments + [f"{key}: {value}" for key, value in fields if value]
+    return comments + [f"{key}: {value}" for key, value in header_fields(riff) if value]
 
 
 def _number(value: float) -> str:

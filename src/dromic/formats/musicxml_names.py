@@ -1,0 +1,16 @@
+"""MusicXML, the names: what marks, strokes and values are called there, for reader and writer alike."""
+
+from __future__ import annotations
+
+from dromic.music.riff import Mark, Stroke
+
+TYPES = {1: "whole", 2: "half", 4: "quarter", 8: "eighth", 16: "16th", 32: "32nd", 64: "64th"}
+BASES = {name: base for base, name in TYPES.items()}
+PLUCKS = {Stroke.INDEX: "i", Stroke.MIDDLE: "m", Stroke.RING: "a", Stroke.LITTLE: "c"}
+BOWS = {Stroke.DOWN: "down-bow", Stroke.UP: "up-bow"}
+ARTICULATIONS = {Mark.ACCENT: "accent", Mark.STACCATO: "staccato"}
+# Said with <other-technical>, as MusicXML has no word for it.
+RAKE, TOGETHER, POSITION = "rake", "together", "position"
+# Header fields of a riff that MusicXML has no place for, in <miscellaneous>.
+FIELD = "dromic-"
+COMMENT = "# "

@@ -1,0 +1,399 @@
+"""MusicXML 4.0, the reader: parts and voices to choose from, each as a riff.
+
+Music is read with lxml straight into our own model: strings, frets and fingers of every note of a chord, plucking
+fingers, strokes, legato, bends, mutes, tuplets, ties, repeats and endings, tuning, capo, tempo and swing.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+
+from lxml import etree
+
+from dromic.errors import RiffError
+from dromic.formats.assembly import (
+    TOLERANCE,
+    Brought,
+    Part,
+    RawBar,
+    Remarks,
+    Source,
+    Tagged,
+    assembled,
+    clean_title,
+    counted,
+    phrase_name,
+    snapped,
+    sounding,
+    values_of,
+)
+from dromic.formats.musicxml_head import read_head
+from dromic.formats.musicxml_names import BASES, COMMENT
+from dromic.formats.musicxml_note import note_of
+from dromic.formats.musicxml_tree import Score
+from dromic.formats.repeats import MarkedBar, phrases_of
+from dromic.instrument.instrument import Instrument
+from dromic.instrument.presets import instrument_for
+from dromic.music.rhythm import Meter, NoteValue, tuplet_time
+from dromic.music.riff import Event, Mark, Note, Riff
+
+Element = etree._Element
+MOST_MEASURES = 20_000
+GRACE = NoteValue(16)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A voice of a part: its element, its name, and which staff and voice."""
+
+    part: Element
+    number: int
+    name: str
+    staff: str
+    voice: str
+    notes: int
+    fretted: int
+
+
+def musicxml_source(score: Score) -> Source:
+    """Find what can be chosen in a score.
+
+    Parameters
+    ----------
+    score : Score
+
+    Raises
+    ------
+    RiffError
+        When it holds no notes.
+    """
+    choices = list(_choices(score.root))
+    if not choices:
+        raise RiffError("there are no notes in this score")
+    several = Counter(choice.number for choice in choices)
+    parts = tuple(
+        Part(
+            choice.name + (f", voice {choice.voice}" if several[choice.number] > 1 else ""),
+            counted(choice.notes, "note") + (", with frets" if choice.fretted else ""),
+        )
+        for choice in choices
+    )
+    likely = max(range(len(choices)), key=lambda number: (choices[number].fretted, choices[number].notes, -number))
+    return Source(parts, lambda number: Reader(score, choices[number]).read(), likely)
+
+
+def choices_of(score: Score) -> list[Choice]:
+    """The voices of a score, in the order of `musicxml_source`."""
+    return list(_choices(score.root))
+
+
+def _choices(root: Element) -> Iterator[Choice]:
+    names = {
+        one.get("id", ""): (one.findtext("part-name") or "").strip()
+        for one in root.iterfind("part-list/score-part")
+    }
+    for number, part in enumerate(root.findall("part"), start=1):
+        notes: Counter[tuple[str, str]] = Counter()
+        fretted: Counter[tuple[str, str]] = Counter()
+        for note in part.iterfind("measure/note"):
+            if note.find("pitch") is None or note.find("cue") is not None:
+                continue
+            key = (_text(note, "staff") or "1", _text(note, "voice") or "1")
+            notes[key] += 1
+            fretted[key] += note.find("notations/technical/fret") is not None
+        name = clean_title(names.get(part.get("id", ""), "")) or f"Part {number}"
+        for staff, voice in sorted(notes):
+            key = (staff, voice)
+            yield Choice(part, number, name, staff, voice, notes[key], fretted[key])
+
+
+def _text(element: Element, path: str) -> str:
+    return (element.findtext(path) or "").strip()
+
+
+def whole_number(text: str | None, default: int = 0) -> int:
+    """A number as files have it, or a default."""
+    try:
+        return int(float(text or ""))
+    except (ValueError, OverflowError):
+        return default
+
+
+@dataclass
+class _Open:
+    """An event whose chord may still grow."""
+
+    elements: list[Element]
+    length: Fraction
+    value: NoteValue | None
+    notes: list[Note] = field(default_factory=list)
+    event: Event = field(default_factory=lambda: Event(GRACE))
+
+
+class Reader:
+    """Reads one voice of one part.
+
+    Parameters
+    ----------
+    score : Score
+    choice : Choice
+    """
+
+    def __init__(self, score: Score, choice: Choice) -> None:
+        self._score, self._choice = score, choice
+        self._remarks = Remarks()
+        self._divisions = 1
+        self._meter = Meter()
+        self._bars: list[MarkedBar] = []
+        self._transpose = 0
+        self._comments: dict[int, list[str]] = {}
+        self.elements: list[list[Element]] = []
+        self._palm = False
+
+    def read(self) -> Brought:
+        """Read it.
+
+        Raises
+        ------
+        RiffError
+        """
+        head, ours = read_head(self._score.root, self._choice.part, self._choice.name, self._remarks)
+        instrument = instrument_for(head)
+        measures = self._choice.part.findall("measure")
+        if len(measures) > MOST_MEASURES:
+            raise RiffError(f"this part has {len(measures)} bars, and a riff at most {MOST_MEASURES}")
+        marked = MarkedBar(RawBar())
+        for measure in measures:
+            marked = self._measure(measure, marked, instrument)
+        phrases = phrases_of(self._bars, self._remarks, letters=not ours)
+        brought = assembled(head, phrases, self._remarks)
+        return replace(brought, riff=self._with_comments(brought.riff))
+
+    def _with_comments(self, riff: Riff) -> Riff:
+        """Comments back at their bars, where no repeat was written out."""
+        written = [bar for phrase in riff.phrases for bar in phrase.bars]
+        if not self._comments or len(written) != len(self._bars):
+            return riff
+        number = -1
+        phrases = []
+        for phrase in riff.phrases:
+            bars = []
+            for bar in phrase.bars:
+                number += 1
+                own = self._comments.get(number, [])
+                lead = tuple(text[1:] for text in own if text.startswith("^"))
+                end = "; ".join(text for text in own if not text.startswith("^"))
+                bars.append(replace(bar, lead=lead, comment=end))
+            phrases.append(replace(phrase, bars=tuple(bars)))
+        return replace(riff, phrases=tuple(phrases))
+
+    # -- measures ---------------------------------------------------------------------------------------------
+
+    def _measure(self, measure: Element, marked: MarkedBar, instrument: Instrument) -> MarkedBar:
+        at = Fraction(0)
+        written = end = Fraction(0)
+        events: list[Event] = []
+        now: _Open | None = None
+        double = False
+        rounds = 0
+
+        def close() -> None:
+            nonlocal now
+            if now is not None:
+                events.extend(self._closed(now))
+                now = None
+
+        for child in measure:
+            tag = child.tag
+            if tag == "attributes":
+                self._attributes(child)
+            elif tag == "backup":
+                at -= self._duration(child)
+            elif tag == "forward":
+                at += self._duration(child)
+            elif tag == "direction":
+                self._direction(child, marked)
+            elif tag == "sound":
+                self._sound(child)
+            elif tag == "barline":
+                rounds_here, double_here = self._barline(child, marked)
+                rounds, double = max(rounds, rounds_here), double or double_here
+            elif tag == "note":
+                length = self._duration(child)
+                mine = self._mine(child)
+                if child.find("chord") is not None:
+                    if mine and now is not None:
+                        self._join(now, child, instrument)
+                    continue
+                if mine:
+                    close()
+                    if at - written > TOLERANCE:
+                        events.extend(Event(value) for value in values_of(snapped(at - written)))
+                        written = at
+                    now = self._opened(child, length, instrument)
+                    written += now.length
+                at += length
+            end = max(end, at)
+        close()
+        if events and end - written > TOLERANCE:
+            # Another voice goes on while this one is silent.
+            events.extend(Event(value) for value in values_of(snapped(end - written)))
+        marked.bar = RawBar(events, self._meter, measure.get("implicit") == "yes")
+        if not events:
+            # Another voice's bar: this one is silent.
+            marked.bar.events = [Event(value) for value in values_of(self._meter.bar)]
+        marked.rounds, marked.double = rounds, double
+        self._bars.append(marked)
+        return MarkedBar(RawBar())
+
+    def _mine(self, note: Element) -> bool:
+        if note.find("cue") is not None:
+            return False
+        staff, voice = _text(note, "staff") or "1", _text(note, "voice") or "1"
+        return staff == self._choice.staff and voice == self._choice.voice
+
+    def _duration(self, element: Element) -> Fraction:
+        text = _text(element, "duration")
+        try:
+            return min(max(Fraction(text), Fraction(0)), Fraction(10**6)) / self._divisions if text else Fraction(0)
+        except (ValueError, ZeroDivisionError):
+            return Fraction(0)
+
+    def _attributes(self, element: Element) -> None:
+        divisions = whole_number(element.findtext("divisions"))
+        if divisions > 0:
+            self._divisions = divisions
+        time = element.find("time")
+        if time is not None:
+            self._meter = self._time(time)
+        transpose = element.find("transpose")
+        if transpose is not None:
+            octaves = whole_number(transpose.findtext("octave-change"))
+            self._transpose = whole_number(transpose.findtext("chromatic")) + 12 * octaves
+
+    def _time(self, time: Element) -> Meter:
+        pairs = list(zip(time.findall("beats"), time.findall("beat-type"), strict=False))
+        lengths = []
+        for beats, unit in pairs:
+            counts = [whole_number(one) for one in (beats.text or "").split("+")]
+            lengths.append((sum(counts), whole_number(unit.text)))
+        good = [(count, unit) for count, unit in lengths if 1 <= count <= 32 and unit in (1, 2, 4, 8, 16, 32)]
+        if len(good) == 1:
+            return Meter(*good[0])
+        if good:
+            finest = max(unit for _, unit in good)
+            return Meter(min(sum(count * finest // unit for count, unit in good), 32), finest)
+        self._remarks.add("a metre that is not understood is left out")
+        return self._meter
+
+    def _direction(self, element: Element, marked: MarkedBar) -> None:
+        for rehearsal in element.iterfind("direction-type/rehearsal"):
+            marked.name = phrase_name(rehearsal.text or "") or marked.name
+        for words in element.iterfind("direction-type/words"):
+            text = words.text or ""
+            if text.startswith(COMMENT):
+                self._comments.setdefault(len(self._bars), []).append(text[len(COMMENT) :])
+        for sound in element.iterfind("sound"):
+            self._sound(sound)
+
+    def _sound(self, sound: Element) -> None:
+        for mute in sound.iterfind("play/mute"):
+            # Holds for the notes that follow, until it is taken back.
+            self._palm = (mute.text or "") == "palm"
+
+    def _barline(self, element: Element, marked: MarkedBar) -> tuple[int, bool]:
+        rounds, double = 0, False
+        repeat = element.find("repeat")
+        if repeat is not None and repeat.get("direction") == "forward":
+            marked.begins = True
+        elif repeat is not None:
+            rounds = max(whole_number(repeat.get("times"), 2), 2)
+        ending = element.find("ending")
+        if ending is not None and ending.get("type") == "start":
+            numbers = [whole_number(one) for one in ending.get("number", "").replace(" ", ",").split(",")]
+            marked.ending = tuple(sorted({number for number in numbers if 1 <= number <= 99})) or (1,)
+        if ending is not None and ending.get("type") in ("stop", "discontinue"):
+            double = True
+        return rounds, double
+
+    # -- notes ------------------------------------------------------------------------------------------------
+
+    def _opened(self, element: Element, length: Fraction, instrument: Instrument) -> _Open:
+        value = _value(element)
+        if value is None or (length and abs(value.quarters - length) > TOLERANCE):
+            value, exact = None, snapped(length)
+        else:
+            exact = value.quarters
+        if element.find("grace") is not None:
+            exact = Fraction(0)
+        opened = _Open([element], exact, value)
+        found = note_of(element, instrument, self._transpose, self._remarks, palm=self._palm)
+        if found is not None:
+            opened.notes.append(found.note)
+            opened.event = replace(opened.event, marks=found.marks, locks=found.locks)
+        return opened
+
+    def _join(self, opened: _Open, element: Element, instrument: Instrument) -> None:
+        found = note_of(element, instrument, self._transpose, self._remarks, palm=self._palm)
+        if found is None:
+            return
+        if len(opened.notes) == 1:
+            # What a single note's event carries is the first note's own as soon as there are more.
+            first = opened.notes[0]
+            own = replace(opened.event.locks, stroke=None, position=None)
+            opened.notes[0] = replace(first, marks=opened.event.marks, locks=own)
+            opened.event = replace(opened.event, locks=replace(opened.event.locks, finger=None))
+        elif not opened.notes:
+            opened.event = replace(opened.event, locks=replace(found.locks, finger=None))
+        own = replace(found.locks, stroke=None, position=None)
+        opened.notes.append(replace(found.note, marks=found.marks, locks=own))
+        opened.elements.append(element)
+
+    def _closed(self, opened: _Open) -> list[Event]:
+        self.elements.append(opened.elements)
+        tag = len(self.elements) - 1
+        notes, marks = _without_doubles(opened.notes), opened.event.marks
+        if len(notes) > 1:
+            common = frozenset.intersection(*(note.marks for note in notes))
+            marks = common
+            notes = [replace(note, marks=note.marks - common) for note in notes]
+        elif notes and len(opened.notes) > 1:
+            marks = notes[0].marks
+            notes = [replace(notes[0], marks=frozenset())]
+        event = Tagged(opened.value or GRACE, tuple(notes), marks, opened.event.locks, tag=tag)
+        if Mark.GRACE in marks and notes:
+            return [event]
+        if not opened.length:
+            return []
+        if opened.value is not None:
+            return [event]
+        return sounding(event, opened.length)
+
+
+def _without_doubles(notes: list[Note]) -> list[Note]:
+    """Each place or pitch once."""
+    found: dict[str, Note] = {}
+    for note in notes:
+        found.setdefault(str(note.what), note)
+    return list(found.values())
+
+
+def _value(element: Element) -> NoteValue | None:
+    """The written value of a note, or None where it is not written or not one of ours."""
+    base = BASES.get(_text(element, "type"))
+    dots = len(element.findall("dot"))
+    if base is None or dots > 2:
+        return None
+    modification = element.find("time-modification")
+    if modification is None:
+        return NoteValue(base, dots)
+    actual = whole_number(modification.findtext("actual-notes"))
+    normal = whole_number(modification.findtext("normal-notes"))
+    if actual == normal:
+        return NoteValue(base, dots)
+    if not 2 <= actual <= 15 or actual == 8 or normal != tuplet_time(actual):
+        return None
+    return NoteValue(base, dots, actual)

@@ -1,0 +1,297 @@
+"""MusicXML in and out: round trips, the official schema, and independent readers."""
+
+from __future__ import annotations
+
+import io
+import warnings
+import zipfile
+from dataclasses import replace
+from functools import cache
+from importlib.util import find_spec
+from pathlib import Path
+
+import pytest
+import xmlschema
+from hypothesis import assume, given, settings
+
+from dromic.errors import RiffError
+from dromic.formats.musicxml_reader import musicxml_source
+from dromic.formats.musicxml_tree import open_score, pack
+from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.instrument.presets import instrument_for
+from dromic.music.riff import Bar, Event, Locks, Mark, Note, Place, Riff
+from tests.helpers import riff
+from tests.strategies import riffs
+
+
+@cache
+def schema() -> xmlschema.XMLSchema:
+    """The official XSD of MusicXML 4.0, as the PyPI package `musicxml` brings it."""
+    spec = find_spec("musicxml")
+    assert spec is not None
+    folder = Path(spec.origin).parent / "generate_classes"
+    return xmlschema.XMLSchema(str(folder / "musicxml_4_0.xsd"), allow="local")
+
+
+def read(data: bytes, part: int | None = None) -> Riff:
+    source = musicxml_source(open_score(data))
+    return source.read(source.likely if part is None else part).riff
+
+
+def told(data: bytes) -> str:
+    source = musicxml_source(open_score(data))
+    return " ".join(source.read(source.likely).remarks)
+
+
+def canonical(made: Riff) -> Riff:
+    """The riff as MusicXML can say it: what holds for every note of a chord is said once, at the chord."""
+
+    def event(one: Event) -> Event:
+        notes = {str(note.what): note for note in one.notes}
+        own = list(notes.values())
+        if len(one.notes) < 2:
+            return one
+        marks = [note.marks | one.marks for note in own]
+        common = frozenset.intersection(*marks)
+        stroke = one.locks.stroke or own[0].locks.stroke
+        position = one.locks.position or own[0].locks.position
+        if len(own) == 1:
+            locks = Locks(stroke, own[0].locks.finger or one.locks.finger, position)
+            return replace(one, notes=(Note(own[0].what),), marks=common, locks=locks)
+        kept = tuple(
+            Note(note.what, mark - common, Locks(finger=note.locks.finger or one.locks.finger))
+            for note, mark in zip(own, marks, strict=True)
+        )
+        return replace(one, notes=kept, marks=common, locks=Locks(stroke, None, position))
+
+    meter = made.meter
+
+    def bar(one: Bar) -> Bar:
+        nonlocal meter
+        new = one.meter if one.meter != meter else None
+        meter = one.meter or meter
+        return replace(one, events=tuple(event(each) for each in one.events), meter=new)
+
+    phrases = tuple(replace(phrase, bars=tuple(bar(one) for one in phrase.bars)) for phrase in made.phrases)
+    return read_riff_text(write_riff_text(replace(made, phrases=phrases))).riff
+
+
+RIVALS = (
+    {Mark.BEND_HALF, Mark.BEND_WHOLE},
+    {Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE, Mark.TIE},
+)
+
+
+def mended(made: Riff) -> Riff:
+    """A riff without chords that say one thing of the whole and another of a note; files have one place for both."""
+
+    def note(one: Note, marks: frozenset[Mark]) -> Note:
+        wrong = {mark for group in RIVALS if marks & group for mark in one.marks & group}
+        return replace(one, marks=one.marks - wrong)
+
+    def event(one: Event) -> Event:
+        return replace(one, notes=tuple(note(each, one.marks) for each in one.notes))
+
+    phrases = tuple(
+        replace(
+            phrase,
+            bars=tuple(replace(bar, events=tuple(event(one) for one in bar.events)) for bar in phrase.bars),
+        )
+        for phrase in made.phrases
+    )
+    return replace(made, phrases=phrases)
+
+
+@given(riffs())
+@settings(max_examples=40)
+def test_a_riff_comes_back_as_it_was_written(made: Riff) -> None:
+    assume(any(event.notes for event in made.written_events()))
+    made = mended(made)
+    assert read(write_musicxml(made)) == canonical(made)
+
+
+@given(riffs())
+@settings(max_examples=10)
+def test_what_is_written_is_valid(made: Riff) -> None:
+    schema().validate(io.BytesIO(write_musicxml(made)))
+
+
+EVERYTHING = (
+    "title: All\ninstrument: guitar-7\ntuning: drop\ntempo: 132.5\nmeter: 6/8\nswing: 3:2\npickup: 1/8\ncapo: 2\n"
+    "gain: high\nkey: Bb\nsection: solo\n# first\n[in]\n| 6:3/8 |\n"
+    "| 6:5.m>!d@2^3/8t 6:7.h 6:5.p 5:5.b2/8 5:5.r 4:3.v | x3\n"
+    "[out]\n| 4:5.s/8 |\n# before\n| (3:5@1 2:5.x@2)!d/4 r/8 2:7.l/4 2:9.g 2:10/8 |  # after\n"
+    "| 1:3.z/4 1:3.t/2 |\n# end\n"
+)
+
+
+def test_everything_at_once() -> None:
+    made = read_riff_text(EVERYTHING).riff
+    data = write_musicxml(made)
+    schema().validate(io.BytesIO(data))
+    assert read(data) == canonical(made)
+    assert read(pack(data)) == canonical(made)
+
+
+def test_another_reader_finds_the_same_music() -> None:
+    """music21 reads pitches, lengths, strings, frets and fingers of single notes as we wrote them."""
+    made = read_riff_text(EVERYTHING.replace("(3:5@1 2:5.x@2)!d/4", "3:5@1/4")).riff
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        import music21
+
+        score = music21.converter.parseData(write_musicxml(made).decode(), format="musicxml")
+        found = [note for note in score.parts[0].flatten().notesAndRests if not note.duration.isGrace]
+    events = [event for event in made.written_events() if not event.grace]
+    assert [float(event.quarters) for event in events] == pytest.approx([float(one.quarterLength) for one in found])
+    instrument = instrument_for(made)
+    for event, one in zip(events, found, strict=True):
+        if event.notes:
+            place = event.notes[0].what
+            assert isinstance(place, Place)
+            assert one.pitch.midi == instrument.pitch(place)
+            strings = [a.number for a in one.articulations if type(a) is music21.articulations.StringIndication]
+            frets = [a.number for a in one.articulations if type(a) is music21.articulations.FretIndication]
+            assert (strings, frets) == ([place.string], [place.fret])
+    bows = [type(a).__name__ for one in found for a in one.articulations if "Bow" in type(a).__name__]
+    assert bows == ["DownBow"]
+    repeats = list(score.recurse().getElementsByClass(music21.bar.Repeat))
+    assert [(bar.direction, bar.times) for bar in repeats] == [("start", None), ("end", 3)]
+
+
+SMALL = """<?xml version="1.0"?>
+<score-partwise version="4.0"><part-list><score-part id="P1"><part-name>Low Bass</part-name></score-part>
+</part-list>
+<part id="P1">%s</part></score-partwise>"""
+ATTRIBUTES = (
+    "<attributes><divisions>2</divisions><time><beats>2</beats><beat-type>4</beat-type></time></attributes>"
+)
+
+
+def xml_note(pitch: str, duration: int = 2, extra: str = "", voice: str = "1") -> str:
+    step, octave = pitch
+    return (
+        f"<note><pitch><step>{step}</step><octave>{octave}</octave></pitch><duration>{duration}</duration>"
+        f"<voice>{voice}</voice>{extra}</note>"
+    )
+
+
+def small(*measures: str) -> bytes:
+    whole = "".join(
+        f'<measure number="{number}">{ATTRIBUTES if number == 1 else ""}{one}</measure>'
+        for number, one in enumerate(measures, start=1)
+    )
+    return (SMALL % whole).encode()
+
+
+def text(data: bytes, part: int | None = None) -> str:
+    lines = [line for line in write_riff_text(read(data, part)).splitlines() if line.startswith(("|", "[", "{"))]
+    return " ".join(lines).replace("| |", "|")
+
+
+def test_endings_and_repeats_of_other_files() -> None:
+    def bar(kind: str, extra: str, location: str = "right") -> str:
+        return f'<barline location="{location}">{extra.replace("KIND", kind)}</barline>'
+
+    ending = '<ending number="%s" type="KIND"/>'
+    data = small(
+        '<barline location="left"><repeat direction="forward"/></barline>' + xml_note("C3", 4),
+        bar("start", ending % "1", "left")
+        + xml_note("D3", 4)
+        + bar("stop", ending % "1" + '<repeat direction="backward"/>'),
+        bar("start", ending % "2", "left") + xml_note("E3", 4) + bar("discontinue", ending % "2"),
+        xml_note("F3", 4),
+    )
+    assert text(data) == "[A] | C3/2 | D3 | [A 2] | C3 | E3 | [B] | F3 |".replace("[A] ", "[A] ")
+
+
+def test_voices_and_chords_and_gaps() -> None:
+    data = small(
+        xml_note("C3")
+        + "<note><chord/><pitch><step>E</step><octave>3</octave></pitch><duration>2</duration></note>"
+        "<backup><duration>2</duration></backup><forward><duration>2</duration></forward>"
+        + xml_note("G3", 2, voice="2"),
+    )
+    source = musicxml_source(open_score(data))
+    assert [(part.name, part.words) for part in source.parts] == [
+        ("Low Bass, voice 1", "2 notes"),
+        ("Low Bass, voice 2", "1 note"),
+    ]
+    assert text(data, 0) == "| (C3 E3) r |"
+    assert text(data, 1) == "| r G3 |"
+    assert read(data).instrument == "bass-4"
+
+
+def test_timewise_and_transposing_scores() -> None:
+    data = small(xml_note("C4", 4)).replace(
+        b"</time>", b"</time><transpose><chromatic>0</chromatic><octave-change>-1</octave-change></transpose>"
+    )
+    assert text(data) == "| C3/2 |"
+    timewise = (
+        data.replace(b"score-partwise", b"score-timewise")
+        .replace(b'<part id="P1">', b"")
+        .replace(b"</part></score", b"</score")
+    )
+    timewise = timewise.replace(b'<measure number="1">', b'<measure number="1"><part id="P1">')
+    timewise = timewise.replace(b"</measure>", b"</part></measure>")
+    assert text(timewise) == "| C3/2 |"
+
+
+def test_frets_that_contradict_the_pitch_are_told() -> None:
+    wrong = "<notations><technical><string>1</string><fret>3</fret></technical></notations>"
+    data = small(xml_note("C3", 4, wrong))
+    assert text(data) == "| C3/2 |"
+    assert "do not give the written pitch" in told(data)
+
+
+def bomb(size: int) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("score.xml", b" " * size)
+    return out.getvalue()
+
+
+def packed(name: str, container: str | None = None) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        if container is not None:
+            archive.writestr("META-INF/container.xml", container)
+        archive.writestr(name, b"<a/>")
+    return out.getvalue()
+
+
+LAUGHS = b"""<?xml version="1.0"?><!DOCTYPE l [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;&a;&a;">
+<!ENTITY c "&b;&b;&b;&b;&b;&b;&b;&b;&b;&b;">]>
+<score-partwise><part id="P1"><measure><note>&c;</note></measure></part>
+</score-partwise>"""
+FETCH = b"""<?xml version="1.0"?><!DOCTYPE l [<!ENTITY x SYSTEM "file:///etc/hostname">]>
+<score-partwise><work><work-title>&x;</work-title></work><part id="P1"/></score-partwise>"""
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"", "not well-formed XML"),
+        (b"<score-partwise>", "1:.*not well-formed XML"),
+        (b"<html/>", "no MusicXML score: found <html>"),
+        (b"<score-partwise/>", "no notes in this score"),
+        (LAUGHS, "no notes in this score"),
+        (FETCH, "no notes in this score"),
+        (b"PK\x03\x04broken", "packed file is broken"),
+        (bomb(33 * 2**20), "unpacks to more than 32 MB"),
+        (packed("a.txt"), "holds no score"),
+        (packed("a.xml", '<c><rootfile full-path="../../etc/passwd"/></c>'), "points outside itself"),
+        (packed("a.xml", '<c><rootfile full-path="b.xml"/></c>'), "has no entry 'b.xml'"),
+        (packed("a.xml"), "no MusicXML score"),
+    ],
+)
+def test_bad_scores(data: bytes, words: str) -> None:
+    with pytest.raises(RiffError, match=words):
+        read(data)
+
+
+def test_a_riff_without_title_or_fields() -> None:
+    made = riff("| C4/4 D4 E4 F4 |")
+    assert read(write_musicxml(made)) == made
