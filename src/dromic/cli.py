@@ -15,12 +15,14 @@ from dromic import __version__
 from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
-from dromic.formats.files import read_reading
+from dromic.formats.doors import MUSICXML, SUFFIXES, WRITABLE, open_file, read_part, write_file
+from dromic.formats.files import RIFF_SUFFIX, read_reading
 from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_plan_text
 from dromic.formats.rifftext_header import read_tempo
-from dromic.formats.rifftext_reader import Reading
+from dromic.formats.rifftext_reader import Reading, read_riff_text
+from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import PROFILES, Hands, hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
@@ -35,6 +37,7 @@ from dromic.schools.school import School
 MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
 PICTURE = "dromic-demo.png"
+READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
 
 T = TypeVar("T")
 
@@ -73,15 +76,22 @@ def _parser() -> argparse.ArgumentParser:
     render = commands.add_parser("render", help="plan a riff and write it as sound")
     render.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
     render.add_argument("--click", action="store_true", help="click on every beat")
-    for command in (plan, compare, render):
+    convert = commands.add_parser("convert", help="turn a file of one kind into another")
+    convert.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
+    convert.add_argument("--plan", action="store_true", help="plan first, and write strokes and fingers")
+    convert.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
+    convert.add_argument("--list", action="store_true", help="list the parts of the file, and write nothing")
+    for command in (plan, compare, render, convert):
         _wishes(command)
+    convert.add_argument("out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join(WRITABLE)}")
     render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
     return parser
 
 
 def _wishes(command: argparse.ArgumentParser) -> None:
     """Add the options that all planning has."""
-    command.add_argument("file", metavar="FILE", help="a riff file")
+    command.add_argument("file", metavar="FILE", help=f"a file: {', '.join(READABLE)}")
+    command.add_argument("--part", metavar="N", help="which tune, track or voice of the file; see convert --list")
     command.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(OBJECTIVES))
     command.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
     command.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
@@ -108,7 +118,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """
     try:
         options = _parser().parse_args(arguments)
-        commands = {"plan": _plan, "compare": _compare, "render": _render}
+        commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert}
         if options.command in commands:
             commands[options.command](options)
             return 0
@@ -163,11 +173,53 @@ def _render(options: argparse.Namespace) -> None:
     print(f"{extent.seconds:.1f} s of sound at {plan.tempo:.0f} quarter notes a minute written to {options.out}")
 
 
+def _convert(options: argparse.Namespace) -> None:
+    opened = open_file(options.file)
+    if options.list:
+        for number, part in enumerate(opened.source.parts, start=1):
+            mark = " (taken if none is asked for)" if number - 1 == opened.source.likely else ""
+            print(f"{number}: {part.name or 'untitled'}, {part.words}{mark}")
+        return
+    if options.out is None:
+        raise RiffError(f"say what to write, for example 'dromic convert {options.file} out.musicxml'")
+    asked_part = _part(options, len(opened.source.parts))
+    number = opened.source.likely if asked_part is None else asked_part
+    brought = read_part(opened, number, name=options.file)
+    plan, origin = None, None
+    if options.plan:
+        request = _request(options)
+        asked = instrument_named(options.instrument) if options.instrument else None
+        try:
+            plan = plan_riff(brought.riff, request, asked)
+        except NoPlanError as error:
+            raise RiffError(error.message, file=options.file) from None
+        origin = (opened.data, number) if opened.kind == MUSICXML else None
+    remarks = write_file(options.out, brought.riff, plan, origin)
+    for remark in (*brought.remarks, *remarks):
+        print(f"note: {remark}")
+    print(f"{options.file} ({opened.kind}) written as {options.out}")
+
+
+def _part(options: argparse.Namespace, count: int) -> int | None:
+    return None if options.part is None else _count("--part", options.part, 1, count) - 1
+
+
+def _reading(options: argparse.Namespace) -> Reading:
+    """The riff of a file of any kind; the places of its events are those of its own text."""
+    if options.file.endswith(RIFF_SUFFIX):
+        return read_reading(options.file)
+    opened = open_file(options.file)
+    brought = read_part(opened, _part(options, len(opened.source.parts)), name=options.file)
+    for remark in brought.remarks:
+        print(f"note: {remark}", file=sys.stderr)
+    return read_riff_text(write_riff_text(brought.riff))
+
+
 def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | None]:
     """Return what is asked for: the request, the riff, and the instrument if it is another than the riff's."""
     request = _request(options)
     asked = instrument_named(options.instrument) if options.instrument else None
-    reading = read_reading(options.file)
+    reading = _reading(options)
     if asked is None or asked.name == reading.riff.instrument:
         return request, reading, None
     return request, reading, replace(asked, capo=instrument_for(reading.riff).capo)

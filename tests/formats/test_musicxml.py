@@ -13,8 +13,10 @@ from pathlib import Path
 import pytest
 import xmlschema
 from hypothesis import assume, given, settings
+from lxml import etree
 
 from dromic.errors import RiffError
+from dromic.formats.musicxml_inplace import annotated
 from dromic.formats.musicxml_reader import musicxml_source
 from dromic.formats.musicxml_tree import open_score, pack
 from dromic.formats.musicxml_writer import write_musicxml
@@ -22,7 +24,8 @@ from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Bar, Event, Locks, Mark, Note, Place, Riff
-from tests.helpers import riff
+from dromic.planner.plan import Plan
+from tests.helpers import plan, riff
 from tests.strategies import riffs
 
 
@@ -85,7 +88,7 @@ RIVALS = (
 
 
 def mended(made: Riff) -> Riff:
-    """A riff without chords that say one thing of the whole and another of a note; files have one place for both."""
+    """Chords that do not say one thing of the whole and another of a note, as files have one place for both."""
 
     def note(one: Note, marks: frozenset[Mark]) -> Note:
         wrong = {mark for group in RIVALS if marks & group for mark in one.marks & group}
@@ -295,3 +298,69 @@ def test_bad_scores(data: bytes, words: str) -> None:
 def test_a_riff_without_title_or_fields() -> None:
     made = riff("| C4/4 D4 E4 F4 |")
     assert read(write_musicxml(made)) == made
+
+
+FOREIGN = Path(__file__).parent / "foreign.musicxml"
+
+
+def foreign() -> bytes:
+    """A score as other programs write one: two parts, lyrics, slurs, layout, a DTD, no strings or frets."""
+    return FOREIGN.read_bytes()
+
+
+def annotate(data: bytes, part: int) -> tuple[bytes, Plan]:
+    brought = musicxml_source(open_score(data)).read(part)
+    planned = plan(brought.riff, "pulse-alternate")
+    return annotated(data, part, planned), planned
+
+
+def test_a_score_from_elsewhere_is_given_strokes_and_fingers_in_place() -> None:
+    data = foreign()
+    made, planned = annotate(data, 0)
+    schema().validate(io.BytesIO(made))
+    again = read(made, 0)
+    places = [(note.what.string, note.what.fret) for event in again.written_events() for note in event.notes]
+    wanted = [(string, fret) for state in planned.states for string, fret, _ in sorted(state.notes, reverse=True)]
+    assert sorted(places) == sorted(wanted)
+    strokes = [
+        event.locks.stroke for event in again.written_events() if event.notes and Mark.TIE not in event.marks
+    ]
+    assert strokes == [state.stroke for state in planned.states]
+    # Taking ours out again gives the old score back, word for word.
+    assert plain(made) == plain(data)
+
+
+def plain(data: bytes) -> bytes:
+    tree = open_score(data).tree
+    for technical in list(tree.iter("technical")):
+        for one in list(technical):
+            if one.tag in ("string", "fret", "fingering", "up-bow", "down-bow"):
+                technical.remove(one)
+        above = technical.getparent()
+        if not len(technical):
+            above.remove(technical)
+        if not len(above):
+            above.getparent().remove(above)
+    return etree.tostring(tree, method="c14n2", strip_text=True)
+
+
+def test_packed_scores_keep_their_other_entries() -> None:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        container = '<container><rootfiles><rootfile full-path="s.xml"/></rootfiles></container>'
+        archive.writestr("META-INF/container.xml", container)
+        archive.writestr("s.xml", foreign())
+        archive.writestr("picture.png", b"not for us")
+    made, _ = annotate(out.getvalue(), 0)
+    with zipfile.ZipFile(io.BytesIO(made)) as archive:
+        assert archive.read("picture.png") == b"not for us"
+        assert archive.namelist() == ["META-INF/container.xml", "s.xml", "picture.png"]
+    assert any(event.locks.stroke for event in read(made, 0).written_events())
+
+
+def test_a_changed_riff_does_not_go_into_the_old_score() -> None:
+    planned = plan(riff("| C4/4 D4 E4 F4 |"))
+    with pytest.raises(RiffError, match="other notes or lengths"):
+        annotated(foreign(), 0, planned)
+    with pytest.raises(RiffError, match="no part 9"):
+        annotated(foreign(), 8, planned)

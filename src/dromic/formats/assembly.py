@@ -99,16 +99,24 @@ class Remarks:
 
 @dataclass
 class RawBar:
-    """A bar as a file has it; its events may fill it or not. `leads` where the file says that it is a pickup."""
+    """A bar as a file has it; its events may fill it or not. `leads` where the file says that it is a pickup.
+
+    A comment is kept at the bar.
+    """
 
     events: list[Event] = field(default_factory=list)
     meter: Meter = field(default_factory=Meter)
     leads: bool = False
+    comment: str = ""
 
     @property
     def quarters(self) -> Fraction:
         """Length in quarter notes."""
         return sum((event.quarters for event in self.events), Fraction(0))
+
+    def copied(self) -> RawBar:
+        """The same bar once more."""
+        return replace(self, events=list(self.events))
 
 
 @dataclass
@@ -248,6 +256,8 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
 def _without_loose_ends(phrases: list[RawPhrase]) -> None:
     """Drop grace notes that lead to no note, and ties that no note comes before."""
     before: Event | None = None
+    # Grace notes that still wait for the note that they lead to, with their bars' events.
+    waiting: list[tuple[list[Event], Event]] = []
     for phrase in phrases:
         for bar in phrase.bars:
             own: list[Event] = []
@@ -255,20 +265,27 @@ def _without_loose_ends(phrases: list[RawPhrase]) -> None:
                 if Mark.TIE in event.marks and not (before is not None and _same(before, event)):
                     event = replace(event, marks=event.marks - {Mark.TIE})
                 if event.rest:
-                    while own and own[-1].grace:
-                        own.pop()
+                    _drop(waiting)
+                elif not event.grace:
+                    waiting.clear()
                 own.append(event)
+                if event.grace:
+                    waiting.append((own, event))
                 before = event
             bar.events = own
-    last = phrases[-1].bars[-1].events
-    while last and last[-1].grace:
-        last.pop()
+    _drop(waiting)
     for phrase in phrases:
         for bar in list(phrase.bars):
             if bar.events and not bar.quarters:
                 _give_to_next(phrases, bar)
         phrase.bars = [bar for bar in phrase.bars if bar.events]
     phrases[:] = [phrase for phrase in phrases if phrase.bars]
+
+
+def _drop(waiting: list[tuple[list[Event], Event]]) -> None:
+    for events, grace in waiting:
+        events[:] = [event for event in events if event is not grace]
+    waiting.clear()
 
 
 def _give_to_next(phrases: list[RawPhrase], bar: RawBar) -> None:
@@ -324,7 +341,7 @@ def _written_out(phrases: Sequence[RawPhrase], remarks: Remarks) -> list[RawPhra
         for take in range(phrase.times):
             own = RawPhrase(name=phrase.name if not take else None)
             for bar in phrase.bars:
-                bar = RawBar(list(bar.events), bar.meter)
+                bar = bar.copied()
                 if (
                     before is not None
                     and before.meter == bar.meter
@@ -392,7 +409,8 @@ def _riff(head: Riff, phrases: Sequence[RawPhrase]) -> Riff:
     for number, phrase in enumerate(phrases):
         bars = []
         for bar in phrase.bars:
-            bars.append(Bar(tuple(bar.events), meter=bar.meter if bar.meter != meter else None))
+            new = bar.meter if bar.meter != meter else None
+            bars.append(Bar(tuple(bar.events), comment=bar.comment, meter=new))
             meter = bar.meter
         name = phrase.name
         if name is None and number and made[-1].times == 1:

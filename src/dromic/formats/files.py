@@ -19,6 +19,64 @@ LARGEST_BYTES = 4 * 2**20
 RIFF_SUFFIX = ".riff"
 
 
+def read_bytes(path: Path | str, largest: int = LARGEST_BYTES) -> bytes:
+    """Read a file, and never more of it than a riff can have.
+
+    Raises
+    ------
+    RiffError
+        When it is not there, cannot be read or is too large.
+    """
+    name, path = str(path), Path(path)
+    try:
+        if path.is_dir():
+            raise RiffError("this is a folder; choose a riff file in it", file=name)
+        if path.exists() and not path.is_file():
+            raise RiffError("this is no ordinary file; choose a riff file", file=name)
+        with path.open("rb") as file:
+            data = file.read(largest + 1)
+    except OSError as error:
+        raise RiffError(f"cannot be read: {_os_words(error)}", file=name) from None
+    except ValueError:
+        raise RiffError("this is not a file name; choose a riff file", file=repr(name)) from None
+    if len(data) > largest:
+        raise RiffError(
+            f"the file is larger than {largest // 2**20} MB, which no riff is; is it the right one?", file=name
+        )
+    return data
+
+
+def decoded(data: bytes, *, lenient: bool = False) -> str:
+    """Text of a file's bytes.
+
+    Parameters
+    ----------
+    data : bytes
+    lenient : bool
+        Whether what is not UTF-8 is read as Latin-1, as old tune books are.
+
+    Raises
+    ------
+    RiffError
+        With line and column.
+    """
+    try:
+        text = data.decode("utf-8-sig" if lenient else "utf-8")
+    except UnicodeDecodeError as error:
+        if lenient:
+            text = data.decode("latin-1")
+        else:
+            before = data[: error.start]
+            raise RiffError(
+                "this is not UTF-8 text; open it in a text editor and save it as UTF-8, or choose another file",
+                line=before.count(b"\n") + 1,
+                column=error.start - (before.rfind(b"\n") + 1) + 1,
+            ) from None
+    if "\0" in text:
+        raise RiffError("this is not a text file; choose a riff file")
+    return text
+
+
 def read_text(path: Path | str) -> str:
     """Read a text file.
 
@@ -27,34 +85,11 @@ def read_text(path: Path | str) -> str:
     RiffError
         When it is not there, cannot be read, is too large or is not UTF-8 text.
     """
-    name, path = str(path), Path(path)
+    data = read_bytes(path)
     try:
-        if path.is_dir():
-            raise RiffError("this is a folder; choose a riff file in it", file=name)
-        with path.open("rb") as file:
-            data = file.read(LARGEST_BYTES + 1)
-    except OSError as error:
-        raise RiffError(f"cannot be read: {_os_words(error)}", file=name) from None
-    except ValueError:
-        raise RiffError("this is not a file name; choose a riff file", file=repr(name)) from None
-    if len(data) > LARGEST_BYTES:
-        raise RiffError(
-            f"the file is larger than {LARGEST_BYTES // 2**20} MB, which no riff is; is it the right one?",
-            file=name,
-        )
-    try:
-        text = data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        before = data[: error.start]
-        raise RiffError(
-            "this is not UTF-8 text; open it in a text editor and save it as UTF-8, or choose another file",
-            line=before.count(b"\n") + 1,
-            column=error.start - (before.rfind(b"\n") + 1) + 1,
-            file=name,
-        ) from None
-    if "\0" in text:
-        raise RiffError("this is not a text file; choose a riff file", file=name)
-    return text
+        return decoded(data)
+    except RiffError as error:
+        raise error.in_file(str(path)) from None
 
 
 def read_riff(path: Path | str) -> Riff:
@@ -95,7 +130,18 @@ def write_riff(riff: Riff, path: Path | str) -> None:
 
 
 def write_text(text: str, path: Path | str) -> None:
-    """Write a text file, whole or not at all.
+    """Write a text file in UTF-8, whole or not at all.
+
+    Raises
+    ------
+    RiffError
+        When the file cannot be written; what stood there before is kept.
+    """
+    write_bytes(text.encode("utf-8"), path)
+
+
+def write_bytes(data: bytes, path: Path | str) -> None:
+    """Write a file, whole or not at all.
 
     Raises
     ------
@@ -107,8 +153,8 @@ def write_text(text: str, path: Path | str) -> None:
     try:
         mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:50]}-")
-        with os.fdopen(handle, "w", encoding="utf-8", newline="\n") as file:
-            file.write(text)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
             file.flush()
             os.fsync(file.fileno())
         os.chmod(temporary, mode)

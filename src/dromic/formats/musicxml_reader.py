@@ -148,7 +148,7 @@ class Reader:
         self._divisions = 1
         self._meter = Meter()
         self._bars: list[MarkedBar] = []
-        self._transpose = 0
+        self.transpose = 0
         self._comments: dict[int, list[str]] = {}
         self.elements: list[list[Element]] = []
         self._palm = False
@@ -272,7 +272,7 @@ class Reader:
         transpose = element.find("transpose")
         if transpose is not None:
             octaves = whole_number(transpose.findtext("octave-change"))
-            self._transpose = whole_number(transpose.findtext("chromatic")) + 12 * octaves
+            self.transpose = whole_number(transpose.findtext("chromatic")) + 12 * octaves
 
     def _time(self, time: Element) -> Meter:
         pairs = list(zip(time.findall("beats"), time.findall("beat-type"), strict=False))
@@ -330,14 +330,14 @@ class Reader:
         if element.find("grace") is not None:
             exact = Fraction(0)
         opened = _Open([element], exact, value)
-        found = note_of(element, instrument, self._transpose, self._remarks, palm=self._palm)
+        found = note_of(element, instrument, self.transpose, self._remarks, palm=self._palm)
         if found is not None:
             opened.notes.append(found.note)
             opened.event = replace(opened.event, marks=found.marks, locks=found.locks)
         return opened
 
     def _join(self, opened: _Open, element: Element, instrument: Instrument) -> None:
-        found = note_of(element, instrument, self._transpose, self._remarks, palm=self._palm)
+        found = note_of(element, instrument, self.transpose, self._remarks, palm=self._palm)
         if found is None:
             return
         if len(opened.notes) == 1:

@@ -132,12 +132,12 @@ def _cut(bars: Sequence[MarkedBar], times: int, round_number: int = 1) -> list[R
         if marked.name is not None or not pieces:
             name = marked.name and (f"{marked.name} {round_number}" if round_number > 1 else marked.name)
             pieces.append(RawPhrase(name=name))
-        copied = RawBar(list(marked.bar.events), marked.bar.meter, marked.bar.leads)
+        copied = marked.bar.copied()
         pieces[-1].bars.append(copied)
     if len(pieces) == 1:
         pieces[0].times = times
         return pieces
     rounds = []
     for _ in range(min(times, MOST_ROUNDS)):
-        rounds += [RawPhrase([RawBar(list(b.events), b.meter) for b in one.bars], one.name) for one in pieces]
+        rounds += [RawPhrase([bar.copied() for bar in one.bars], one.name) for one in pieces]
     return rounds

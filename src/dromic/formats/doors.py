@@ -1,0 +1,255 @@
+"""One door for every format: what a file holds is found by its name and its first bytes, and read in parts.
+
+The window, the command line and the tests all come through here. Adding a format is one line in `_READERS` or
+`_WRITERS`.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from dromic.errors import RiffError
+from dromic.formats.abc_reader import abc_source
+from dromic.formats.abc_writer import write_abc
+from dromic.formats.assembly import Brought, Part, Source, counted
+from dromic.formats.files import LARGEST_BYTES, RIFF_SUFFIX, decoded, read_bytes, write_bytes
+from dromic.formats.midi_reader import midi_source
+from dromic.formats.midi_writer import write_midi
+from dromic.formats.musicxml_inplace import annotated
+from dromic.formats.musicxml_reader import musicxml_source
+from dromic.formats.musicxml_tree import open_score, pack
+from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.tab_reader import looks_like_tab, tab_source
+from dromic.formats.tab_writer import write_tab
+from dromic.music.riff import Riff
+from dromic.planner.locking import decided_riff
+from dromic.planner.plan import Plan
+
+LARGEST_PACKED = 16 * 2**20
+RIFF, MUSICXML, MIDI, ABC, TAB = "riff text", "MusicXML", "MIDI", "ABC", "text tablature"
+SUFFIXES = {
+    RIFF: (RIFF_SUFFIX,),
+    MUSICXML: (".musicxml", ".xml", ".mxl"),
+    MIDI: (".mid", ".midi"),
+    ABC: (".abc",),
+    TAB: (".tab", ".txt"),
+}
+_BY_SUFFIX = {suffix: kind for kind, suffixes in SUFFIXES.items() for suffix in suffixes}
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A file that has been opened.
+
+    Parameters
+    ----------
+    kind : str
+        A key of `SUFFIXES`.
+    source : Source
+    data : bytes
+        The whole file.
+    """
+
+    kind: str
+    source: Source
+    data: bytes
+
+
+def _riff_source(text: str) -> Source:
+    riff = read_riff_text(text).riff
+    notes = sum(not event.rest for event in riff.written_events())
+    return Source((Part(riff.title, counted(notes, "note")),), lambda _part: Brought(riff))
+
+
+_READERS: dict[str, Callable[[bytes], Source]] = {
+    RIFF: lambda data: _riff_source(decoded(data)),
+    MUSICXML: lambda data: musicxml_source(open_score(data)),
+    MIDI: midi_source,
+    ABC: lambda data: abc_source(decoded(data, lenient=True)),
+    TAB: lambda data: tab_source(decoded(data, lenient=True)),
+}
+
+
+def kind_of(name: str, data: bytes) -> str:
+    """What kind of file it is, by its name and else by how it begins.
+
+    Raises
+    ------
+    RiffError
+        For a kind that cannot be read.
+    """
+    suffix = Path(name).suffix.lower()
+    if suffix in _BY_SUFFIX and suffix != ".txt":
+        return _BY_SUFFIX[suffix]
+    start = data[:400].lstrip(b"\xef\xbb\xbf \t\r\n")
+    if data.startswith(b"MThd"):
+        return MIDI
+    if start.startswith(b"<?xml") or data.startswith(b"PK\x03\x04"):
+        return MUSICXML
+    if start.startswith((b"X:", b"%abc")):
+        return ABC
+    if b"\0" not in data[:4000] and (suffix == ".txt" or b"|" in data[:4000]):
+        return _kind_of_text(data)
+    readable = ", ".join(one for suffixes in SUFFIXES.values() for one in suffixes)
+    raise RiffError(f"'{suffix or name}' is no kind of file that can be read; these can: {readable}")
+
+
+def _kind_of_text(data: bytes) -> str:
+    text = decoded(data[:40_000], lenient=True)
+    if looks_like_tab(text):
+        return TAB
+    if re.search(r"^X:\s*\d", text, re.MULTILINE) and re.search(r"^K:", text, re.MULTILINE):
+        return ABC
+    return RIFF if re.search(r"\d:\d|[A-G][#b]?\d", text) and "|" in text else TAB
+
+
+def open_text(text: str) -> Opened:
+    """Open text that was pasted: tablature, ABC or riff text.
+
+    Raises
+    ------
+    RiffError
+        When there is nothing of the kind in it.
+    """
+    data = text.encode("utf-8", "replace")
+    if len(data) > LARGEST_BYTES:
+        raise RiffError(f"the text is larger than {LARGEST_BYTES // 2**20} MB, which no riff is")
+    if not text.strip():
+        raise RiffError("there is no text to paste; copy some tablature, ABC or riff text first")
+    kind = _kind_of_text(data)
+    return Opened(kind, _READERS[kind](data), data)
+
+
+def open_file(path: Path | str) -> Opened:
+    """Open a file of any kind that can be read.
+
+    Raises
+    ------
+    RiffError
+        With the file's name, and line and column where there are any.
+    """
+    name = str(path)
+    packed = Path(name).suffix.lower() in (".mxl", ".xml", ".musicxml", ".mid", ".midi")
+    data = read_bytes(path, LARGEST_PACKED if packed else LARGEST_BYTES)
+    try:
+        kind = kind_of(name, data)
+        return Opened(kind, _READERS[kind](data), data)
+    except RiffError as error:
+        raise error.in_file(name) from None
+
+
+def read_part(opened: Opened, part: int | None = None, *, name: str = "") -> Brought:
+    """Read a part of an opened file; None for the one that is most likely wanted.
+
+    Raises
+    ------
+    RiffError
+    """
+    parts = opened.source.parts
+    number = opened.source.likely if part is None else part
+    if not 0 <= number < len(parts):
+        raise RiffError(f"there is no part {number + 1} in it; it has {len(parts)}", file=name or None)
+    try:
+        return opened.source.read(number)
+    except RiffError as error:
+        raise (error.in_file(name) if name and not error.file else error) from None
+
+
+Writer = Callable[[Riff], tuple[bytes, tuple[str, ...]]]
+
+
+def _abc(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    text, remarks = write_abc(riff)
+    return text.encode(), remarks
+
+
+def _tab(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    text, remarks = write_tab(riff)
+    return text.encode(), remarks
+
+
+_WRITERS: dict[str, Writer] = {
+    RIFF_SUFFIX: lambda riff: (write_riff_text(riff).encode(), ()),
+    ".musicxml": lambda riff: (write_musicxml(riff), ()),
+    ".xml": lambda riff: (write_musicxml(riff), ()),
+    ".mxl": lambda riff: (pack(write_musicxml(riff)), ()),
+    ".mid": lambda riff: (write_midi(riff), ("MIDI holds pitches and times; the rest is there as text only",)),
+    ".abc": _abc,
+    ".tab": _tab,
+    ".txt": _tab,
+}
+WRITABLE = tuple(_WRITERS)
+
+
+def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, tuple[str, ...]]:
+    """Write a riff as a kind of file.
+
+    Parameters
+    ----------
+    suffix : str
+        One of `WRITABLE`.
+    riff : Riff
+    plan : Plan or None
+        With it, strokes, places and fingers are written as they are planned.
+
+    Returns
+    -------
+    bytes
+    tuple of str
+        What the format cannot say.
+
+    Raises
+    ------
+    RiffError
+        For a kind that cannot be written, or a riff that it cannot say.
+    """
+    writer = _WRITERS.get(suffix.lower())
+    if writer is None:
+        raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {', '.join(WRITABLE)}")
+    if plan is None:
+        return writer(riff)
+    tempo, title = riff.tempo, riff.title
+    return writer(replace(decided_riff(plan), tempo=tempo, title=title))
+
+
+def write_file(
+    path: Path | str, riff: Riff, plan: Plan | None = None, origin: tuple[bytes, int] | None = None
+) -> tuple[str, ...]:
+    """Write a riff or a plan to a file, whole or not at all.
+
+    Parameters
+    ----------
+    path : Path or str
+    riff : Riff
+    plan : Plan or None
+    origin : tuple of (bytes, int) or None
+        A MusicXML file and the number of the part that the plan is of: strokes and fingers go into that score.
+
+    Returns
+    -------
+    tuple of str
+        What the format cannot say.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written; what stood there before is kept.
+    """
+    suffix = Path(path).suffix
+    if origin is not None and plan is not None and suffix.lower() in SUFFIXES[MUSICXML]:
+        data = annotated(origin[0], origin[1], plan)
+        remarks: tuple[str, ...] = ()
+        packed = data.startswith(b"PK")
+        if packed != (suffix.lower() == ".mxl"):
+            raise RiffError(
+                "a packed score stays packed and a plain one plain; choose the ending it came with", file=str(path)
+            )
+    else:
+        data, remarks = written(suffix, riff, plan)
+    write_bytes(data, path)
+    return remarks

@@ -1,0 +1,212 @@
+"""Text tablature, the page: systems of string lines, what stands around them, and what is only text."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+_LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)\d?)?\s*(?=[|:\-\]])")
+_STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>*.^ ")
+_DASHES = frozenset("-–—=")
+_STROKE_ROW = re.compile(r"[dDuUnNvV^⊓∏Π∨\s]+")
+_RHYTHM_ROW = re.compile(r"(?:\s*(?:[whqestWHQEST]|1|2|4|8|16|32|64)(?:\.{1,2}|t|q\d{1,2})?(?![\w]))+\s*[+|]?\s*")
+_FINGER_ROW = re.compile(r"(?:\s*[0-4](?![\w]))+\s*")
+_PALM_ROW = re.compile(r"P\.?\s?M\.?", re.IGNORECASE)
+_RING_ROW = re.compile(r"let\s+ring|L\.?R\.?(?![A-Za-z])", re.IGNORECASE)
+_NAMED_ROW = re.compile(r"\s*(stroke|strokes|picking|pick|finger|fingers|rhythm)\b:?", re.IGNORECASE)
+_TIMES = re.compile(r"\(?\s*(?:x\s*(\d{1,2})|(\d{1,2})\s*x|repeat\s+(\d{1,2})|play\s+(\d{1,2}))\b", re.IGNORECASE)
+LEAST_STRINGS, MOST_STRINGS = 4, 8
+
+
+@dataclass(frozen=True)
+class Row:
+    """A line beside a system: its text in the columns of the page."""
+
+    kind: str
+    text: str
+
+
+@dataclass
+class System:
+    """String lines that belong together.
+
+    Parameters
+    ----------
+    lines : list of str
+        Top to bottom, without their labels.
+    labels : list of str
+        Pitch letters; empty where there are none.
+    starts : list of int
+        Column at which each line's content begins on the page.
+    number : int
+        Line of the page where it begins, from 1.
+    rows : list of Row
+        What stands above and below.
+    name : str
+        Of the phrase that begins here; empty for none.
+    times : int
+        How often it is played, as words beside it say.
+    """
+
+    lines: list[str]
+    labels: list[str]
+    starts: list[int]
+    number: int
+    rows: list[Row] = field(default_factory=list)
+    name: str = ""
+    times: int = 1
+
+
+@dataclass
+class Page:
+    """A page: its systems, and the lines of text."""
+
+    systems: list[System]
+    texts: list[tuple[int, str]]
+    ignored: list[tuple[int, str]]
+
+
+def string_line(line: str) -> tuple[str, int, str] | None:
+    """Label, column of the content and content of a string line; None for any other line."""
+    match = _LABEL.match(line)
+    if match is None:
+        return None
+    content = line[match.end() :].rstrip()
+    tail = _TIMES.search(content)
+    core = content[: tail.start()] if tail is not None and "|" in content[: tail.start()] else content
+    core = core.rstrip()
+    last = core.rfind("|")
+    if last > 0 and len(core) - last > 1 and not any(sign in _DASHES for sign in core[last:]):
+        # Words after the last bar line are no part of the string.
+        core = core[: last + 1]
+    dashes = sum(sign in _DASHES for sign in core)
+    if dashes < 2 or len(core) < 4:
+        return None
+    known = sum(sign in _STRING_SIGNS for sign in core)
+    if known < len(core) or dashes + sum(sign.isdigit() or sign == "|" for sign in core) < 0.55 * len(core):
+        return None
+    return match[1] or "", match.end(), core
+
+
+def read_page(text: str) -> Page:
+    """Find the systems of a page."""
+    lines = [line.expandtabs(8).rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
+    found = [string_line(line) for line in lines]
+    page = Page([], [], [])
+    used = [one is not None for one in found]
+    for start, end in _blocks(used):
+        for low, high in _split(found, start, end):
+            own = [one for one in found[low:high] if one is not None]
+            if not LEAST_STRINGS <= len(own) <= MOST_STRINGS:
+                page.ignored += [(number + 1, lines[number]) for number in range(low, high)]
+                continue
+            system = System([one[2] for one in own], [one[0] for one in own], [one[1] for one in own], low + 1)
+            system.times = _times(lines[low:high])
+            page.systems.append(system)
+            _surround(page, system, lines, used, low, high)
+    for number, line in enumerate(lines):
+        if line.strip() and not used[number]:
+            page.texts.append((number + 1, line.strip()))
+    return page
+
+
+def _blocks(used: Sequence[bool]) -> list[tuple[int, int]]:
+    found = []
+    start = None
+    for number, one in enumerate([*used, False]):
+        if one and start is None:
+            start = number
+        elif not one and start is not None:
+            found.append((start, number))
+            start = None
+    return found
+
+
+def _split(found: Sequence[tuple[str, int, str] | None], start: int, end: int) -> list[tuple[int, int]]:
+    """Several systems that follow each other without a blank line, by their labels or by an even count."""
+    count = end - start
+    if count <= MOST_STRINGS:
+        return [(start, end)]
+    labels = [one[0] if one is not None else "" for one in found[start:end]]
+    for size in (6, 4, 7, 5, 8):
+        if count % size == 0 and all(labels[at : at + size] == labels[:size] for at in range(0, count, size)):
+            return [(at, at + size) for at in range(start, end, size)]
+    return [(start, end)]
+
+
+def _times(lines: Sequence[str]) -> int:
+    """How often words at the end of a line say that it is played."""
+    for line in lines:
+        tail = line[line.rfind("|") + 1 :]
+        match = _TIMES.search(tail)
+        if match is not None:
+            return min(max(int(next(one for one in match.groups() if one)), 1), 99)
+    return 1
+
+
+def _surround(page: Page, system: System, lines: list[str], used: list[bool], low: int, high: int) -> None:
+    """Take the lines above and below that belong to a system."""
+    at = low - 1
+    while at >= 0 and not used[at] and lines[at].strip() and low - at <= 4:
+        kind = row_kind(lines[at], above=True)
+        if not kind:
+            break
+        system.rows.append(Row(kind, _blanked(lines[at])))
+        used[at] = True
+        at -= 1
+    if at >= 0 and not used[at] and lines[at].strip():
+        name = _name(lines[at])
+        if name:
+            system.name = name
+            used[at] = True
+            match = _TIMES.search(lines[at])
+            if match is not None:
+                system.times = min(max(int(next(one for one in match.groups() if one)), 1), 99)
+    at = high
+    while at < len(lines) and not used[at] and lines[at].strip() and at - high < 3:
+        kind = row_kind(lines[at], above=False)
+        if not kind:
+            break
+        system.rows.append(Row(kind, _blanked(lines[at])))
+        used[at] = True
+        at += 1
+
+
+def row_kind(line: str, *, above: bool) -> str:
+    """What a line beside a system says: stroke, rhythm, finger, palm, ring, or nothing of the kind."""
+    named = _NAMED_ROW.match(line)
+    if named is not None:
+        word = named[1].lower()
+        return "rhythm" if word == "rhythm" else "finger" if word.startswith("finger") else "stroke"
+    if _PALM_ROW.match(line.strip()):
+        return "palm"
+    if _RING_ROW.match(line.strip()):
+        return "ring"
+    if _STROKE_ROW.fullmatch(line):
+        return "stroke"
+    if above and _RHYTHM_ROW.fullmatch(line):
+        return "rhythm"
+    if not above and _FINGER_ROW.fullmatch(line):
+        return "finger"
+    if not above and _RHYTHM_ROW.fullmatch(line):
+        return "rhythm"
+    return ""
+
+
+def _blanked(line: str) -> str:
+    """A row without the word that names it, in its columns."""
+    named = _NAMED_ROW.match(line)
+    return " " * named.end() + line[named.end() :] if named is not None else line
+
+
+def _name(line: str) -> str:
+    """The name of a phrase in a line above a system; empty when the line is something else."""
+    text = line.strip()
+    match = re.fullmatch(r"\[([^\]]{1,40})\](.*)", text)
+    if match is not None:
+        return match[1].strip()
+    text = _TIMES.sub("", text).strip(" ()")
+    if re.fullmatch(r"[A-Za-z][\w '/&.-]{0,30}:?", text) and not re.search(r"tun|capo|tempo|bpm|time", text, re.I):
+        return text.rstrip(":").strip()
+    return ""

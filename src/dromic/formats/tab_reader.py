@@ -1,0 +1,389 @@
+"""Text tablature as players type it, the reader: systems, bars, notes, and the rhythm, written or inferred."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from dataclasses import dataclass, field, replace
+
+from dromic.errors import RiffError
+from dromic.formats.assembly import (
+    Brought,
+    Part,
+    RawBar,
+    RawPhrase,
+    Remarks,
+    Source,
+    assembled,
+    clean_title,
+    counted,
+    phrase_name,
+    snapped,
+    sounding,
+)
+from dromic.formats.tab_page import Page, System, read_page
+from dromic.formats.tab_rhythm import Spaced, infer, lengths
+from dromic.formats.tab_signs import Sign, signs_of
+from dromic.formats.tab_writer import GRACE, REST, TIED
+from dromic.instrument.instrument import Instrument
+from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
+from dromic.music.pitch import parse_pitch, pitch_name
+from dromic.music.rhythm import Meter, NoteValue, parse_value
+from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, Place, Riff, Stroke
+
+INFERRED = "rhythm inferred"
+_PRESET_OF = {4: ("bass-4",), 5: ("bass-5",), 6: ("guitar-6", "bass-6"), 7: ("guitar-7",), 8: ("guitar-8",)}
+_LETTERS = {"w": "1", "h": "2", "q": "4", "e": "8", "s": "16", "t": "32"}
+_TOKEN = re.compile(r"\S+")
+MOST_LINES = 20_000
+
+
+def tab_source(text: str) -> Source:
+    r"""Find the tablature on a page.
+
+    Raises
+    ------
+    RiffError
+        When there are no string lines on it.
+
+    Examples
+    --------
+    >>> page = "e|-0-|\nB|-1-|\nG|-0-|\nD|-2-|\nA|-3-|\nE|---|"
+    >>> len(tab_source(page).read(0).riff.written_events()[0].notes)
+    5
+    """
+    if text.count("\n") > MOST_LINES:
+        raise RiffError(f"the page has more than {MOST_LINES} lines; take a part of it")
+    page = read_page(text)
+    if not page.systems:
+        raise RiffError(
+            "no tablature is found here: four to eight lines of dashes and frets under each other, "
+            "for example 'e|--0--3--|'"
+        )
+    words = counted(len(page.systems), "system")
+    return Source((Part(_title(page), words),), lambda _part: _Reader(page).read())
+
+
+def looks_like_tab(text: str) -> bool:
+    """Whether a text has string lines."""
+    return bool(read_page(text[:20_000]).systems)
+
+
+def _title(page: Page) -> str:
+    first = page.systems[0].number
+    for number, line in page.texts:
+        match = re.match(r"title\s*:\s*(.+)", line, re.IGNORECASE)
+        if match is not None:
+            return clean_title(match[1])
+        if number < first and not re.search(r"[:=|\[\]]|tun|capo|tempo|bpm|^\d", line, re.IGNORECASE):
+            return clean_title(line)
+    return ""
+
+
+@dataclass
+class _Slot:
+    """Notes that stand in one column of a bar."""
+
+    column: int
+    width: int
+    notes: list[tuple[int, Sign]] = field(default_factory=list)
+    stroke: Stroke | None = None
+    finger: int | None = None
+    rhythm: str = ""
+    marks: set[Mark] = field(default_factory=set)
+
+
+class _Reader:
+    def __init__(self, page: Page) -> None:
+        self._page = page
+        self._remarks = Remarks()
+        self._inferred = 0
+
+    def read(self) -> Brought:
+        """Read all systems."""
+        page, remarks = self._page, self._remarks
+        head, flipped = self._head()
+        instrument = instrument_for(head)
+        strings = instrument.strings
+        phrases: list[RawPhrase] = []
+        for system in page.systems:
+            if len(system.lines) != strings:
+                remarks.add(f"systems without {strings} strings are left out", f"line {system.number}")
+                continue
+            self._system(system, phrases, instrument, head.meter, flipped)
+        for number, line in page.ignored:
+            remarks.add("lines that are no whole system are left out", f"line {number} '{line.strip()[:20]}'")
+        if self._inferred:
+            remarks.add(
+                f"the rhythm is inferred from the spacing in {counted(self._inferred, 'bar')}, "
+                f"marked '{INFERRED}'; look at it"
+            )
+        return assembled(head, phrases, remarks)
+
+    # -- head -------------------------------------------------------------------------------------------------
+
+    def _head(self) -> tuple[Riff, bool]:
+        page, remarks = self._page, self._remarks
+        words = "\n".join(line for _, line in page.texts)
+        count = Counter(len(system.lines) for system in page.systems).most_common(1)[0][0]
+        labels = next((one.labels for one in page.systems if len(one.lines) == count and all(one.labels)), [])
+        name, tuning, flipped = _tuning(count, labels, words, remarks)
+        meter = _meter(words)
+        if meter is None:
+            remarks.add("no metre is written; 4/4 is assumed")
+        tempo = _tempo(words)
+        if tempo is None:
+            remarks.add("no tempo is written; 120 quarter notes a minute are assumed")
+        capo = re.search(r"capo\D{0,8}(\d{1,2})", words, re.IGNORECASE)
+        fret = int(capo[1]) if capo is not None and int(capo[1]) <= 12 else 0
+        title = _title(page)
+        head = Riff(
+            (), title=title, instrument=name, tuning=tuning, capo=fret, tempo=tempo or 120.0, meter=meter or Meter()
+        )
+        return head, flipped
+
+    # -- bars -------------------------------------------------------------------------------------------------
+
+    def _system(
+        self, system: System, phrases: list[RawPhrase], instrument: Instrument, meter: Meter, flipped: bool
+    ) -> None:
+        lines = system.lines[::-1] if flipped else system.lines
+        starts = system.starts[::-1] if flipped else system.starts
+        named = phrase_name(system.name) if system.name else None
+        if named is not None or not phrases or phrases[-1].times > 1 or system.times > 1:
+            phrases.append(RawPhrase(name=named))
+        offset = max(starts)
+        for pieces, at, begins, rounds in _bars(lines, self._remarks):
+            if begins and phrases[-1].bars:
+                phrases.append(RawPhrase())
+            slots = self._slots(pieces, instrument)
+            self._beside(system, slots, at + offset, max((len(piece) for piece in pieces), default=0))
+            width = max(len(piece) for piece in pieces)
+            bar = self._bar(slots, width, meter)
+            if bar is not None:
+                phrases[-1].bars.append(bar)
+            if rounds and phrases[-1].bars:
+                phrases[-1].times = rounds
+                phrases.append(RawPhrase())
+        if not phrases[-1].bars:
+            phrases.pop()
+        if system.times > 1 and phrases and phrases[-1].times == 1:
+            phrases[-1].times = system.times
+
+    def _slots(self, pieces: list[str], instrument: Instrument) -> list[_Slot]:
+        signs: list[tuple[int, Sign]] = []
+        for string, piece in enumerate(pieces, start=1):
+            signs += [(string, sign) for sign in signs_of(piece, instrument.top_fret, self._remarks)]
+        signs.sort(key=lambda one: (one[1].column, one[0]))
+        slots: list[_Slot] = []
+        for string, sign in signs:
+            last = slots[-1] if slots else None
+            free = last is not None and all(other != string for other, _ in last.notes)
+            if last is not None and free and sign.column < last.column + last.width:
+                # Frets of one and two digits under each other overlap in a column.
+                last.notes.append((string, sign))
+                last.width = max(last.width, sign.column + sign.width - last.column)
+            else:
+                slots.append(_Slot(sign.column, sign.width, [(string, sign)]))
+        return slots
+
+    def _beside(self, system: System, slots: list[_Slot], at: int, width: int) -> None:
+        """Give notes what the rows above and below say in their columns."""
+        for row in system.rows:
+            if row.kind == "rhythm":
+                self._rests(row.text[at : at + width + 1], slots)
+        if not any(slot.notes for slot in slots):
+            return
+        for row in system.rows:
+            part = row.text[at : at + width + 1]
+            if row.kind in ("palm", "ring"):
+                mark = Mark.PALM_MUTE if row.kind == "palm" else Mark.LET_RING
+                for slot in slots:
+                    if _covered(row.text, at + slot.column):
+                        slot.marks.add(mark)
+                continue
+            strokes = _stroke_signs(row.text) if row.kind == "stroke" else {}
+            for match in _TOKEN.finditer(part):
+                for place, word in _words(match, row.kind):
+                    slot = min((one for one in slots if one.notes), key=lambda one: abs(one.column - place))
+                    if abs(slot.column - place) > 2 or word.startswith(REST):
+                        continue
+                    if row.kind == "stroke" and word in strokes:
+                        slot.stroke = strokes[word]
+                    elif row.kind == "finger" and word in "1234":
+                        slot.finger = int(word)
+                    elif row.kind == "rhythm":
+                        slot.rhythm = word
+
+    def _rests(self, part: str, slots: list[_Slot]) -> None:
+        """Rests that a rhythm row names."""
+        for match in _TOKEN.finditer(part):
+            if match[0].startswith(REST) and _value(match[0][1:]) is not None:
+                slots.append(_Slot(match.start(), 1, rhythm=match[0][1:]))
+        slots.sort(key=lambda one: one.column)
+
+    def _bar(self, slots: list[_Slot], width: int, meter: Meter) -> RawBar | None:
+        if not slots:
+            return RawBar(sounding(Event(NoteValue(4)), meter.bar), meter) if width > 2 else None
+        written = [_value(slot.rhythm.lstrip(GRACE + TIED)) for slot in slots]
+        if all(written):
+            events: list[Event] = []
+            for slot, value in zip(slots, written, strict=True):
+                if value is not None:
+                    events.append(self._event(slot, value))
+            return RawBar(events, meter)
+        slots = [slot for slot in slots if slot.notes]
+        columns = tuple(slot.column for slot in slots)
+        timed = infer(Spaced(columns, tuple(slot.width - 1 for slot in slots), width), meter)
+        self._inferred += 1
+        if not timed.sure:
+            self._remarks.add("some bars are not spaced by any rhythm; theirs is a guess")
+        events = []
+        if timed.onsets[0]:
+            events += sounding(Event(NoteValue(4)), snapped(timed.onsets[0]))
+        for slot, length in zip(slots, lengths(timed.onsets, meter.bar), strict=True):
+            events += sounding(self._event(slot, NoteValue(4)), snapped(length))
+        return RawBar(events, meter, comment=INFERRED)
+
+    def _event(self, slot: _Slot, value: NoteValue) -> Event:
+        if not slot.notes:
+            return Event(value)
+        notes = []
+        for string, sign in sorted(slot.notes, key=lambda one: -one[0]):
+            notes.append(Note(Place(string, sign.fret), frozenset(sign.marks)))
+        locks = Locks(slot.stroke, slot.finger if len(notes) == 1 else None)
+        common = frozenset.intersection(*(note.marks for note in notes))
+        own = tuple(replace(note, marks=note.marks - common) for note in notes)
+        said = {mark for sign, mark in ((GRACE, Mark.GRACE), (TIED, Mark.TIE)) if slot.rhythm.startswith(sign)}
+        return Event(value, own, common | slot.marks | said, NO_LOCKS if Mark.TIE in said else locks)
+
+
+def _words(match: re.Match[str], kind: str) -> list[tuple[int, str]]:
+    """A token of a row with its column; strokes and fingers may be typed without blanks between them."""
+    if kind == "rhythm":
+        return [(match.start(), match[0])]
+    return [(match.start() + number, sign) for number, sign in enumerate(match[0])]
+
+
+def _stroke_signs(row: str) -> dict[str, Stroke]:
+    """Which signs mean down and up: v is an up-bow beside n, and a down arrow beside ^."""
+    down, up = Stroke.DOWN, Stroke.UP
+    signs = dict.fromkeys("dDnN⊓∏Π", down) | dict.fromkeys("uU∨", up)
+    arrows = "^" in row
+    return signs | {"v": down if arrows else up, "V": down if arrows else up, "^": up}
+
+
+def _covered(row: str, column: int) -> bool:
+    """Whether a palm mute's dashes reach over a column: it begins at the word and ends with the dashes."""
+    for match in re.finditer(r"(?:P\.?\s?M\.?|let\s+ring|L\.?R\.?)[\s.]*[-–_.=]*\|?", row, re.IGNORECASE):
+        end = match.end() - match[0].endswith("|")
+        if match.start() - 1 <= column < max(end, match.start() + 2):
+            return True
+    return False
+
+
+def _value(word: str) -> NoteValue | None:
+    if not word:
+        return None
+    text = word.strip("+|").lower()
+    if text[:1] in _LETTERS:
+        text = _LETTERS[text[0]] + text[1:]
+    return parse_value(text)
+
+
+def _bars(lines: list[str], remarks: Remarks) -> list[tuple[list[str], int, bool, int]]:
+    """Cut a system into bars: the part of each string, its column, and repeat signs before and after."""
+    cut = [_cut(line) for line in lines]
+    if len({len(one) for one in cut}) == 1:
+        rows = list(zip(*cut, strict=True))
+    else:
+        remarks.add("bar lines that not all strings have are taken where most have them")
+        edges = _edges(lines)
+        rows = [
+            tuple((start, line[start:end]) for line in lines)
+            for start, end in zip(edges, [*edges[1:], max(map(len, lines)) + 1], strict=True)
+        ]
+    found = []
+    for row in rows:
+        pieces = [piece for _, piece in row]
+        begins = sum(piece.startswith((":", "*", "o:")) for piece in pieces) >= 2
+        ends = sum(piece.endswith((":", "*")) for piece in pieces) >= 2
+        bare = [_without_repeat(piece) for piece in pieces]
+        if any(piece.strip(" ") for piece in bare):
+            found.append(([piece.replace("|", "-") for piece in bare], row[0][0], begins, 2 if ends else 0))
+    return found
+
+
+def _without_repeat(piece: str) -> str:
+    return re.sub(r"[:*]$", "-", re.sub(r"^[:*]", "-", piece))
+
+
+def _cut(line: str) -> list[tuple[int, str]]:
+    """Pieces between bar lines with their columns."""
+    found = []
+    for match in re.finditer(r"[^|]+", line):
+        if match[0].strip():
+            found.append((match.start(), match[0]))
+    return found
+
+
+def _edges(lines: list[str]) -> list[int]:
+    columns = Counter(at for line in lines for at, sign in enumerate(line) if sign == "|")
+    edges = sorted(at for at, count in columns.items() if count * 2 > len(lines))
+    kept = [at + 1 for number, at in enumerate(edges) if number + 1 == len(edges) or edges[number + 1] - at > 1]
+    last = max(map(len, lines))
+    return [at for at in ([0, *kept] if not edges or edges[0] > 1 else kept) if at < last - 1]
+
+
+# -- words --------------------------------------------------------------------------------------------------
+
+
+def _tuning(count: int, labels: list[str], words: str, remarks: Remarks) -> tuple[str, str, bool]:
+    """Preset, tuning and whether the thick string is on top."""
+    names = _PRESET_OF[count]
+    letters = [label[:1].upper() + label[1:].replace("♯", "#").replace("♭", "b") for label in labels]
+    if not letters:
+        match = re.search(r"tun(?:ing|ed)?[^\n:]*:?\s*((?:[A-G][#b]?\d?[\s,-]*){4,8})", words)
+        found = re.findall(r"[A-G][#b]?", match[1]) if match is not None else []
+        letters = found[::-1] if len(found) == count else []
+    if not letters:
+        remarks.add(f"no tuning is written; the usual one of {names[0]} is assumed")
+        drop = re.search(r"drop\s*-?\s*d\b", words, re.IGNORECASE)
+        return names[0], "drop" if drop and names[0] == "guitar-6" else "", False
+    best: tuple[int, str, tuple[int, ...], bool] | None = None
+    for name in names:
+        usual = PRESETS[name].instrument.tuning
+        for flipped in (False, True):
+            order = letters if flipped else letters[::-1]
+            pitches = tuple(_near(letter, midi) for letter, midi in zip(order, usual, strict=True))
+            far = sum(abs(pitch - midi) for pitch, midi in zip(pitches, usual, strict=True))
+            if best is None or far < best[0]:
+                best = (far, name, pitches, flipped)
+    if best is None:
+        return names[0], "", False
+    _, name, pitches, flipped = best
+    if pitches == instrument_named(name).tuning:
+        return name, "", flipped
+    flats = any("b" in letter for letter in letters)
+    return name, " ".join(pitch_name(pitch, flats=flats) for pitch in pitches), flipped
+
+
+def _near(letter: str, midi: int) -> int:
+    """The pitch of a letter that is nearest to another."""
+    pitch = parse_pitch(f"{letter}4")
+    wanted = pitch.midi % 12 if pitch is not None else midi % 12
+    return midi + (wanted - midi + 6) % 12 - 6
+
+
+def _meter(words: str) -> Meter | None:
+    match = re.search(r"(?<![\d/])(\d{1,2})/(2|4|8|16)(?![\d/])", words)
+    if match is None or not 1 <= int(match[1]) <= 32:
+        return None
+    return Meter(int(match[1]), int(match[2]))
+
+
+def _tempo(words: str) -> float | None:
+    match = re.search(r"(?:tempo|bpm|♩|q)\s*[:=]?\s*(\d{2,3})", words, re.IGNORECASE) or re.search(
+        r"(\d{2,3})\s*bpm", words, re.IGNORECASE
+    )
+    return float(match[1]) if match is not None and 10 <= int(match[1]) <= 500 else None

@@ -1,0 +1,199 @@
+"""Text tablature, the writer: rhythm above, strings, strokes and fingers below; what we read back ourselves."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dromic.errors import RiffError
+from dromic.formats.assembly import Remarks
+from dromic.instrument.instrument import Instrument
+from dromic.instrument.presets import instrument_for
+from dromic.music.pitch import pitch_name
+from dromic.music.riff import Bar, Event, Mark, Note, Place, Riff, Stroke
+
+WIDTH = 96
+REST, GRACE, TIED = "r", "g", "+"
+PALM, RING = "PM", "LR"
+_BEFORE = {Mark.HAMMER: "h", Mark.PULL: "p", Mark.SLIDE: "/"}
+_STROKES = {Stroke.DOWN: "d", Stroke.UP: "u"}
+_SAID = frozenset(
+    {
+        *_BEFORE,
+        Mark.RELEASE,
+        Mark.BEND_HALF,
+        Mark.BEND_WHOLE,
+        Mark.DEAD,
+        Mark.VIBRATO,
+        Mark.PALM_MUTE,
+        Mark.LET_RING,
+        Mark.GRACE,
+    }
+)
+
+
+@dataclass
+class _Column:
+    """One event: what stands on each string before its fret's column and from there, and beside the strings."""
+
+    leads: dict[int, str]
+    frets: dict[int, str]
+    rhythm: str
+    stroke: str
+    finger: str
+    palm: bool
+    ring: bool
+
+    @property
+    def lead(self) -> int:
+        """How far the frets stand from the column's edge."""
+        return max((len(text) for text in self.leads.values()), default=0)
+
+    @property
+    def width(self) -> int:
+        """Signs that the column takes."""
+        texts = [*self.frets.values(), self.rhythm, self.stroke, self.finger]
+        return self.lead + max(len(text) for text in texts) + 1
+
+
+def write_tab(riff: Riff) -> tuple[str, tuple[str, ...]]:
+    """Write a riff as text tablature.
+
+    Parameters
+    ----------
+    riff : Riff
+        Every note at its place (see `dromic.planner.locking.decided_riff`).
+
+    Returns
+    -------
+    str
+    tuple of str
+        What tablature cannot say.
+
+    Raises
+    ------
+    RiffError
+        For a pitch without a place.
+    """
+    remarks = Remarks()
+    instrument = instrument_for(riff)
+    head = [riff.title] if riff.title else []
+    names = " ".join(pitch_name(midi) for midi in instrument.tuning)
+    capo = f", capo {riff.capo}" if riff.capo else ""
+    head.append(f"Tuning: {names}{capo}")
+    head.append(f"Time: {riff.meter}, tempo: {riff.tempo:g} bpm")
+    if not riff.swing.straight:
+        head.append(f"Swing {riff.swing}")
+    lines = [*head, ""]
+    meter = riff.meter
+    for number, phrase in enumerate(riff.phrases):
+        named = phrase.name or (f"part {number + 1}" if number else "")
+        if named or phrase.times > 1:
+            times = f" x{phrase.times}" if phrase.times > 1 else ""
+            lines.append(f"[{named or 'all'}]{times}")
+        for bar in phrase.bars:
+            if bar.meter is not None and bar.meter != meter:
+                meter = bar.meter
+                remarks.add("changes of metre are left out")
+        for system in _systems(phrase.bars, remarks):
+            lines += _drawn(system, instrument)
+            lines.append("")
+    return "\n".join(lines).rstrip() + "\n", remarks.told()
+
+
+def _systems(bars: Sequence[Bar], remarks: Remarks) -> list[list[list[_Column]]]:
+    """Bars in lines that fit the page."""
+    found: list[list[list[_Column]]] = [[]]
+    room = WIDTH
+    for bar in bars:
+        columns = [_column(event, remarks) for event in bar.events]
+        width = sum(column.width for column in columns) + 2
+        if width > room and found[-1]:
+            found.append([])
+            room = WIDTH
+        found[-1].append(columns)
+        room -= width
+    return found
+
+
+def _column(event: Event, remarks: Remarks) -> _Column:
+    frets: dict[int, str] = {}
+    leads: dict[int, str] = {}
+    tied = Mark.TIE in event.marks
+    for note in event.notes:
+        if not isinstance(note.what, Place):
+            raise RiffError(f"{note.what} has no string yet; plan the riff first, or write its place")
+        leads[note.what.string], frets[note.what.string] = _fret(event, note, note.what)
+    for mark in set(event.marks).union(*(note.marks for note in event.notes)) - _SAID - {Mark.TIE}:
+        remarks.add(f"tablature does not say: {mark.name.lower().replace('_', ' ')}")
+    if tied:
+        leads = dict.fromkeys(frets, "(")
+        frets = {string: f"{text})" for string, text in frets.items()}
+    fingers = [note.locks.finger for note in event.notes if note.locks.finger]
+    finger = event.locks.finger if len(event.notes) == 1 else None
+    if len(fingers) > 1:
+        remarks.add("fingers of chords are left out")
+    stroke = event.locks.stroke
+    sign = REST if event.rest else GRACE if event.grace else TIED if tied else ""
+    return _Column(
+        leads,
+        frets,
+        sign + str(event.value),
+        "" if stroke is None or tied else _STROKES.get(stroke, str(stroke)[:1]),
+        str(finger) if finger is not None else "",
+        Mark.PALM_MUTE in event.marks,
+        Mark.LET_RING in event.marks,
+    )
+
+
+def _fret(event: Event, note: Note, place: Place) -> tuple[str, str]:
+    """What stands before the fret's column, and from there."""
+    marks = event.marks | note.marks
+    text = "x" if Mark.DEAD in marks else str(place.fret)
+    before = next((sign for mark, sign in _BEFORE.items() if mark in marks), "r" if Mark.RELEASE in marks else "")
+    bend = 1 if Mark.BEND_HALF in marks else 2 if Mark.BEND_WHOLE in marks else 0
+    after = (f"b{place.fret + bend}" if bend else "") + ("~" if Mark.VIBRATO in marks else "")
+    return before, text + after
+
+
+def _drawn(system: list[list[_Column]], instrument: Instrument) -> list[str]:
+    """The lines of a system."""
+    names = [pitch_name(midi).rstrip("0123456789") for midi in instrument.tuning[::-1]]
+    label = max(8, *(len(name) + 1 for name in names))
+    strings = [f"{name:<{label}}|" for name in names]
+    rows = {"rhythm": f"{'rhythm':<{label}} ", "stroke": f"{'stroke':<{label}} ", "finger": f"{'finger':<{label}} "}
+    palm, ring = " " * (label + 1), " " * (label + 1)
+    for bar in system:
+        strings = [line + "-" for line in strings]
+        rows = {name: line + " " for name, line in rows.items()}
+        palm, ring = palm + " ", ring + " "
+        for column in bar:
+            width, lead = column.width, column.lead
+            for string in range(1, instrument.strings + 1):
+                text = column.leads.get(string, "").rjust(lead, "-") + column.frets.get(string, "")
+                strings[string - 1] += text.ljust(width, "-")
+            for name, text in (("rhythm", column.rhythm), ("stroke", column.stroke), ("finger", column.finger)):
+                rows[name] += (" " * lead + text).ljust(width)
+            palm += _run(palm, PALM, width, lead) if column.palm else " " * width
+            ring += _run(ring, RING, width, lead) if column.ring else " " * width
+        strings = [line + "|" for line in strings]
+        rows = {name: line + " " for name, line in rows.items()}
+        palm, ring = palm + " ", ring + " "
+    found = []
+    if palm.strip():
+        found.append(palm.rstrip())
+    if ring.strip():
+        found.append(ring.rstrip())
+    found.append(rows["rhythm"].rstrip())
+    found += strings
+    for name in ("stroke", "finger"):
+        if rows[name].strip() != name:
+            found.append(rows[name].rstrip())
+    return found
+
+
+def _run(row: str, word: str, width: int, lead: int) -> str:
+    """A row's dashes over a column; the word stands where they begin, as far as there is room."""
+    if row.endswith(("-", word)):
+        return "-" * width
+    return " " * lead + word[: width - lead].ljust(width - lead, "-")
