@@ -128,7 +128,7 @@ def test_what_is_not_wanted_does_not_come_back(opened: MainWindow, tmp_path: Pat
 def test_saving_and_closing_leave_nothing_behind(opened: MainWindow, tmp_path: Path) -> None:
     opened.document.set_text("| 6:3/1 |\n")
     opened.keep_unsaved()
-    opened._save(tmp_path / "saved.riff")
+    opened.files.save_to(tmp_path / "saved.riff")
     assert not list((tmp_path / "unsaved").glob("*.json"))
     opened.document.set_text("| 6:4/1 |\n")
     opened.keep_unsaved()

@@ -201,18 +201,18 @@ def test_saving_and_opening(
     window.riff_page.editor.setPlainText("title: Mine\n| 6:0/2 6:3 |")
     path = tmp_path / "mine"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_words: (str(path), ""))
-    assert window.save()
+    assert window.files.save()
     saved = path.with_suffix(".riff")
     assert saved.read_text() == "title: Mine\n| 6:0/2 6:3 |"
     assert not window.isWindowModified()
     assert window.windowTitle() == "mine.riff[*] – Dromic"
     window.riff_page.editor.setPlainText("title: Mine\n| 6:0/2 6:4 |")
-    assert window.save()
+    assert window.files.save()
     assert "6:4" in saved.read_text()
     window.new()
     assert window.header.title.text() == "First riff"
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_words: (str(saved), ""))
-    window.ask_open()
+    window.files.ask_open()
     wait()
     assert window.header.title.text() == "Mine"
     assert window.document.path == saved
@@ -233,7 +233,7 @@ def test_a_wrong_file_is_refused_and_nothing_is_lost(window: MainWindow, qtbot: 
 
 def test_a_place_that_cannot_be_written_is_told(window: MainWindow, tmp_path: Path) -> None:
     window.document.path = tmp_path / "gone" / "a.riff"
-    assert not window.save()
+    assert not window.files.save()
     box = window.findChild(QMessageBox)
     assert "there is no such file or folder" in box.text()
     box.accept()

@@ -35,7 +35,7 @@ def read(page: str) -> Riff:
 
 def bars(page: str) -> str:
     lines = [line for line in write_riff_text(read(page)).splitlines() if line.startswith(("|", "["))]
-    return " ".join(lines).replace("| |", "|").replace(f"  # {INFERRED}", "")
+    return " ".join(lines).replace(f"  # {INFERRED}", "").replace("| |", "|")
 
 
 def six(top: str, *, at: int = 1, labels: str = "eBGDAE", blank: str | None = None) -> str:

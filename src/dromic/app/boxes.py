@@ -19,6 +19,15 @@ def tell(parent: QWidget, title: str, error: RiffError) -> None:
     box.open()
 
 
+def tell_remarks(parent: QWidget, name: str, remarks: tuple[str, ...]) -> None:
+    """Say what a kind of file could not hold."""
+    box = QMessageBox(
+        QMessageBox.Icon.Information, "Written", f"Written as {name}, but not all of it.", parent=parent
+    )
+    box.setInformativeText("\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in remarks))
+    box.open()
+
+
 def tell_defect(parent: QWidget, what: str, log: Path) -> None:
     """Say that the program has failed somewhere, and that nothing is lost."""
     box = QMessageBox(QMessageBox.Icon.Warning, "A defect in Dromic", f"Something failed: {what}.", parent=parent)

@@ -56,12 +56,16 @@ class Menus:
     def _fill_file(self, file: QMenu) -> None:
         window = self._window
         self._action(file, "&New riff", "Ctrl+N", window.new)
-        self._action(file, "&Open…", "Ctrl+O", window.ask_open)
+        self._action(file, "&Open…", "Ctrl+O", window.files.ask_open)
         self.recent = QMenu("Open &recent", window)
         self.recent.aboutToShow.connect(self.fill_recent)
         file.addMenu(self.recent)
-        self._action(file, "&Save", "Ctrl+S", window.save)
-        self._action(file, "Save &as…", "Ctrl+Shift+S", window.save_as)
+        self._action(file, "&Save", "Ctrl+S", window.files.save)
+        self._action(file, "Save &as…", "Ctrl+Shift+S", window.files.save_as)
+        file.addSeparator()
+        self._action(file, "&Export with strokes and fingers…", "Ctrl+E", window.files.export)
+        self._into_score = self._action(file, "Write &into the score it came from…", "", window.files.into_score)
+        file.aboutToShow.connect(lambda: self._into_score.setEnabled(window.files.origin is not None))
         file.addSeparator()
         self._action(file, "Se&ttings…", "Ctrl+,", window.show_settings)
         file.addSeparator()
@@ -72,6 +76,8 @@ class Menus:
         self._undo = self._action(edit, "&Undo", "Ctrl+Z", document.undo)
         self._redo = self._action(edit, "&Redo", "Ctrl+Shift+Z", document.redo)
         self._redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        edit.addSeparator()
+        self._action(edit, "&Paste as a riff…", "Ctrl+Shift+V", lambda: self._window.files.paste())
         edit.addSeparator()
         self._action(edit, "&Lock the note as it is", "Ctrl+K", page.keep)
         self._action(edit, "Lif&t the note's locks", "Ctrl+Backspace", page.lift)
@@ -138,7 +144,7 @@ class Menus:
 
     def _open(self, path: Path) -> None:
         if self._window.may_leave():
-            self._window.open_file(path)
+            self._window.files.open(path)
 
     def can_undo(self) -> None:
         """Grey what cannot be undone or done again."""

@@ -149,6 +149,7 @@ def style_sheet(theme: Theme) -> str:
     }}
     QPlainTextEdit:focus, QListWidget:focus, QTableView:focus {{ border: 1px solid {theme.accent}; }}
     QAbstractScrollArea#chart:focus, QAbstractScrollArea#board:focus {{ border: 1px solid {theme.accent}; }}
+    QPushButton:disabled {{ color: {theme.string}; }}
     QListWidget {{ outline: none; }}
     QListWidget::item {{ padding: 7px 8px; }}
     QListWidget::item:selected {{ background: {theme.chosen}; color: {theme.ink}; }}

@@ -11,7 +11,6 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
@@ -27,6 +26,7 @@ from PyQt6.QtWidgets import (
 from dromic.app import boxes
 from dromic.app.compare_page import ComparePage
 from dromic.app.document import STARTER, Change, Document, Wishes
+from dromic.app.files import Files
 from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
 from dromic.app.menus import STAGES, Menus
@@ -38,12 +38,9 @@ from dromic.app.settings import Kept, Store
 from dromic.app.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
-from dromic.errors import RiffError
-from dromic.formats.files import RIFF_SUFFIX
 from dromic.music.riff import Riff
 
 RAIL_WIDTH = 92
-_FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
 KEEP_MS = 1500
 
 
@@ -76,16 +73,17 @@ class MainWindow(QMainWindow):
         self._stage_buttons = QButtonGroup(self)
         self._build_page()
         self._build_status()
+        self.files = Files(self)
         self.menus = Menus(self)
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
-        self.plan_page.told.connect(self._say)
-        self.plan_page.drill.told.connect(self._say)
+        self.plan_page.told.connect(self.say)
+        self.plan_page.drill.told.connect(self.say)
         self.plan_page.drill.riff_wanted.connect(self.open_drill)
-        self.riff_page.board.told.connect(self._say)
-        self.riff_page.setup.told.connect(self._say)
-        self.compare_page.told.connect(self._say)
-        self.hands_page.told.connect(self._say)
+        self.riff_page.board.told.connect(self.say)
+        self.riff_page.setup.told.connect(self.say)
+        self.compare_page.told.connect(self.say)
+        self.hands_page.told.connect(self.say)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
         self.planner.busy.connect(self._busy)
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
@@ -201,6 +199,7 @@ class MainWindow(QMainWindow):
             old = self.document.wishes
             school = self.store.settings.school
             wishes = Wishes(school, old.objective, old.hands, own=old.own)
+            self.files.origin = None
             self.document.start(STARTER, wishes=wishes)
             self.riff_page.show_listed(-1)
             self.show_stage(0)
@@ -208,6 +207,7 @@ class MainWindow(QMainWindow):
     def open_drill(self, riff: Riff) -> None:
         """Open a range as a riff of its own, going round; it is not saved yet."""
         if self.may_leave():
+            self.files.origin = None
             self.document.start("", wishes=replace(self.document.wishes, tempo=None, loop=True))
             self.document.edit(riff, "taking out a drill")
             self.riff_page.show_listed(-1)
@@ -220,6 +220,7 @@ class MainWindow(QMainWindow):
 
     def open_demo(self, demo: DemoRiff) -> None:
         """Open one of the demo riffs with the school it is played in."""
+        self.files.origin = None
         self.document.start(demo.text, wishes=Wishes(school=demo.school, hands=self.document.wishes.hands))
         self.riff_page.show_listed(self.riffs.index(demo))
 
@@ -229,23 +230,21 @@ class MainWindow(QMainWindow):
         title = reading.riff.title if reading is not None else ""
         return texts.index(title) if title in texts and self.document.path is None else -1
 
-    def ask_open(self) -> None:
-        """Let the player choose a file to open."""
-        if not self.may_leave():
-            return
-        name, _ = QFileDialog.getOpenFileName(self, "Open a riff", "", _FILTER)
-        if name:
-            self.open_file(Path(name))
-
     def open_file(self, path: Path) -> None:
         """Open a file; when it cannot be read, say why and keep what is open."""
-        try:
-            self.document.open(path)
-        except RiffError as error:
-            boxes.tell(self, "The file was not opened", error)
-            return
+        self.files.open(path)
+
+    def opened(self, path: Path | None) -> None:
+        """Something else is open now, from a file or from elsewhere."""
         self.riff_page.show_listed(-1)
+        if path is not None:
+            self.remember(recent=self.store.settings.with_recent(path).recent)
+
+    def saved(self, path: Path) -> None:
+        """The riff has been saved."""
+        self.say(f"Saved as {path.name}")
         self.remember(recent=self.store.settings.with_recent(path).recent)
+        self.keep_unsaved()
 
     def recent_files(self) -> list[Path]:
         """The files that were open lately; those that are gone are forgotten."""
@@ -263,13 +262,13 @@ class MainWindow(QMainWindow):
         """Change the settings; that they cannot be written is said once and keeps nobody from working."""
         trouble = self.store.change(**changes)
         if trouble:
-            self._say(trouble)
+            self.say(trouble)
 
     def keep_unsaved(self) -> None:
         """Write down what is not saved, where the next start finds it should the program be cut off."""
         trouble = self.store.keep(self.document.text if self.document.changed else None, self.document.path)
         if trouble:
-            self._say(trouble)
+            self.say(trouble)
 
     def recover(self) -> None:
         """Offer the riff that an earlier start left unsaved."""
@@ -289,41 +288,13 @@ class MainWindow(QMainWindow):
             self.keep_unsaved()
         kept.file.unlink(missing_ok=True)
 
-    def save(self) -> bool:
-        """Save where the riff came from, or ask where."""
-        return self._save(self.document.path) if self.document.path is not None else self.save_as()
-
-    def save_as(self) -> bool:
-        """Ask where to save."""
-        reading = self.document.reading
-        title = reading.riff.title if reading is not None else ""
-        proposed = "-".join(title.lower().split()) or "riff"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the riff", proposed + RIFF_SUFFIX, _FILTER)
-        if not name:
-            return False
-        path = Path(name)
-        return self._save(path if path.suffix else path.with_suffix(RIFF_SUFFIX))
-
-    def _save(self, path: Path | None) -> bool:
-        if path is None:
-            return False
-        try:
-            self.document.save(path)
-        except RiffError as error:
-            boxes.tell(self, "The riff was not saved", error)
-            return False
-        self._say(f"Saved as {path.name}")
-        self.remember(recent=self.store.settings.with_recent(path).recent)
-        self.keep_unsaved()
-        return True
-
     def may_leave(self) -> bool:
         """Whether what is open may be left; asks about changes."""
         if not self.document.changed:
             return True
         answer = self.ask_to_save()
         if answer is QMessageBox.StandardButton.Save:
-            return self.save()
+            return self.files.save()
         return answer is QMessageBox.StandardButton.Discard
 
     def ask_to_save(self) -> QMessageBox.StandardButton:
@@ -342,7 +313,8 @@ class MainWindow(QMainWindow):
         """Say that the program has failed somewhere, and that nothing is lost."""
         boxes.tell_defect(self, what, log)
 
-    def _say(self, words: str) -> None:
+    def say(self, words: str) -> None:
+        """Say something at the foot of the window."""
         bar = self.statusBar()
         if bar is not None:
             bar.showMessage(words, 6000)
@@ -354,7 +326,7 @@ class MainWindow(QMainWindow):
 
     def _told(self, seconds: float) -> None:
         if self.document.error is None:
-            self._say(f"Planned in {1000 * seconds:.0f} ms; no plan of the model costs less")
+            self.say(f"Planned in {1000 * seconds:.0f} ms; no plan of the model costs less")
 
     def _heard(self, change: Change) -> None:
         if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES):
@@ -387,17 +359,19 @@ class MainWindow(QMainWindow):
     # -- Qt -----------------------------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        """Take files."""
+        """Take files and text."""
         data = event.mimeData() if event is not None else None
-        if event is not None and data is not None and data.hasUrls():
+        if event is not None and data is not None and (data.hasUrls() or data.hasText()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        """Open the file that was dropped."""
+        """Open the file or the text that was dropped."""
         data = event.mimeData() if event is not None else None
         files = [url.toLocalFile() for url in data.urls() if url.isLocalFile()] if data is not None else []
         if files and self.may_leave():
-            self.open_file(Path(files[0]))
+            self.files.open(Path(files[0]))
+        elif data is not None and not files and data.hasText() and self.may_leave():
+            self.files.paste(data.text())
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Ask about changes; stop planning."""

@@ -1,0 +1,204 @@
+"""What is in a file or on a page: its parts, how the chosen one was understood, and what was not."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QPlainTextEdit,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from dromic.app.document import Document
+from dromic.app.riff_board import RiffBoard
+from dromic.app.riff_editor import RiffEditor
+from dromic.app.theme import TEXT_FONT, Theme
+from dromic.app.words import error_words
+from dromic.errors import RiffError
+from dromic.formats.assembly import Brought
+from dromic.formats.doors import TAB, Opened, open_text, read_part
+from dromic.formats.rifftext_writer import write_riff_text
+
+MANY = 8
+
+
+class ImportDialog(QDialog):
+    """Lets a part be chosen, and shows the riff it makes.
+
+    Parameters
+    ----------
+    opened : Opened or None
+        None while nothing that was pasted is understood.
+    title : str
+        Name of the file, or what it is.
+    theme : Theme
+    text : str or None
+        Text that was pasted, which can be mended here; None for a file.
+    """
+
+    def __init__(
+        self,
+        opened: Opened | None,
+        title: str,
+        theme: Theme,
+        text: str | None = None,
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(f"Open {title}" if text is None else "Paste as a riff")
+        self.resize(980, 620)
+        self.opened, self.part = opened, 0
+        self.brought: Brought | None = None
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search")
+        self.search.setAccessibleName("Search parts")
+        self.search.setClearButtonEnabled(True)
+        self.list = QListWidget()
+        self.list.setAccessibleName("Parts")
+        self.page = QPlainTextEdit(text or "")
+        self.page.setAccessibleName("Pasted text")
+        self.page.setLineWrapMode(QPlainTextEdit.LineWrapMode.NoWrap)
+        self.page.setStyleSheet(f'font-family: "{TEXT_FONT}"; font-size: 15px;')
+        self.preview = RiffEditor(theme)
+        self.preview.setReadOnly(True)
+        self.preview.setAccessibleName("How it is understood")
+        self._shown = Document()
+        self.board = RiffBoard(self._shown, theme)
+        self.board.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.board.setAccessibleName("How it is understood, on the strings")
+        self.heading = QLabel()
+        self.heading.setObjectName("strong")
+        self.remarks = QLabel()
+        self.remarks.setWordWrap(True)
+        self.remarks.setTextFormat(Qt.TextFormat.PlainText)
+        self.open_button = QPushButton("Open")
+        self.open_button.setDefault(True)
+        self._build(text is not None)
+        self._fill()
+        self.search.textChanged.connect(self._filter)
+        self.list.currentRowChanged.connect(self._chosen)
+        self.page.textChanged.connect(self._read_again)
+        self._choose_first()
+
+    def _build(self, pasted: bool) -> None:
+        split = QSplitter(Qt.Orientation.Horizontal)
+        left, right = QWidget(), QWidget()
+        side, middle = QVBoxLayout(left), QVBoxLayout(right)
+        for box in (side, middle):
+            box.setContentsMargins(0, 0, 0, 0)
+        if pasted:
+            caption = QLabel("The text; mend it here, and the riff follows")
+            caption.setObjectName("section")
+            side.addWidget(caption)
+            side.addWidget(self.page, 1)
+        else:
+            caption = QLabel("What is in it")
+            caption.setObjectName("section")
+            side.addWidget(caption)
+            side.addWidget(self.search)
+        side.addWidget(self.list, 0 if pasted else 1)
+        middle.addWidget(self.heading)
+        views = QSplitter(Qt.Orientation.Vertical)
+        views.addWidget(self.board)
+        views.addWidget(self.preview)
+        views.setSizes([300, 160])
+        views.setChildrenCollapsible(False)
+        middle.addWidget(views, 1)
+        caption = QLabel("What to look at")
+        caption.setObjectName("section")
+        middle.addWidget(caption)
+        middle.addWidget(self.remarks)
+        split.addWidget(left)
+        split.addWidget(right)
+        split.setSizes([500, 480] if pasted else [300, 680])
+        split.setChildrenCollapsible(False)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        buttons.addButton(self.open_button, QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        column = QVBoxLayout(self)
+        row = QHBoxLayout()
+        row.addWidget(split)
+        column.addLayout(row, 1)
+        column.addWidget(buttons)
+
+    def _fill(self) -> None:
+        self.list.blockSignals(True)
+        self.list.clear()
+        parts = self.opened.source.parts if self.opened is not None else ()
+        for part in parts:
+            item = QListWidgetItem(part.name or "untitled")
+            item.setToolTip(part.words)
+            if part.words:
+                item.setText(f"{part.name or 'untitled'}  ({part.words})")
+            self.list.addItem(item)
+        self.list.setVisible(len(parts) > 1)
+        self.search.setVisible(len(parts) > MANY)
+        self.list.blockSignals(False)
+
+    def _choose_first(self) -> None:
+        likely = self.opened.source.likely if self.opened is not None else -1
+        self.list.setCurrentRow(likely)
+        self._chosen(likely)
+
+    def _filter(self, text: str) -> None:
+        words = text.lower().split()
+        for row in range(self.list.count()):
+            item = self.list.item(row)
+            if item is not None:
+                item.setHidden(not all(word in item.text().lower() for word in words))
+
+    def _read_again(self) -> None:
+        """The pasted text has changed."""
+        try:
+            self.opened = open_text(self.page.toPlainText())
+        except RiffError as error:
+            self.opened = None
+            self._fill()
+            self._show_error(error)
+            return
+        self._fill()
+        self._choose_first()
+
+    def _chosen(self, row: int) -> None:
+        if self.opened is None:
+            if not self.remarks.text():
+                self._read_again()
+            return
+        if row < 0:
+            return
+        self.part = row
+        try:
+            self.brought = read_part(self.opened, row)
+        except RiffError as error:
+            self._show_error(error)
+            return
+        riff = self.brought.riff
+        bars = sum(len(phrase.bars) for phrase in riff.phrases)
+        notes = sum(not event.rest for event in riff.written_events())
+        name = riff.title or "untitled"
+        self.heading.setText(f"{name}: {bars} {'bar' if bars == 1 else 'bars'}, {notes} notes ({self.opened.kind})")
+        self.preview.show_text(write_riff_text(riff))
+        self._shown.start(write_riff_text(riff))
+        remarks = "\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in self.brought.remarks)
+        rhythm = "\nYou can mend the rhythm on the riff board." if self.opened.kind == TAB and remarks else ""
+        self.remarks.setText((remarks or "Everything in it was understood.") + rhythm)
+        self.open_button.setEnabled(True)
+
+    def _show_error(self, error: RiffError) -> None:
+        self.brought = None
+        self.heading.setText("No riff")
+        self.preview.show_text("")
+        self._shown.start("")
+        words = error_words(error)
+        self.remarks.setText(words[:1].upper() + words[1:])
+        self.open_button.setEnabled(False)
