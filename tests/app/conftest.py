@@ -25,7 +25,7 @@ def window(qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
 
 def settle(made: MainWindow) -> None:
     """Let a window close without asking about changes."""
-    made.document._saved = made.document.text
+    made.document._saved = made.document.snapshot
     made.planner.stop()
 
 

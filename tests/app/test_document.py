@@ -7,9 +7,10 @@ from pathlib import Path
 
 import pytest
 
-from dromic.app.document import STARTER, Change, Document, Prices, Wishes
+from dromic.app.document import STARTER, Change, Document, Prices
 from dromic.errors import NoPlanError, RiffError
 from dromic.planner.planning import plan_riff
+from dromic.planner.wishes import Wishes
 
 GOOD = "tempo: 100\n| 5:5/8 5:7 4:5 4:7 r/2 |\n"
 

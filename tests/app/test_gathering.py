@@ -7,10 +7,11 @@ from threading import Event
 
 from pytestqt.qtbot import QtBot
 
-from dromic.app.document import STARTER, Document, Wishes
+from dromic.app.document import STARTER, Document
 from dromic.app.gathering import Gatherer, Watch
 from dromic.errors import NoPlanError
 from dromic.music.riff import Riff
+from dromic.planner.wishes import Wishes
 
 
 def started() -> Document:

@@ -24,6 +24,7 @@ from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
+from dromic.formats.project import Project
 from dromic.hands.profile import Measures, hands_named, with_measures
 from tests.app.conftest import settle
 
@@ -68,7 +69,7 @@ def test_settings_that_cannot_be_written_are_told(tmp_path: Path) -> None:
     store = Store(blocked / "settings.json", blocked / "unsaved")
     assert "will not be remembered" in store.change(theme="dark")
     assert store.settings.theme == "dark"
-    assert "save it yourself" in store.keep("| 6:0/1 |", None)
+    assert "save it yourself" in store.keep(Project("| 6:0/1 |"), None)
 
 
 def test_the_theme_and_recent_files_are_remembered(

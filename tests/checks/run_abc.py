@@ -29,6 +29,10 @@ def reason(one: Compared, text: str) -> str:
         return "several voices, which the other reader takes as one"
     if re.search(r"[<>]\s*\(", text):
         return "broken rhythm before a slur, which the other reader drops"
+    if re.search(r"-\s*[<>]|[<>]\s*\)", text):
+        return "broken rhythm after a tie or before the end of a slur, which the other reader drops"
+    if re.search(r"=20|=\s*$", text, re.MULTILINE):
+        return "bytes spoilt in the file (a lone '=' at a line's end)"
     if re.search(r"[<>]\s*[{~\"!.]|[<>]\s*[HTJLMOPSuv]", text):
         return "broken rhythm before an ornament"
     if "[" in text:

@@ -66,6 +66,9 @@ def test_key_signature_and_accidentals_hold_through_the_bar() -> None:
         ("none", ""),
         ("", ""),
         ("G clef=treble", "F#"),
+        ("Dmix=c", "F#"),
+        ("Dmix^g", "F# G#"),
+        ("clef=bass", ""),
     ],
 )
 def test_keys(text: str, altered: str) -> None:

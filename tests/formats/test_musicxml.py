@@ -112,7 +112,9 @@ def mended(made: Riff) -> Riff:
 def test_a_riff_comes_back_as_it_was_written(made: Riff) -> None:
     assume(any(event.notes for event in made.written_events()))
     made = mended(made)
-    assert read(write_musicxml(made)) == canonical(made)
+    found, wanted = read(write_musicxml(made)), canonical(made)
+    assert write_riff_text(found).splitlines() == write_riff_text(wanted).splitlines()
+    assert found == wanted
 
 
 @given(riffs())

@@ -55,7 +55,7 @@ def recovery(parent: QWidget, kept: Kept) -> QMessageBox:
         QMessageBox.Icon.Question,
         "Dromic",
         "The program ended before this riff was saved: "
-        f"{kept.path.name if kept.path is not None else _title_of(kept.text)}. Take it up again?",
+        f"{kept.path.name if kept.path is not None else _title_of(kept.project.text)}. Take it up again?",
         QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Discard,
         parent,
     )

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
-from dromic.app.document import Wishes
 from dromic.app.gathering import Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
+from dromic.planner.wishes import Wishes
 from dromic.schools.registry import SCHOOLS, school_named
 
 RANKED = 6

@@ -14,18 +14,14 @@ from pathlib import Path
 from dromic.app.history import History
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.files import read_text, write_text
+from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_project, write_project
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
-from dromic.hands.profile import Hands, hands_named
 from dromic.music import editing
-from dromic.music.riff import Locks, Riff, Stroke
-from dromic.planner.locking import with_alternative
+from dromic.music.riff import Locks, Riff
+from dromic.planner.locking import decided_riff, with_alternative
 from dromic.planner.plan import Alternative, Plan
-from dromic.planner.planning import Request
-from dromic.schools.registry import DEFAULT_SCHOOL, school_named
-
-PRICED_ALTERNATIVES = 12
-OWN_HANDS = "own"
+from dromic.planner.wishes import Wishes
 
 STARTER = """title: First riff
 instrument: guitar-6
@@ -46,6 +42,7 @@ class Change(Enum):
     PLAN = auto()
     CHOICE = auto()
     FILE = auto()
+    KEPT = auto()
 
 
 Listener = Callable[[Change], None]
@@ -60,58 +57,13 @@ class Prices(Enum):
 
 
 @dataclass(frozen=True)
-class Wishes:
-    """How the riff is to be planned.
-
-    Parameters
-    ----------
-    school, objective : str
-    hands : str
-        A profile, or `OWN_HANDS` for `own`.
-    own : Hands or None
-        The player's own hands.
-    tempo : float or None
-        None for the riff's own.
-    loop, alike : bool
-        Whether the riff goes round, and whether repeats have to be played alike.
-    first : Stroke or None
-        What the first picked note takes.
-    """
-
-    school: str = DEFAULT_SCHOOL
-    objective: str = "effort"
-    hands: str = "medium"
-    tempo: float | None = None
-    own: Hands | None = None
-    loop: bool = False
-    alike: bool = False
-    first: Stroke | None = None
-
-    @property
-    def player(self) -> Hands:
-        """The hands that play."""
-        return self.own if self.own is not None and self.hands == OWN_HANDS else hands_named(self.hands)
-
-    def request(self) -> Request:
-        """Return what the planner is asked."""
-        return Request(
-            self.player,
-            school_named(self.school),
-            objective=self.objective,
-            tempo=self.tempo,
-            loop=self.loop,
-            alternatives=PRICED_ALTERNATIVES,
-            first_stroke=self.first,
-            alike=self.alike,
-        )
-
-
-@dataclass(frozen=True)
 class Snapshot:
     """What undo brings back."""
 
     text: str
     wishes: Wishes
+    kept: tuple[KeptPlan, ...] = ()
+    notes: str = ""
 
 
 @dataclass
@@ -120,7 +72,7 @@ class Document:
 
     `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
     is no plan. `chosen` is the step that reasons are shown for; `prices` tells what has become of the prices
-    of the other ways.
+    of the other ways. `kept` are plans the player wants to come back to, `notes` words of the player's own.
     """
 
     text: str = ""
@@ -128,16 +80,23 @@ class Document:
     reading: Reading | None = None
     error: DromicError | None = None
     wishes: Wishes = field(default_factory=Wishes)
+    kept: tuple[KeptPlan, ...] = ()
+    notes: str = ""
     plan: Plan | None = None
     chosen: int | None = None
     prices: Prices = Prices.KNOWN
     history: History[Snapshot] = field(default_factory=History)
-    _saved: str = ""
+    _saved: Snapshot = field(default_factory=lambda: Snapshot("", Wishes()))
     _listeners: list[Listener] = field(default_factory=list)
 
     def listen(self, listener: Listener) -> None:
         """Call `listener` after every change."""
         self._listeners.append(listener)
+
+    def forget(self, listener: Listener) -> None:
+        """Call `listener` no more."""
+        if listener in self._listeners:
+            self._listeners.remove(listener)
 
     def _tell(self, change: Change) -> None:
         for listener in list(self._listeners):
@@ -146,7 +105,15 @@ class Document:
     @property
     def changed(self) -> bool:
         """Whether there is something to save."""
-        return self.text != self._saved
+        if self.path is not None and self.path.suffix == PROJECT_SUFFIX:
+            return self.snapshot != self._saved
+        now, saved = self.snapshot, self._saved
+        return (now.text, now.kept, now.notes) != (saved.text, saved.kept, saved.notes)
+
+    @property
+    def snapshot(self) -> Snapshot:
+        """Everything that undo brings back, as it is now."""
+        return Snapshot(self.text, self.wishes, self.kept, self.notes)
 
     @property
     def tempo(self) -> float:
@@ -158,7 +125,7 @@ class Document:
     def set_text(self, text: str, words: str = "typing") -> None:
         """Take new text; a riff that can be read replaces the last one."""
         if text != self.text:
-            self.history.record(Snapshot(self.text, self.wishes), words, merge=words == "typing")
+            self.history.record(self.snapshot, words, merge=words == "typing")
             self._take(text)
 
     def edit(self, riff: Riff, words: str) -> None:
@@ -179,11 +146,11 @@ class Document:
 
     def undo(self) -> None:
         """Go back one change."""
-        self._restore(self.history.undo(Snapshot(self.text, self.wishes)))
+        self._restore(self.history.undo(self.snapshot))
 
     def redo(self) -> None:
         """Make the change again that was undone last."""
-        self._restore(self.history.redo(Snapshot(self.text, self.wishes)))
+        self._restore(self.history.redo(self.snapshot))
 
     def _restore(self, snapshot: Snapshot | None) -> None:
         if snapshot is None:
@@ -191,6 +158,7 @@ class Document:
         if snapshot.wishes != self.wishes:
             self.wishes = snapshot.wishes
             self._tell(Change.WISHES)
+        self.kept, self.notes = snapshot.kept, snapshot.notes
         if snapshot.text != self.text:
             self._take(snapshot.text)
         self._tell(Change.FILE)
@@ -237,31 +205,33 @@ class Document:
 
     def start(self, text: str, *, path: Path | None = None, wishes: Wishes | None = None) -> None:
         """Begin with another riff, forgetting the last one and its plan."""
-        self.path, self._saved = path, text
-        self.text, self.reading, self.error, self.plan, self.chosen, self.prices = (
-            "",
-            None,
-            None,
-            None,
-            None,
-            Prices.KNOWN,
-        )
         old = self.wishes
-        self.wishes = wishes or Wishes(old.school, old.objective, old.hands, own=old.own)
+        self._begin(Snapshot(text, wishes or Wishes(old.school, old.objective, old.hands, own=old.own)), path)
+
+    def _begin(self, new: Snapshot, path: Path | None) -> None:
+        self.path = path
+        self.text, self.reading, self.error, self.plan, self.chosen = "", None, None, None, None
+        self.prices = Prices.KNOWN
+        self.wishes, self.kept, self.notes = new.wishes, new.kept, new.notes
+        self._saved = new
         self._tell(Change.WISHES)
         self._tell(Change.PLAN)
-        self._take(text)
+        self._take(new.text)
         self.history.clear()
         self._tell(Change.FILE)
 
     def open(self, path: Path) -> None:
-        """Open a file.
+        """Open a riff or a project.
 
         Raises
         ------
         RiffError
-            When it cannot be read as text or holds no riff; the document is then as it was.
+            When it cannot be read or holds no riff; the document is then as it was.
         """
+        if path.suffix == PROJECT_SUFFIX:
+            project = read_project(path)
+            self._begin(Snapshot(project.text, project.wishes, project.kept, project.notes), path)
+            return
         text = read_text(path)
         try:
             read_riff_text(text)
@@ -270,23 +240,77 @@ class Document:
         self.start(text, path=path)
 
     def save(self, path: Path) -> None:
-        """Write the text as it stands, even when it cannot be read yet.
+        """Write the text as it stands, even when it cannot be read yet; as a project, with all that belongs to it.
 
         Raises
         ------
         RiffError
             When the file cannot be written.
         """
-        write_text(self.text, path)
-        self.path, self._saved = path, self.text
+        if path.suffix == PROJECT_SUFFIX:
+            write_project(self.project, path)
+        else:
+            write_text(self.text, path)
+        self.path, self._saved = path, self.snapshot
         self._tell(Change.FILE)
+
+    @property
+    def project(self) -> Project:
+        """Everything that a project file holds."""
+        return Project(self.text, self.wishes, self.kept, self.notes)
+
+    def recover(self, project: Project, path: Path | None) -> None:
+        """Take up what an earlier start left unsaved; it still is not saved."""
+        self.start("", path=path)
+        self.history.record(self.snapshot, "recovering", merge=False)
+        self.wishes, self.kept, self.notes = project.wishes, project.kept, project.notes
+        self._tell(Change.WISHES)
+        self._take(project.text)
+        self._tell(Change.KEPT)
+
+    def note(self, notes: str) -> None:
+        """Take words of the player's own."""
+        if notes != self.notes:
+            self.history.record(self.snapshot, "writing notes", merge=True)
+            self.notes = notes
+            self._tell(Change.KEPT)
+
+    def keep_plan(self, name: str) -> None:
+        """Keep the present plan under a name, to come back to; one of the same name gives way.
+
+        Raises
+        ------
+        DromicError
+            When there is no plan of the present text.
+        """
+        plan = self._current_plan()
+        text = write_riff_text(decided_riff(plan))
+        one = KeptPlan(name, text, self.wishes, plan.cost, plan.ceiling)
+        self._keep_all((*(other for other in self.kept if other.name != name), one), "keeping a plan")
+
+    def drop_plan(self, name: str) -> None:
+        """Forget a kept plan."""
+        self._keep_all(tuple(one for one in self.kept if one.name != name), "forgetting a plan")
+
+    def _keep_all(self, kept: tuple[KeptPlan, ...], words: str) -> None:
+        self.history.record(self.snapshot, words, merge=False)
+        self.kept = kept
+        self._tell(Change.KEPT)
+
+    def take_up(self, name: str) -> None:
+        """Go back to a kept plan: its riff with everything decided, and its wishes."""
+        one = next(one for one in self.kept if one.name == name)
+        self.history.record(self.snapshot, "taking up a kept plan", merge=False)
+        self.wishes = one.wishes
+        self._tell(Change.WISHES)
+        self._take(one.text)
 
     def wish(self, wishes: Wishes) -> None:
         """Plan another way."""
         if wishes != self.wishes:
             only_tempo = replace(wishes, tempo=self.wishes.tempo) == self.wishes
             words = "changing the tempo" if only_tempo else "changing the wishes"
-            self.history.record(Snapshot(self.text, self.wishes), words, merge=only_tempo)
+            self.history.record(self.snapshot, words, merge=only_tempo)
             self.wishes = wishes
             self._tell(Change.WISHES)
 

@@ -14,18 +14,21 @@ from dromic.app.waiting import GivenUp, wait_for
 from dromic.errors import RiffError
 from dromic.formats.doors import MUSICXML, RIFF, SUFFIXES, Opened, open_file, open_text, write_file
 from dromic.formats.files import RIFF_SUFFIX
+from dromic.formats.project import PROJECT_SUFFIX
 from dromic.formats.rifftext_writer import write_riff_text
 
 if TYPE_CHECKING:
     from dromic.app.window import MainWindow
 
-_ALL = " ".join(f"*{suffix}" for suffixes in SUFFIXES.values() for suffix in suffixes)
+_ALL = f"*{PROJECT_SUFFIX} " + " ".join(f"*{suffix}" for suffixes in SUFFIXES.values() for suffix in suffixes)
+PROJECTS = f"Project: riff, school, hands, kept plans, notes (*{PROJECT_SUFFIX})"
 OPEN_FILTER = ";;".join(
     [f"All that can be read ({_ALL})"]
+    + [PROJECTS]
     + [f"{kind} ({' '.join(f'*{one}' for one in suffixes)})" for kind, suffixes in SUFFIXES.items()]
     + ["All files (*)"]
 )
-SAVE_FILTER = f"Riffs (*{RIFF_SUFFIX});;All files (*)"
+SAVE_FILTER = f"{PROJECTS};;Riff text alone (*{RIFF_SUFFIX});;All files (*)"
 EXPORTS = {
     "MusicXML (*.musicxml)": ".musicxml",
     "MusicXML, packed (*.mxl)": ".mxl",
@@ -72,7 +75,7 @@ class Files:
         """Open a file of any kind; when it cannot be read, say why and keep what is open."""
         window = self._window
         try:
-            if path.suffix == RIFF_SUFFIX:
+            if path.suffix in (RIFF_SUFFIX, PROJECT_SUFFIX):
                 window.document.open(path)
                 self.origin = None
                 window.opened(path)
@@ -131,13 +134,14 @@ class Files:
 
     def save_as(self) -> bool:
         """Ask where to save."""
-        name, _ = QFileDialog.getSaveFileName(
+        name, chosen = QFileDialog.getSaveFileName(
             self._window, "Save the riff", self._proposed(RIFF_SUFFIX), SAVE_FILTER
         )
         if not name:
             return False
         path = Path(name)
-        return self.save_to(path if path.suffix else path.with_suffix(RIFF_SUFFIX))
+        suffix = PROJECT_SUFFIX if chosen == PROJECTS else RIFF_SUFFIX
+        return self.save_to(path if path.suffix else path.with_suffix(suffix))
 
     def _proposed(self, suffix: str) -> str:
         reading = self._window.document.reading
@@ -154,6 +158,9 @@ class Files:
             boxes.tell(window, "The riff was not saved", error)
             return False
         window.saved(path)
+        document = window.document
+        if path.suffix != PROJECT_SUFFIX and (document.kept or document.notes):
+            window.say(f"Saved the riff's text; notes and kept plans need a project (*{PROJECT_SUFFIX})")
         return True
 
     def export(self) -> None:

@@ -8,9 +8,10 @@ from threading import Event
 
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
-from dromic.app.document import Document, Wishes
+from dromic.app.document import Document
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
+from dromic.planner.wishes import Wishes
 
 Watch = Callable[[float], None]
 Work = Callable[[Riff, Wishes, Watch], Iterator[object]]

@@ -6,7 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-from dromic.app.document import Wishes
 from dromic.app.gathering import Watch
 from dromic.errors import DromicError
 from dromic.hands.profile import Camp, Hands, answer, camps, with_answer
@@ -14,6 +13,7 @@ from dromic.music.riff import Riff
 from dromic.planner.locking import differing
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
+from dromic.planner.wishes import Wishes
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import OWN_HANDS, Change, Document
+from dromic.app.document import Change, Document
 from dromic.app.gathering import Gatherer
 from dromic.app.hands_effects import Effect, effects, other_answers
 from dromic.app.words import error_words
@@ -38,6 +38,7 @@ from dromic.hands.profile import (
     with_answer,
     with_measures,
 )
+from dromic.planner.wishes import OWN_HANDS
 
 PAUSE_MS = 250
 _ANSWERS = {

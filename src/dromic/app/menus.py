@@ -48,6 +48,7 @@ class Menus:
         self._action(riff, "Go to the &error", "F8", window.go_to_error)
         self._action(riff, "Give up &planning", "Esc", window.give_up)
         self._action(riff, "Plan &again", "F5", window.planner.ask)
+        self._action(riff, "&Notes and kept plans…", "Ctrl+J", window.show_kept)
         self._action(riff, "&Drill the range", "Ctrl+R", window.plan_page.drill_range)
         about = self._menu("&Help")
         self._action(about, "&Keys", "F1", self.show_keys)

@@ -17,6 +17,7 @@ from platformdirs import user_config_dir, user_state_dir
 from dromic.errors import RiffError
 from dromic.formats.files import write_text
 from dromic.formats.hands_file import hands_as_data, hands_from_data
+from dromic.formats.project import Project, project_as_data, project_from_data
 from dromic.hands.profile import Hands
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
 
@@ -148,9 +149,9 @@ def _write(path: Path, text: str) -> None:
 
 @dataclass(frozen=True)
 class Kept:
-    """A riff that was not saved when the program ended: its text, and the file it came from."""
+    """What was not saved when the program ended, and the file it came from."""
 
-    text: str
+    project: Project
     path: Path | None
     file: Path
 
@@ -168,15 +169,15 @@ class Recovery:
         self._folder = folder or Path(user_state_dir("dromic", appauthor=False)) / "unsaved"
         self._file = self._folder / f"{os.getpid()}.json"
 
-    def keep(self, text: str, path: Path | None) -> None:
-        """Write down a riff as it is.
+    def keep(self, project: Project, path: Path | None) -> None:
+        """Write down a riff as it is, with all that belongs to it.
 
         Raises
         ------
         RiffError
             When it cannot be written.
         """
-        data = {"schema": SCHEMA, "text": text, "path": None if path is None else str(path)}
+        data = {"project": project_as_data(project), "path": None if path is None else str(path)}
         _write(self._file, json.dumps(data, ensure_ascii=False))
 
     def forget(self) -> None:
@@ -194,8 +195,10 @@ class Recovery:
             try:
                 data = json.loads(file.read_text(encoding="utf-8"))
                 path = data["path"]
-                found.append(Kept(str(data["text"]), None if path is None else Path(path), file))
-            except (OSError, ValueError, KeyError, TypeError):
+                # Earlier versions kept only the text.
+                project = project_from_data(data.get("project", data))
+                found.append(Kept(project, None if path is None else Path(path), file))
+            except (OSError, ValueError, KeyError, TypeError, RiffError):
                 _set_aside(file)
         return tuple(found)
 
@@ -237,13 +240,13 @@ class Store:
             return f"The settings will not be remembered: {error}"
         return ""
 
-    def keep(self, text: str | None, path: Path | None) -> str:
-        """Keep an unsaved text, or forget it when it is None; returns why that failed, or nothing."""
+    def keep(self, project: Project | None, path: Path | None) -> str:
+        """Keep what is not saved, or forget it when it is None; returns why that failed, or nothing."""
         try:
-            if text is None:
+            if project is None:
                 self.recovery.forget()
             else:
-                self.recovery.keep(text, path)
+                self.recovery.keep(project, path)
         except (OSError, RiffError) as error:
             return f"The riff is not kept for the next start ({error}); save it yourself"
         return ""

@@ -25,10 +25,11 @@ from PyQt6.QtWidgets import (
 
 from dromic.app import boxes
 from dromic.app.compare_page import ComparePage
-from dromic.app.document import STARTER, Change, Document, Wishes
+from dromic.app.document import STARTER, Change, Document
 from dromic.app.files import Files
 from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
+from dromic.app.kept_dialog import KeptDialog
 from dromic.app.menus import STAGES, Menus
 from dromic.app.plan_page import PlanPage
 from dromic.app.planning import Planner
@@ -39,6 +40,7 @@ from dromic.app.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.music.riff import Riff
+from dromic.planner.wishes import Wishes
 
 RAIL_WIDTH = 92
 KEEP_MS = 1500
@@ -266,7 +268,7 @@ class MainWindow(QMainWindow):
 
     def keep_unsaved(self) -> None:
         """Write down what is not saved, where the next start finds it should the program be cut off."""
-        trouble = self.store.keep(self.document.text if self.document.changed else None, self.document.path)
+        trouble = self.store.keep(self.document.project if self.document.changed else None, self.document.path)
         if trouble:
             self.say(trouble)
 
@@ -282,8 +284,8 @@ class MainWindow(QMainWindow):
 
     def _recovered(self, kept: Kept, answer: int) -> None:
         if answer == QMessageBox.StandardButton.Yes:
-            self.document.start("", path=kept.path)
-            self.document.set_text(kept.text, "recovering")
+            self.files.origin = None
+            self.document.recover(kept.project, kept.path)
             self.riff_page.show_listed(-1)
             self.keep_unsaved()
         kept.file.unlink(missing_ok=True)
@@ -329,13 +331,13 @@ class MainWindow(QMainWindow):
             self.say(f"Planned in {1000 * seconds:.0f} ms; no plan of the model costs less")
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES):
+        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES, Change.KEPT):
             self.menus.can_undo()
-        if change in (Change.FILE, Change.TEXT):
+        if change in (Change.FILE, Change.TEXT, Change.KEPT, Change.WISHES):
             self._keep.start()
         if change is Change.WISHES and self.document.wishes.own != self.store.settings.hands:
             self.remember(hands=self.document.wishes.own)
-        if change in (Change.FILE, Change.TEXT, Change.RIFF):
+        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.KEPT, Change.WISHES):
             reading = self.document.reading
             path = self.document.path
             name = path.name if path is not None else (reading.riff.title if reading is not None else "")
@@ -351,6 +353,12 @@ class MainWindow(QMainWindow):
         """Show the settings."""
         self.settings_dialog = SettingsDialog(self.preferences, str(self.store.path), self)
         self.settings_dialog.open()
+
+    def show_kept(self) -> None:
+        """Show notes and kept plans."""
+        self.kept_dialog = KeptDialog(self.document, self)
+        self.kept_dialog.told.connect(self.say)
+        self.kept_dialog.open()
 
     def show_about(self) -> None:
         """Say what this is, and how far to trust it."""

@@ -7,9 +7,10 @@ from dataclasses import replace
 from PyQt6.QtCore import QSignalBlocker, Qt
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QSpinBox, QWidget
 
-from dromic.app.document import OWN_HANDS, Change, Document
+from dromic.app.document import Change, Document
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
+from dromic.planner.wishes import OWN_HANDS
 from dromic.schools.registry import SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300

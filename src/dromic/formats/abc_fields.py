@@ -26,6 +26,7 @@ _SHARPS, _FLATS = "FCGDAEB", "BEADGCF"
 _SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _KEY = re.compile(r"([A-G])([#b]?)\s*([A-Za-z]*)(.*)", re.DOTALL)
 _EXPLICIT = re.compile(r"(\^\^|\^|=|__|_)([A-Ga-g])")
+_NO_KEY = re.compile(r"(?:clef|octave|transpose|middle|m|t|stafflines|staff|staffscale|shift|score|sound)=")
 FASTEST, SLOWEST = 500.0, 10.0
 
 
@@ -53,7 +54,7 @@ def read_key(text: str) -> Key | None:
     explicit = {letter.upper(): _SIGNS[sign] for sign, letter in _EXPLICIT.findall(text)}
     if text[:2] in ("HP", "Hp"):
         return Key(text[:2], {"F": 1, "C": 1} if text.startswith("Hp") else {})
-    if not text or text.lower().startswith("none") or re.match(r"\w+=", text):
+    if not text or text.lower().startswith("none") or _NO_KEY.match(text):
         return Key("", explicit)
     match = _KEY.match(text)
     if match is None:

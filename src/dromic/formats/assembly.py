@@ -15,9 +15,11 @@ from functools import cache
 from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import MOST_EVENTS, MOST_TIMES, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
+from dromic.instrument.presets import instrument_for
 from dromic.music.editing import filled_up
+from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.rhythm import NOTE_BASES, Meter, NoteValue
-from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Phrase, Riff
+from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Note, Phrase, Riff
 
 _TUPLETS = (3, 5, 6, 7, 9, 2, 4, 10, 11, 12, 13, 14, 15)
 TOLERANCE = Fraction(1, 24)
@@ -243,6 +245,7 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
             phrase.times = MOST_TIMES
     if sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in kept) > MOST_EVENTS:
         raise RiffError(f"it has more than {MOST_EVENTS} notes with its repeats; split it into several files")
+    head = _reached(head, kept, remarks)
     _without_loose_ends(kept)
     if not _joins(kept):
         kept = _written_out(kept, remarks)
@@ -251,6 +254,58 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
     riff = _riff(head, kept)
     tags = tuple(getattr(event, "tag", -1) for event in riff.written_events())
     return Brought(_normal(riff), remarks.told(), tags)
+
+
+# What is tried, in this order, when an instrument does not reach all notes.
+_LARGER = {
+    "guitar-6": (("guitar-6", "drop"), ("guitar-7", ""), ("guitar-8", "")),
+    "guitar-7": (("guitar-7", "drop"), ("guitar-8", "")),
+    "bass-4": (("bass-4", "drop"), ("bass-5", ""), ("bass-6", "")),
+    "bass-5": (("bass-6", ""),),
+}
+
+
+def _reached(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Riff:
+    """An instrument that reaches all pitches; where there is none, they are moved by octaves."""
+    pitches = [
+        note.what.midi
+        for phrase in phrases
+        for bar in phrase.bars
+        for event in bar.events
+        for note in event.notes
+        if isinstance(note.what, Pitch)
+    ]
+    if not pitches:
+        return head
+    low, high = min(pitches), max(pitches)
+    for name, tuning in ((head.instrument, head.tuning), *_LARGER.get(head.instrument, ())):
+        instrument = instrument_for(replace(head, instrument=name, tuning=tuning))
+        if instrument.lowest <= low and high <= instrument.highest:
+            if (name, tuning) != (head.instrument, head.tuning):
+                remarks.add(f"it goes down to {pitch_name(low)}, so it is read for {name} {tuning}".rstrip())
+            return replace(head, instrument=name, tuning=tuning)
+    instrument = instrument_for(head)
+    for octaves in (1, -1, 2, -2, 3, -3):
+        if instrument.lowest <= low + 12 * octaves and high + 12 * octaves <= instrument.highest:
+            _move(phrases, octaves)
+            remarks.add(
+                f"all notes are moved by {counted(abs(octaves), 'octave')} {'up' if octaves > 0 else 'down'}"
+            )
+            return head
+    raise RiffError(
+        f"its notes go from {pitch_name(low)} to {pitch_name(high)}, which {head.instrument} does not reach; "
+        "choose another part"
+    )
+
+
+def _move(phrases: Sequence[RawPhrase], octaves: int) -> None:
+    def moved(note: Note) -> Note:
+        what = note.what
+        return replace(note, what=replace(what, octave=what.octave + octaves)) if isinstance(what, Pitch) else note
+
+    for phrase in phrases:
+        for bar in phrase.bars:
+            bar.events = [replace(event, notes=tuple(moved(note) for note in event.notes)) for event in bar.events]
 
 
 def _without_loose_ends(phrases: list[RawPhrase]) -> None:

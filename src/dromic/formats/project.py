@@ -1,0 +1,297 @@
+"""Project files: a riff with everything that belongs to it, as JSON with a schema version (docs/formats.md).
+
+Saving goes beside and is moved over the old file, which stays as a backup; older versions are brought up to date
+when they are read, newer ones are refused.
+"""
+
+from __future__ import annotations
+
+import json
+import shutil
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from importlib.resources import files
+from math import isfinite
+from pathlib import Path
+from typing import Any
+
+from dromic import __version__
+from dromic.errors import RiffError
+from dromic.formats.files import read_bytes, write_text
+from dromic.formats.hands_file import hands_as_data, hands_from_data
+from dromic.formats.rifftext_header import FASTEST, SLOWEST
+from dromic.hands.profile import PROFILES
+from dromic.music.riff import Stroke
+from dromic.planner.plan import OBJECTIVES
+from dromic.planner.wishes import OWN_HANDS, Wishes
+from dromic.schools.registry import SCHOOLS
+
+PROJECT_SUFFIX = ".dromic"
+BACKUP = ".bak"
+SCHEMA = 2
+MOST_KEPT, MOST_NOTES, LONGEST_NAME = 200, 200_000, 80
+
+
+@dataclass(frozen=True)
+class KeptPlan:
+    """A plan that the player wants to come back to.
+
+    Parameters
+    ----------
+    name : str
+    text : str
+        Riff text with everything decided as it was planned.
+    wishes : Wishes
+    cost : float
+    ceiling : float or None
+    """
+
+    name: str
+    text: str
+    wishes: Wishes
+    cost: float
+    ceiling: float | None
+
+
+@dataclass(frozen=True)
+class Project:
+    """What a project file holds.
+
+    Parameters
+    ----------
+    text : str
+        Riff text; instrument and locks are in it.
+    wishes : Wishes
+        School, hands and the rest.
+    kept : tuple of KeptPlan
+    notes : str
+    """
+
+    text: str
+    wishes: Wishes = field(default_factory=Wishes)
+    kept: tuple[KeptPlan, ...] = ()
+    notes: str = ""
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema of project files."""
+    found: dict[str, Any] = json.loads(
+        (files("dromic.formats") / "project.schema.json").read_text(encoding="utf-8")
+    )
+    return found
+
+
+def read_project(path: Path | str) -> Project:
+    """Read a project.
+
+    Raises
+    ------
+    RiffError
+        With the file, what is wrong, and the backup where there is one.
+    """
+    data = read_bytes(path)
+    try:
+        return project_from_bytes(data)
+    except RiffError as error:
+        backup = Path(str(path) + BACKUP)
+        there = f"; the last good one is kept as {backup.name}" if backup.is_file() else ""
+        raise RiffError(error.message + there, line=error.line, column=error.column, file=str(path)) from None
+
+
+def project_from_bytes(data: bytes) -> Project:
+    """Read a project from the bytes of its file.
+
+    Raises
+    ------
+    RiffError
+    """
+    try:
+        found = json.loads(data.decode("utf-8"), parse_constant=_no_constant)
+    except UnicodeDecodeError:
+        raise RiffError("this is not UTF-8 text, as project files are; is it the right file?") from None
+    except json.JSONDecodeError as error:
+        raise RiffError(
+            f"this is not JSON ({error.msg}); is it the right file?", line=error.lineno, column=error.colno
+        ) from None
+    except (RecursionError, ValueError):
+        raise RiffError("this JSON is no project; is it the right file?") from None
+    return project_from_data(found)
+
+
+def _no_constant(name: str) -> float:
+    raise ValueError(name)
+
+
+def project_from_data(data: Any) -> Project:
+    """Return a project from plain data of any version up to the present one.
+
+    Raises
+    ------
+    RiffError
+    """
+    if not isinstance(data, dict):
+        raise RiffError("this JSON is no project; is it the right file?")
+    version = data.get("schema")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise RiffError("this JSON has no schema version, as project files have; is it the right file?")
+    if version > SCHEMA:
+        raise RiffError(
+            f"this project was saved by a newer Dromic (its version is {version}, this one knows {SCHEMA}); "
+            "open it there, or get the newer program"
+        )
+    while version < SCHEMA:
+        data = _MIGRATIONS[version](data)
+        version += 1
+    return _project(data)
+
+
+def _from_first(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 held only the riff's text, and at most a school."""
+    return {
+        "schema": 2,
+        "riff": data.get("text"),
+        "wishes": {"school": data["school"]} if "school" in data else {},
+        "kept": [],
+        "notes": "",
+    }
+
+
+_MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_first}
+
+
+def _project(data: dict[str, Any]) -> Project:
+    text = _text(data, "riff", 4 * 2**20)
+    kept = data.get("kept", [])
+    if not isinstance(kept, list) or len(kept) > MOST_KEPT:
+        raise RiffError(f"kept: expected a list of at most {MOST_KEPT} plans")
+    return Project(
+        text,
+        _wishes(data.get("wishes", {})),
+        tuple(_kept(number, one) for number, one in enumerate(kept, start=1)),
+        _text(data, "notes", MOST_NOTES, ""),
+    )
+
+
+def _text(data: dict[str, Any], name: str, longest: int, default: str | None = None) -> str:
+    found = data.get(name, default)
+    if not isinstance(found, str) or len(found) > longest:
+        raise RiffError(f"{name}: expected text, found {_short(found)}")
+    return found
+
+
+def _short(value: Any) -> str:
+    return f"'{str(value)[:30]}'" if isinstance(value, str | int | float | bool) else type(value).__name__
+
+
+def _kept(number: int, data: Any) -> KeptPlan:
+    if not isinstance(data, dict):
+        raise RiffError(f"kept, plan {number}: expected names and values in braces")
+    cost, ceiling = data.get("cost", 0.0), data.get("ceiling")
+    for value in (cost, 0.0 if ceiling is None else ceiling):
+        if isinstance(value, bool) or not isinstance(value, int | float) or not isfinite(value):
+            raise RiffError(f"kept, plan {number}: cost and ceiling are numbers, found {_short(value)}")
+    name = _text(data, "name", LONGEST_NAME)
+    return KeptPlan(
+        name,
+        _text(data, "riff", 4 * 2**20),
+        _wishes(data.get("wishes", {})),
+        float(cost),
+        None if ceiling is None else float(ceiling),
+    )
+
+
+def _wishes(data: Any) -> Wishes:
+    if not isinstance(data, dict):
+        raise RiffError("wishes: expected names and values in braces")
+    usual = Wishes()
+    own = data.get("own_hands")
+    first = data.get("first")
+    tempo = data.get("tempo")
+    if tempo is not None and (
+        isinstance(tempo, bool) or not isinstance(tempo, int | float) or not SLOWEST <= tempo <= FASTEST
+    ):
+        raise RiffError(f"wishes, tempo: found {_short(tempo)}, expected {SLOWEST:g} to {FASTEST:g}, or null")
+    return Wishes(
+        _one_of(data, "school", tuple(SCHOOLS), usual.school),
+        _one_of(data, "objective", tuple(OBJECTIVES), usual.objective),
+        _one_of(data, "hands", (*PROFILES, OWN_HANDS), usual.hands),
+        None if tempo is None else float(tempo),
+        None if own is None else hands_from_data(own),
+        _flag(data, "loop"),
+        _flag(data, "alike"),
+        None if first is None else Stroke(_one_of(data, "first", ("down", "up"), "down")),
+    )
+
+
+def _one_of(data: dict[str, Any], name: str, known: tuple[str, ...], usual: str) -> str:
+    found = data.get(name, usual)
+    if not isinstance(found, str) or found not in known:
+        raise RiffError(f"wishes, {name}: found {_short(found)}, expected one of {', '.join(known)}")
+    return found
+
+
+def _flag(data: dict[str, Any], name: str) -> bool:
+    found = data.get(name, False)
+    if not isinstance(found, bool):
+        raise RiffError(f"wishes, {name}: found {_short(found)}, expected true or false")
+    return found
+
+
+def project_as_data(project: Project) -> dict[str, Any]:
+    """Return a project as plain data."""
+    return {
+        "schema": SCHEMA,
+        "program": f"Dromic {__version__}",
+        "riff": project.text,
+        "wishes": _wishes_as_data(project.wishes),
+        "kept": [
+            {
+                "name": one.name,
+                "riff": one.text,
+                "wishes": _wishes_as_data(one.wishes),
+                "cost": one.cost,
+                "ceiling": one.ceiling,
+            }
+            for one in project.kept
+        ],
+        "notes": project.notes,
+    }
+
+
+def _wishes_as_data(wishes: Wishes) -> dict[str, Any]:
+    return {
+        "school": wishes.school,
+        "objective": wishes.objective,
+        "hands": wishes.hands,
+        "own_hands": None if wishes.own is None else hands_as_data(wishes.own),
+        "tempo": wishes.tempo,
+        "loop": wishes.loop,
+        "alike": wishes.alike,
+        "first": None if wishes.first is None else str(wishes.first),
+    }
+
+
+def write_project(project: Project, path: Path | str) -> None:
+    """Write a project whole or not at all; what stood there and was good is kept as a backup.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written; what stood there before is kept.
+    """
+    path = Path(path)
+    text = json.dumps(project_as_data(project), indent=1, ensure_ascii=False) + "\n"
+    _back_up(path)
+    write_text(text, path)
+
+
+def _back_up(path: Path) -> None:
+    """Keep the file beside itself, if it can be read: a broken one must not push out the last good one."""
+    try:
+        project_from_bytes(read_bytes(path))
+        temporary = Path(f"{path}{BACKUP}.new")
+        shutil.copyfile(path, temporary)
+        temporary.replace(f"{path}{BACKUP}")
+    except (RiffError, OSError):
+        # Without a backup saving still is whole or not at all.
+        return

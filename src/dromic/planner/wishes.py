@@ -1,0 +1,60 @@
+"""How a player wants a riff to be planned: what stands in the bar above the chart, and in a project file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.hands.profile import Hands, hands_named
+from dromic.music.riff import Stroke
+from dromic.planner.planning import Request
+from dromic.schools.registry import DEFAULT_SCHOOL, school_named
+
+PRICED_ALTERNATIVES = 12
+OWN_HANDS = "own"
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """How the riff is to be planned.
+
+    Parameters
+    ----------
+    school, objective : str
+    hands : str
+        A profile, or `OWN_HANDS` for `own`.
+    own : Hands or None
+        The player's own hands.
+    tempo : float or None
+        None for the riff's own.
+    loop, alike : bool
+        Whether the riff goes round, and whether repeats have to be played alike.
+    first : Stroke or None
+        What the first picked note takes.
+    """
+
+    school: str = DEFAULT_SCHOOL
+    objective: str = "effort"
+    hands: str = "medium"
+    tempo: float | None = None
+    own: Hands | None = None
+    loop: bool = False
+    alike: bool = False
+    first: Stroke | None = None
+
+    @property
+    def player(self) -> Hands:
+        """The hands that play."""
+        return self.own if self.own is not None and self.hands == OWN_HANDS else hands_named(self.hands)
+
+    def request(self) -> Request:
+        """Return what the planner is asked."""
+        return Request(
+            self.player,
+            school_named(self.school),
+            objective=self.objective,
+            tempo=self.tempo,
+            loop=self.loop,
+            alternatives=PRICED_ALTERNATIVES,
+            first_stroke=self.first,
+            alike=self.alike,
+        )

@@ -1,0 +1,239 @@
+"""Files in the window: opening, pasting, dropping, exporting, projects, notes and kept plans."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import mido
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from pytestqt.qtbot import QtBot
+
+from dromic.app.waiting import GivenUp, wait_for
+from dromic.app.window import MainWindow
+from dromic.errors import RiffError
+from dromic.formats.doors import open_file, read_part
+from dromic.formats.project import read_project
+from tests.app.conftest import settle
+
+Wait = Callable[[], None]
+FOREIGN = Path(__file__).parents[1] / "formats" / "foreign.musicxml"
+TAB = "\n".join(
+    ["4/4, 120 bpm"] + [f"{label}|{'-5-5-7-7-' if label == 'A' else '---------'}|" for label in "eBGDAE"]
+)
+TUNES = ("Gate", "Shutter", "Ferry", "Nails", "Harbour", "Wren", "Roof", "Barley", "Salt", "Slate", "Kiln")
+ABC = "".join(f"X:{n}\nT:{name}\nM:4/4\nL:1/4\nQ:120\nK:G\nGABc|\n" for n, name in enumerate(TUNES, start=1))
+
+
+def boxes_of(window: MainWindow) -> list[str]:
+    return [f"{box.text()} {box.informativeText()}" for box in window.findChildren(QMessageBox)]
+
+
+def test_a_tune_book_is_opened_through_a_chooser(
+    window: MainWindow, tmp_path: Path, qtbot: QtBot, wait: Wait
+) -> None:
+    file = tmp_path / "book.abc"
+    file.write_text(ABC)
+    window.open_file(file)
+    dialog = window.files.dialog
+    assert dialog.list.count() == 11
+    dialog.search.setText("roof")
+    assert [row for row in range(11) if not dialog.list.item(row).isHidden()] == [6]
+    dialog.list.setCurrentRow(6)
+    assert dialog.heading.text().startswith("Roof: 1 bar, 4 notes (ABC)")
+    assert dialog.board.cells
+    qtbot.mouseClick(dialog.open_button, Qt.MouseButton.LeftButton)
+    wait()
+    assert window.document.reading.riff.title == "Roof"
+    assert window.document.plan is not None
+    assert not window.document.changed
+    assert window.recent_files()[0] == file
+
+
+def test_pasted_tablature_is_understood_while_it_is_mended(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    QApplication.clipboard().setText("only words")
+    settle(window)
+    qtbot.keyClick(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    dialog = window.files.dialog
+    assert not dialog.open_button.isEnabled()
+    assert "No tablature is found" in dialog.remarks.text()
+    dialog.page.setPlainText(TAB)
+    assert dialog.open_button.isEnabled()
+    assert "inferred" in dialog.remarks.text()
+    dialog.accept()
+    wait()
+    assert "5:5/4 5:5 5:7 5:7" in window.document.text.replace("5:5 5:5", "5:5/4 5:5")
+    # It is nowhere else, so it counts as not saved.
+    assert window.document.changed
+
+
+def drop(window: MainWindow, data: QMimeData) -> None:
+    kinds = (Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+    window.dropEvent(QDropEvent(QPointF(5, 5), *kinds))
+
+
+def test_files_and_text_are_dropped(window: MainWindow, tmp_path: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(FOREIGN))])
+    drop(window, data)
+    assert window.files.dialog.list.count() == 2
+    window.files.dialog.reject()
+    data = QMimeData()
+    data.setText(TAB)
+    drop(window, data)
+    assert window.files.dialog.opened.kind == "text tablature"
+    window.files.dialog.reject()
+
+
+@pytest.mark.parametrize("suffix", [".musicxml", ".mxl", ".txt", ".mid", ".abc", ".riff"])
+def test_the_plan_is_exported(
+    window: MainWindow, tmp_path: Path, suffix: str, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    file = tmp_path / f"out{suffix}"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    qtbot.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    opened = open_file(file)
+    brought = read_part(opened)
+    notes = [event for event in brought.riff.written_events() if event.notes]
+    assert len(notes) >= 20
+    if suffix not in (".mid", ".abc"):
+        assert all(event.locks.stroke is not None for event in notes if not event.marks)
+    assert f"Written as out{suffix}" in window.statusBar().currentMessage()
+    if suffix in (".mid", ".abc"):
+        assert any("not all of it" in one for one in boxes_of(window))
+
+
+def test_a_score_is_given_strokes_in_place(
+    window: MainWindow, tmp_path: Path, wait: Wait, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    window.files.into_score()
+    assert "not opened from a MusicXML score" in window.statusBar().currentMessage()
+    window.open_file(FOREIGN)
+    window.files.dialog.accept()
+    wait()
+    file = tmp_path / "planned.musicxml"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    window.files.into_score()
+    text = file.read_text()
+    assert "<lyric" in text
+    assert text.count("-bow") == 9
+    window.document.set_text("| C4/4 D4 E4 F4 |\n")
+    wait()
+    assert not window.files.score_to(file)
+    assert "other notes or lengths" in boxes_of(window)[-1]
+    assert file.read_text() == text
+
+
+def test_wrong_files_leave_everything_as_it_was(window: MainWindow, tmp_path: Path) -> None:
+    before = window.document.text
+    (tmp_path / "a.mid").write_bytes(b"MThd\0\0")
+    (tmp_path / "b.musicxml").write_bytes(b"<html/>")
+    (tmp_path / "c.abc").write_text("nothing")
+    (tmp_path / "d.dromic").write_text('{"schema": 99}')
+    for name, words in (
+        ("a.mid", "broken"),
+        ("b.musicxml", "no MusicXML score"),
+        ("c.abc", "no tune"),
+        ("d.dromic", "newer Dromic"),
+        ("gone.abc", "no such file"),
+        (".", "folder"),
+    ):
+        window.open_file(tmp_path / name)
+        assert words in boxes_of(window)[-1], name
+    assert window.document.text == before
+
+
+def test_a_project_keeps_school_notes_and_plans(
+    window: MainWindow, tmp_path: Path, wait: Wait, qtbot: QtBot
+) -> None:
+    qtbot.keyClick(window, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
+    dialog = window.kept_dialog
+    dialog.notes.setPlainText("slow first")
+    dialog.name.setText("as pulse")
+    qtbot.mouseClick(dialog.keep_button, Qt.MouseButton.LeftButton)
+    assert dialog.table.item(0, 0).text() == "as pulse"
+    assert dialog.table.item(0, 1).text() == "Pulse alternate"
+    window.plan_page.wishes.school.setCurrentIndex(window.plan_page.wishes.school.findData("economy"))
+    wait()
+    strokes = [state.stroke for state in window.document.plan.states]
+    file = tmp_path / "a.dromic"
+    assert window.files.save_to(file)
+    assert not window.document.changed
+    assert read_project(file).wishes.school == "economy"
+    window.document.note("slow first, then faster")
+    assert window.document.changed
+    assert window.files.save_to(file)
+    dialog.reject()
+    window.document.start("| 6:0/1 |\n")
+    window.open_file(file)
+    wait()
+    assert window.document.notes == "slow first, then faster"
+    assert [state.stroke for state in window.document.plan.states] == strokes
+    window.show_kept()
+    dialog = window.kept_dialog
+    dialog.table.selectRow(0)
+    qtbot.mouseClick(dialog.take_button, Qt.MouseButton.LeftButton)
+    wait()
+    assert window.document.wishes.school == "pulse-alternate"
+    assert "!d" in window.document.text
+    window.document.undo()
+    wait()
+    assert window.document.wishes.school == "economy"
+    qtbot.mouseClick(dialog.drop_button, Qt.MouseButton.LeftButton)
+    assert window.document.kept == ()
+    window.document.undo()
+    assert [one.name for one in window.document.kept] == ["as pulse"]
+
+
+def test_text_alone_says_what_it_leaves_out(window: MainWindow, tmp_path: Path) -> None:
+    window.document.note("mine")
+    assert window.files.save_to(tmp_path / "a.riff")
+    assert "need a project" in window.statusBar().currentMessage()
+
+
+def test_long_work_is_shown_and_can_be_given_up(window: MainWindow, qtbot: QtBot) -> None:
+    from threading import Event
+
+    from PyQt6.QtCore import QTimer
+    from PyQt6.QtWidgets import QProgressDialog
+
+    done = Event()
+
+    def give_up() -> None:
+        box = next(iter(window.findChildren(QProgressDialog)), None)
+        if box is None:
+            QTimer.singleShot(50, give_up)
+        else:
+            box.canceled.emit()
+            box.cancel()
+
+    QTimer.singleShot(50, give_up)
+    with pytest.raises(GivenUp):
+        wait_for(window, "Waiting…", lambda: done.wait(20))
+    done.set()
+    with pytest.raises(RiffError, match="as it was"):
+        wait_for(window, "Waiting…", lambda: (_ for _ in ()).throw(RiffError("as it was")))
+    assert wait_for(window, "Waiting…", lambda: 7) == 7
+
+
+def test_a_midi_file_with_two_tracks(window: MainWindow, tmp_path: Path, wait: Wait) -> None:
+    file = mido.MidiFile()
+    for name, note in (("Lead", 64), ("Rhythm", 52)):
+        track = mido.MidiTrack([mido.MetaMessage("track_name", name=name)])
+        for _ in range(4):
+            track += [
+                mido.Message("note_on", note=note, velocity=90),
+                mido.Message("note_off", note=note, time=480),
+            ]
+        file.tracks.append(track)
+    file.save(tmp_path / "two.mid")
+    window.open_file(tmp_path / "two.mid")
+    dialog = window.files.dialog
+    assert [dialog.list.item(row).text() for row in range(2)] == ["Lead  (4 notes)", "Rhythm  (4 notes)"]
+    dialog.list.setCurrentRow(1)
+    dialog.accept()
+    wait()
+    assert window.document.reading.riff.written_events()[0].notes[0].what.midi == 52
