@@ -37,6 +37,7 @@ from dromic.schools.school import School
 MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
 PICTURE = "dromic-demo.png"
+PAPER = (".pdf", ".svg", ".png")
 READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
 
 T = TypeVar("T")
@@ -83,7 +84,9 @@ def _parser() -> argparse.ArgumentParser:
     convert.add_argument("--list", action="store_true", help="list the parts of the file, and write nothing")
     for command in (plan, compare, render, convert):
         _wishes(command)
-    convert.add_argument("out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join(WRITABLE)}")
+    convert.add_argument(
+        "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"
+    )
     render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
     return parser
 
@@ -186,7 +189,8 @@ def _convert(options: argparse.Namespace) -> None:
     number = opened.source.likely if asked_part is None else asked_part
     brought = read_part(opened, number, name=options.file)
     plan, origin = None, None
-    if options.plan:
+    suffix = Path(options.out).suffix.lower()
+    if options.plan or suffix in PAPER or suffix in (".csv", ".json"):
         request = _request(options)
         asked = instrument_named(options.instrument) if options.instrument else None
         try:
@@ -194,10 +198,29 @@ def _convert(options: argparse.Namespace) -> None:
         except NoPlanError as error:
             raise RiffError(error.message, file=options.file) from None
         origin = (opened.data, number) if opened.kind == MUSICXML else None
-    remarks = write_file(options.out, brought.riff, plan, origin)
+    if suffix in PAPER and plan is not None:
+        _draw_paper(plan, Path(options.out))
+        remarks: tuple[str, ...] = ()
+    else:
+        remarks = write_file(options.out, brought.riff, plan, origin)
     for remark in (*brought.remarks, *remarks):
         print(f"note: {remark}")
     print(f"{options.file} ({opened.kind}) written as {options.out}")
+
+
+def _draw_paper(plan: Plan, path: Path) -> None:
+    """Draw the practice sheet or a picture of the chart, with no window."""
+    if not has_display():
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    with _qt():
+        from dromic.app.chart.layout import View
+        from dromic.app.paper.printing import save_paper
+        from dromic.app.start import application
+        from dromic.app.theme import LIGHT
+    # Kept until everything is drawn: fonts need it.
+    running = application()
+    save_paper(plan, path, LIGHT, View())
+    running.processEvents()
 
 
 def _part(options: argparse.Namespace, count: int) -> int | None:

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from PyQt6.QtGui import QPageSize
+from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from dromic.app import boxes
 from dromic.app.import_dialog import ImportDialog
+from dromic.app.paper.printing import PAPER_SUFFIXES, print_sheet, save_paper
 from dromic.app.waiting import GivenUp, wait_for
 from dromic.errors import RiffError
 from dromic.formats.doors import MUSICXML, RIFF, SUFFIXES, Opened, open_file, open_text, write_file
@@ -36,6 +39,11 @@ EXPORTS = {
     "MIDI (*.mid)": ".mid",
     "ABC (*.abc)": ".abc",
     "Riff text, everything decided (*.riff)": RIFF_SUFFIX,
+    "Practice sheet (*.pdf)": ".pdf",
+    "Picture of the chart, any size (*.svg)": ".svg",
+    "Picture of the chart (*.png)": ".png",
+    "Every event with its loads (*.csv)": ".csv",
+    "The plan for other programs (*.json)": ".json",
 }
 
 
@@ -177,6 +185,23 @@ class Files:
         """Write the plan, or the riff while there is none, as the kind that the name ends with."""
         return self._write(path, None)
 
+    def preview(self) -> None:
+        """Show the practice sheet as it will be printed."""
+        document, window = self._window.document, self._window
+        plan = document.plan
+        if plan is None:
+            window.say("There is no plan to print yet")
+            return
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        printer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+        printer.setDocName(plan.riff.title or "Practice sheet")
+        thick = window.plan_page.chart.thick_on_top
+        self.print_dialog = QPrintPreviewDialog(printer, window)
+        self.print_dialog.setWindowTitle("Practice sheet")
+        self.print_dialog.resize(980, 760)
+        self.print_dialog.paintRequested.connect(lambda to: print_sheet(plan, to, thick_on_top=thick))
+        self.print_dialog.open()
+
     def into_score(self) -> None:
         """Ask where to write the score the riff came from, with strokes and fingers added."""
         origin = self.origin
@@ -207,10 +232,18 @@ class Files:
             window.say("There is no plan of this riff yet, so it is written without strokes and fingers")
         source = (origin.data, origin.part) if origin is not None else None
         wanted = plan if fits else None
+        theme, view = window.theme, window.plan_page.chart.view_settings
+
+        def work() -> tuple[str, ...]:
+            if path.suffix.lower() not in PAPER_SUFFIXES:
+                return write_file(path, reading.riff, wanted, source)
+            if wanted is None:
+                raise RiffError("there is no plan to draw yet; wait for it, or mend what keeps it from coming")
+            save_paper(wanted, path, theme, view)
+            return ()
+
         try:
-            remarks = wait_for(
-                window, f"Writing {path.name}…", lambda: write_file(path, reading.riff, wanted, source)
-            )
+            remarks = wait_for(window, f"Writing {path.name}…", work)
         except GivenUp:
             return False
         except RiffError as error:

@@ -67,6 +67,7 @@ class Menus:
         self._action(file, "&Export with strokes and fingers…", "Ctrl+E", window.files.export)
         self._into_score = self._action(file, "Write &into the score it came from…", "", window.files.into_score)
         file.aboutToShow.connect(lambda: self._into_score.setEnabled(window.files.origin is not None))
+        self._action(file, "Practice sheet: &print…", "Ctrl+P", window.files.preview)
         file.addSeparator()
         self._action(file, "Se&ttings…", "Ctrl+,", window.show_settings)
         file.addSeparator()

@@ -15,6 +15,7 @@ from dromic.errors import RiffError
 from dromic.formats.abc_reader import abc_source
 from dromic.formats.abc_writer import write_abc
 from dromic.formats.assembly import Brought, Part, Source, counted
+from dromic.formats.events_csv import write_events_csv
 from dromic.formats.files import LARGEST_BYTES, RIFF_SUFFIX, decoded, read_bytes, write_bytes
 from dromic.formats.midi_reader import midi_source
 from dromic.formats.midi_writer import write_midi
@@ -22,6 +23,7 @@ from dromic.formats.musicxml_inplace import annotated
 from dromic.formats.musicxml_reader import musicxml_source
 from dromic.formats.musicxml_tree import open_score, pack
 from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.plan_json import write_plan_json
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.tab_reader import looks_like_tab, tab_source
@@ -183,7 +185,8 @@ _WRITERS: dict[str, Writer] = {
     ".tab": _tab,
     ".txt": _tab,
 }
-WRITABLE = tuple(_WRITERS)
+_OF_A_PLAN: dict[str, Callable[[Plan], str]] = {".csv": write_events_csv, ".json": write_plan_json}
+WRITABLE = (*_WRITERS, *_OF_A_PLAN)
 
 
 def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, tuple[str, ...]]:
@@ -208,6 +211,10 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
     RiffError
         For a kind that cannot be written, or a riff that it cannot say.
     """
+    if suffix.lower() in _OF_A_PLAN:
+        if plan is None:
+            raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")
+        return _OF_A_PLAN[suffix.lower()](plan).encode(), ()
     writer = _WRITERS.get(suffix.lower())
     if writer is None:
         raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {', '.join(WRITABLE)}")

@@ -56,13 +56,15 @@ class _Column:
         return self.lead + max(len(text) for text in texts) + 1
 
 
-def write_tab(riff: Riff) -> tuple[str, tuple[str, ...]]:
+def write_tab(riff: Riff, width: int = WIDTH) -> tuple[str, tuple[str, ...]]:
     """Write a riff as text tablature.
 
     Parameters
     ----------
     riff : Riff
         Every note at its place (see `dromic.planner.locking.decided_riff`).
+    width : int
+        Signs in a line; a single bar may be longer.
 
     Returns
     -------
@@ -95,22 +97,22 @@ def write_tab(riff: Riff) -> tuple[str, tuple[str, ...]]:
             if bar.meter is not None and bar.meter != meter:
                 meter = bar.meter
                 remarks.add("changes of metre are left out")
-        for system in _systems(phrase.bars, remarks):
+        for system in _systems(phrase.bars, remarks, width):
             lines += _drawn(system, instrument)
             lines.append("")
     return "\n".join(lines).rstrip() + "\n", remarks.told()
 
 
-def _systems(bars: Sequence[Bar], remarks: Remarks) -> list[list[list[_Column]]]:
+def _systems(bars: Sequence[Bar], remarks: Remarks, most: int) -> list[list[list[_Column]]]:
     """Bars in lines that fit the page."""
     found: list[list[list[_Column]]] = [[]]
-    room = WIDTH
+    room = most - 9
     for bar in bars:
         columns = [_column(event, remarks) for event in bar.events]
         width = sum(column.width for column in columns) + 2
         if width > room and found[-1]:
             found.append([])
-            room = WIDTH
+            room = most - 9
         found[-1].append(columns)
         room -= width
     return found

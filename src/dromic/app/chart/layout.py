@@ -27,7 +27,7 @@ PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
 LEAST_NECK_MM = 130.0
-MUTE_ROW = 9.0
+MUTE_ROW, FINGER_ROW = 9.0, 18.0
 # Room for the words at the edges of the string field.
 EDGE_LABEL = 18.0
 
@@ -78,12 +78,15 @@ class View:
         Whether the muting lane shows.
     hurry : float
         Tempo of the slider over the tempo of the plan.
+    compact : bool
+        A row of finger numbers instead of the hand band, as on paper.
     """
 
     thick_on_top: bool = True
     nut_below: bool = True
     mutes: bool = False
     hurry: float = 1.0
+    compact: bool = False
 
 
 PLAIN_VIEW = View()
@@ -133,13 +136,15 @@ class ChartLayout:
         top = RULER_HEIGHT + STROKES_HEIGHT
         lane = MUTE_ROW * plan.instrument.strings + GAP / 2 if view.mutes else 0.0
         room = max(height - top - 2 * GAP - 6.0 - lane, 150.0)
-        load, hand = room * LOAD_SHARE, room * HAND_SHARE
+        load = room * LOAD_SHARE
+        hand = FINGER_ROW if view.compact else room * HAND_SHARE
         self.ruler = Band(0.0, RULER_HEIGHT)
         self.strokes = Band(RULER_HEIGHT, top)
         self.field = Band(top, top + room - load - hand)
         self.mutes = Band(self.field.bottom + GAP / 2, self.field.bottom + max(GAP / 2, lane))
-        self.hand = Band(self.field.bottom + GAP + lane, self.field.bottom + GAP + lane + hand)
-        self.load = Band(self.hand.bottom + GAP, self.hand.bottom + GAP + load)
+        gap = GAP / 3 if view.compact else GAP
+        self.hand = Band(self.field.bottom + gap + lane, self.field.bottom + gap + lane + hand)
+        self.load = Band(self.hand.bottom + gap, self.hand.bottom + gap + load)
         self.columns = tuple(
             Column(event.step, event, self.x(float(event.moment.played)), _scaled(event.loads, view.hurry))
             for event in plan.events

@@ -120,6 +120,19 @@ def _fret_lines(layout: ChartLayout) -> list[tuple[int, float]]:
     return found
 
 
+def paint_finger_row(scene: Scene) -> None:
+    """Write the fingers in a row, as on paper: the number, or several one over the other for a chord."""
+    layout = scene.layout
+    middle = (layout.hand.top + layout.hand.bottom) / 2
+    for column in scene.columns:
+        fingers = [note.finger for note in column.event.notes]
+        if len(fingers) == 1:
+            scene.text(column.plate_x, middle, str(fingers[0]), "ink", 14, bold=True)
+        else:
+            words = "".join(str(finger) for finger in fingers)
+            scene.text(column.plate_x, middle, words, "ink", 11, bold=True)
+
+
 def paint_mutes(scene: Scene) -> None:
     """Draw the muting lane: what silences each string; filled where it rang until now, ringed for care."""
     layout, painter, theme = scene.layout, scene.painter, scene.theme

@@ -1,0 +1,1 @@
+"""The practice sheet on paper, and pictures of the chart."""

@@ -1,0 +1,323 @@
+"""The practice sheet drawn, printed and saved; the chart as a picture."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import QColor, QFont, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
+from PyQt6.QtPrintSupport import QPrinter
+from PyQt6.QtSvg import QSvgGenerator
+
+from dromic.app.chart import painting, painting_hands
+from dromic.app.chart.layout import ChartLayout, View, default_zoom
+from dromic.app.chart.painting import Scene, pen
+from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.paper.sheet import LABELS, TAB_LINE, UNIT_MM, Sheet, System, Text, block_height, lay_out_sheet
+from dromic.app.theme import TEXT_FONT, UI_FONT, Theme
+from dromic.errors import RiffError
+from dromic.music.pitch import pitch_name
+from dromic.planner.plan import Plan
+
+PRINT = Theme(
+    name="print",
+    paper="#ffffff",
+    sheet="#ffffff",
+    ink="#000000",
+    quiet="#3c3c3c",
+    faint="#c4c4c4",
+    rail="#ffffff",
+    rail_ink="#000000",
+    rail_on="#ffffff",
+    accent="#000000",
+    calm="#555555",
+    warm="#222222",
+    hot="#000000",
+    ribbon="#e4e4e4",
+    chosen="#e4e4e4",
+    string="#808080",
+    error_sheet="#ffffff",
+)
+MARGIN_MM = 14.0
+FOOT = 26.0
+PICTURE_HEIGHT = 520.0
+MOST_PIXELS = 24_000
+_SIZES = {"title": 26, "heading": 17, "plain": 14, "strong": 14, "quiet": 14, "mono": 13}
+Progress = Callable[[float], None]
+
+
+def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> Sheet:
+    """Lay a plan out for a size of paper."""
+    width = (size_mm.width() - 2 * MARGIN_MM) / UNIT_MM
+    height = (size_mm.height() - 2 * MARGIN_MM) / UNIT_MM - FOOT
+    return lay_out_sheet(plan, width, height, thick_on_top=thick_on_top)
+
+
+def print_sheet(plan: Plan, printer: QPrinter, *, thick_on_top: bool = True) -> int:
+    """Draw a practice sheet on a printer, or its preview; returns the number of pages."""
+    size = printer.pageLayout().pageSize().size(QPageSize.Unit.Millimeter)
+    if printer.pageLayout().orientation() is QPageLayout.Orientation.Landscape:
+        size = size.transposed()
+    printer.setFullPage(True)
+    sheet = sheet_for(plan, size, thick_on_top=thick_on_top)
+    painter = QPainter(printer)
+    try:
+        scale = printer.resolution() / 25.4 * UNIT_MM
+        _paint_pages(painter, sheet, scale, printer.newPage)
+    finally:
+        painter.end()
+    return len(sheet.pages)
+
+
+def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True) -> int:
+    """Save a practice sheet as PDF (A4); returns the number of pages.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written; what stood there before is kept.
+    """
+    found = 0
+
+    def draw(temporary: str) -> bool:
+        nonlocal found
+        writer = QPdfWriter(temporary)
+        writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+        writer.setPageMargins(QMarginsF(0, 0, 0, 0))
+        writer.setResolution(300)
+        writer.setTitle(plan.riff.title or "Practice sheet")
+        writer.setCreator("Dromic")
+        sheet = sheet_for(plan, QSizeF(210.0, 297.0), thick_on_top=thick_on_top)
+        painter = QPainter()
+        if not painter.begin(writer):
+            return False
+        try:
+            _paint_pages(painter, sheet, 300 / 25.4 * UNIT_MM, writer.newPage)
+        finally:
+            painter.end()
+        found = len(sheet.pages)
+        return True
+
+    _save_whole(path, draw)
+    return found
+
+
+def save_svg(plan: Plan, path: Path, theme: Theme, view: View) -> None:
+    """Save the whole chart as SVG.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written.
+    """
+    layout = ChartLayout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
+    width = layout.width + GUTTER
+
+    def draw(temporary: str) -> bool:
+        made = QSvgGenerator()
+        made.setFileName(temporary)
+        made.setSize(QSize(round(width), round(PICTURE_HEIGHT)))
+        made.setViewBox(QRectF(0, 0, width, PICTURE_HEIGHT))
+        made.setTitle(plan.riff.title or "Movement chart")
+        painter = QPainter()
+        if not painter.begin(made):
+            return False
+        try:
+            _paint_chart(painter, layout, theme, width)
+        finally:
+            painter.end()
+        return True
+
+    _save_whole(path, draw)
+
+
+def save_png(plan: Plan, path: Path, theme: Theme, view: View, ratio: float = 2.0) -> None:
+    """Save the whole chart as PNG, twice as fine as on the screen where it is not too long for that.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written, or is too long for a picture.
+    """
+    layout = ChartLayout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
+    width = layout.width + GUTTER
+    if width > MOST_PIXELS:
+        raise RiffError(
+            f"the chart is {width:.0f} pixels long, and a picture at most {MOST_PIXELS}; save it as SVG or PDF",
+            file=str(path),
+        )
+    ratio = min(ratio, MOST_PIXELS / width)
+
+    def draw(temporary: str) -> bool:
+        image = QImage(round(width * ratio), round(PICTURE_HEIGHT * ratio), QImage.Format.Format_RGB32)
+        image.setDevicePixelRatio(ratio)
+        image.fill(theme.color("sheet"))
+        painter = QPainter(image)
+        try:
+            _paint_chart(painter, layout, theme, width)
+        finally:
+            painter.end()
+        return image.save(temporary, "PNG")
+
+    _save_whole(path, draw)
+
+
+def _save_whole(path: Path, draw: Callable[[str], bool]) -> None:
+    """Draw into a neighbouring file and move it there, so that nothing half done takes the place of the old one."""
+    if path.is_dir():
+        raise RiffError("this is a folder; choose a file", file=str(path))
+    temporary = ""
+    try:
+        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:50]}-", suffix=path.suffix)
+        os.close(handle)
+        if not draw(temporary):
+            raise OSError(0, "it could not be drawn there")
+        os.chmod(temporary, 0o644)
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary:
+            Path(temporary).unlink(missing_ok=True)
+        words = (error.strerror or str(error)).lower()
+        raise RiffError(f"cannot be written: {words}; what stood there before is kept", file=str(path)) from None
+
+
+def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: float) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.fillRect(QRectF(0, 0, width, PICTURE_HEIGHT), theme.color("sheet"))
+    scene = Scene(painter, layout, theme, 0.0, layout.width, None)
+    painter.save()
+    painter.translate(GUTTER, 0)
+    _paint_lanes(scene)
+    painting.paint_phrases(scene)
+    painter.restore()
+    painting_hands.paint_gutter(scene, PICTURE_HEIGHT)
+
+
+def _paint_lanes(scene: Scene) -> None:
+    painting.paint_ruler(scene)
+    painting.paint_strokes(scene)
+    painting.paint_strings(scene)
+    painting.paint_path(scene)
+    painting.paint_plates(scene)
+    painting_hands.paint_mutes(scene)
+    painting_hands.paint_hand(scene)
+    painting_hands.paint_loads(scene)
+
+
+# -- pages ----------------------------------------------------------------------------------------------------
+
+
+def _paint_pages(painter: QPainter, sheet: Sheet, scale: float, new_page: Callable[[], object]) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    for number, page in enumerate(sheet.pages):
+        if number:
+            new_page()
+        painter.save()
+        painter.scale(scale, scale)
+        painter.translate(MARGIN_MM / UNIT_MM, MARGIN_MM / UNIT_MM)
+        for at, block in page.blocks:
+            if isinstance(block, System):
+                _paint_system(painter, sheet, block, at)
+            else:
+                _paint_text(painter, block, at, sheet.width)
+        foot = f"{sheet.plan.riff.title or 'Practice sheet'}, page {number + 1} of {len(sheet.pages)}"
+        _paint_text(painter, Text(foot, "quiet"), sheet.height + FOOT - 16, sheet.width, right=True)
+        painter.restore()
+
+
+def _font(style: str) -> QFont:
+    font = QFont(TEXT_FONT if style == "mono" else UI_FONT)
+    font.setPixelSize(_SIZES[style])
+    if style in ("title", "heading", "strong"):
+        font.setWeight(QFont.Weight.DemiBold)
+    if style == "mono":
+        font.setStyleHint(QFont.StyleHint.Monospace)
+    return font
+
+
+def _paint_text(painter: QPainter, text: Text, at: float, width: float, *, right: bool = False) -> None:
+    painter.setFont(_font(text.style))
+    painter.setPen(QColor(PRINT.quiet if text.style == "quiet" else PRINT.ink))
+    height = block_height(text)
+    if text.style == "mono":
+        for number, line in enumerate(text.words.split("\n"), start=1):
+            painter.drawText(QPointF(0, at + number * TAB_LINE), line)
+        return
+    side = Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+    painter.drawText(QRectF(0, at, width, height), side | Qt.AlignmentFlag.AlignBottom, text.words)
+
+
+def _paint_system(painter: QPainter, sheet: Sheet, system: System, at: float) -> None:
+    layout = sheet.layout
+    scene = Scene(painter, layout, PRINT, system.left - 2, system.right + 2, None)
+    painter.save()
+    painter.translate(0, at)
+    _paint_labels(painter, layout)
+    painter.translate(LABELS - system.left, 0)
+    painter.save()
+    painter.setClipRect(QRectF(system.left - 8, -2, system.right - system.left + 10, layout.load.bottom + 6))
+    painting.paint_ruler(scene)
+    painting.paint_strokes(scene)
+    painting.paint_strings(scene)
+    painting.paint_path(scene)
+    painting.paint_plates(scene)
+    painting_hands.paint_finger_row(scene)
+    painting_hands.paint_loads(scene)
+    painting.paint_phrases(replace(scene, right=system.right - 12))
+    painter.restore()
+    for spot in sheet.spots:
+        column = layout.columns[spot.step]
+        if system.left - 1 <= column.x < system.right - 1:
+            _paint_mark(painter, column.plate_x, layout.strokes.top - 2, str(spot.number))
+    painter.restore()
+
+
+def _paint_mark(painter: QPainter, x: float, y: float, words: str) -> None:
+    """A hot spot's number, black on white turned round, over its note."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(PRINT.ink))
+    painter.drawEllipse(QPointF(x, y), 9, 9)
+    painter.setPen(QColor(PRINT.sheet))
+    font = _font("plain")
+    font.setWeight(QFont.Weight.DemiBold)
+    painter.setFont(font)
+    painter.drawText(QRectF(x - 9, y - 9.5, 18, 18), Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _paint_labels(painter: QPainter, layout: ChartLayout) -> None:
+    instrument = layout.plan.instrument
+    painter.setFont(_font("quiet"))
+    painter.setPen(QColor(PRINT.quiet))
+    rows = [((layout.hand.top + layout.hand.bottom) / 2, "finger"), (layout.load_y(1.0), "limit")]
+    rows.append(((layout.strokes.top + layout.strokes.bottom) / 2, "stroke"))
+    for string in range(1, instrument.strings + 1):
+        name = pitch_name(instrument.tuning[instrument.index(string)] + instrument.capo)
+        rows.append((layout.string_y(string), name))
+    for y, words in rows:
+        box = QRectF(0, y - 10, LABELS - 9, 20)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+    painter.setPen(pen(PRINT.color("string"), 1.0))
+
+
+PAPER_SUFFIXES = (".pdf", ".svg", ".png")
+
+
+def save_paper(plan: Plan, path: Path, theme: Theme, view: View) -> None:
+    """Save a plan as what the name ends with: the practice sheet, or a picture of the chart.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written.
+    """
+    suffix = path.suffix.lower()
+    if suffix == ".pdf":
+        save_pdf(plan, path, thick_on_top=view.thick_on_top)
+    elif suffix == ".svg":
+        save_svg(plan, path, theme, view)
+    else:
+        save_png(plan, path, theme, view)

@@ -1,0 +1,259 @@
+"""The practice sheet: what stands on which page. Pure arithmetic, without Qt.
+
+Lengths are units of 0.3 mm, so that what the chart draws at 14 pixels is 12 points high on paper. Pages break
+between systems, and systems at bar lines; a bar that is too long for a line is cut at beats.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from itertools import pairwise
+
+from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
+from dromic.errors import RiffError
+from dromic.formats.tab_writer import write_tab
+from dromic.planner.locking import decided_riff
+from dromic.planner.plan import Plan
+from dromic.practice.advice import WARNING, Spot, ladder_words, spots_to_practise
+
+UNIT_MM = 0.3
+LABELS = 46.0
+SYSTEM_HEIGHT, SYSTEM_GAP = 272.0, 12.0
+LINE, TITLE_LINE = 17.0, 34.0
+TAB_LINE = 14.5
+SIGN_WIDTH, MONO_WIDTH = 6.1, 6.55
+MOST_ZOOM = 200.0
+# How far the spacing may give way so that whole bars fill a line.
+TIGHTER, WIDER = 0.72, 1.6
+
+
+@dataclass(frozen=True)
+class System:
+    """A line of the chart: from one place of it to another."""
+
+    left: float
+    right: float
+
+
+@dataclass(frozen=True)
+class Text:
+    """Words; `style` is title, heading, plain, strong, quiet, or mono for several lines that stay together."""
+
+    words: str
+    style: str = "plain"
+
+
+Block = System | Text
+
+
+@dataclass(frozen=True)
+class Page:
+    """Blocks with their places from the top."""
+
+    blocks: tuple[tuple[float, Block], ...]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """A practice sheet.
+
+    Parameters
+    ----------
+    plan : Plan
+    layout : ChartLayout
+        The whole riff in one line, of which systems are cut.
+    spots : tuple of Spot
+    pages : tuple of Page
+    width, height : float
+        Of a page without its margins.
+    """
+
+    plan: Plan
+    layout: ChartLayout
+    spots: tuple[Spot, ...]
+    pages: tuple[Page, ...]
+    width: float
+    height: float
+
+
+def lay_out_sheet(plan: Plan, width: float, height: float, *, thick_on_top: bool = True) -> Sheet:
+    """Lay a plan out on pages.
+
+    Parameters
+    ----------
+    plan : Plan
+    width, height : float
+        Of a page without its margins, in units of `UNIT_MM`.
+    thick_on_top : bool
+    """
+    view = View(thick_on_top=thick_on_top, compact=True)
+    layout = ChartLayout(plan, _zoom(plan, width - LABELS), SYSTEM_HEIGHT, view)
+    spots = spots_to_practise(plan)
+    columns = int(width / SIGN_WIDTH)
+    blocks: list[Block] = [*_head(plan, columns), *_spots(spots, columns)]
+    parts, alike = _played_once(plan)
+    blocks.append(Text("Chart", "heading"))
+    blocks += [block for words in alike for block in _wrapped(words, columns, "quiet")]
+    blocks += _systems(layout, width - LABELS, parts)
+    blocks += _tablature(plan, int(width / MONO_WIDTH))
+    blocks += [Text("", "plain"), *_wrapped(WARNING, columns, "quiet")]
+    return Sheet(plan, layout, spots, _pages(blocks, height), width, height)
+
+
+def _zoom(plan: Plan, width: float) -> float:
+    """Spacing at which whole bars fill a line, near the one that the notes need."""
+    usual = min(default_zoom(plan), MOST_ZOOM)
+    for length in (float(plan.riff.meter.bar), float(plan.riff.meter.beat)):
+        count = max(round(width / (length * usual)), 1)
+        fitting = (width - 4.0) / (length * count)
+        if TIGHTER * usual <= fitting <= WIDER * usual:
+            return fitting
+    return usual
+
+
+def block_height(block: Block) -> float:
+    """Room that a block takes."""
+    if isinstance(block, System):
+        return SYSTEM_HEIGHT + SYSTEM_GAP
+    if block.style == "mono":
+        return TAB_LINE * (block.words.count("\n") + 2)
+    return {"title": TITLE_LINE, "heading": 1.7 * LINE}.get(block.style, LINE)
+
+
+def _pages(blocks: list[Block], height: float) -> tuple[Page, ...]:
+    pages: list[Page] = []
+    own: list[tuple[float, Block]] = []
+    at = 0.0
+    for number, block in enumerate(blocks):
+        room = block_height(block)
+        # A heading stays with what it stands over.
+        following = blocks[number + 1] if number + 1 < len(blocks) else None
+        kept = block_height(following) if following is not None and _keeps(block) else 0.0
+        if at + room + kept > height and own:
+            pages.append(Page(tuple(own)))
+            own, at = [], 0.0
+            if isinstance(block, Text) and not block.words:
+                continue
+        own.append((at, block))
+        at += room
+    if own:
+        pages.append(Page(tuple(own)))
+    return tuple(pages)
+
+
+def _keeps(block: Block) -> bool:
+    return isinstance(block, Text) and block.style == "heading"
+
+
+def _head(plan: Plan, columns: int) -> list[Block]:
+    instrument = plan.instrument
+    capo = f", capo {instrument.capo}" if instrument.capo else ""
+    ceiling = "no limit" if plan.ceiling is None else f"{plan.ceiling:.0f}"
+    found: list[Block] = [Text(plan.riff.title or "Untitled", "title")]
+    tuning = plan.riff.tuning or "standard tuning"
+    found += _wrapped(
+        f"{instrument.name}, {tuning}{capo}; {plan.school.title}; {plan.hands.name} hands", columns, "quiet"
+    )
+    found.append(Text(f"Target {plan.tempo:.0f} a minute, ceiling of this plan {ceiling}", "plain"))
+    return found
+
+
+def _spots(spots: tuple[Spot, ...], columns: int) -> list[Block]:
+    if not spots:
+        return []
+    found: list[Block] = [Text("Hot spots, and how to practise them", "heading")]
+    how: dict[str, list[int]] = {}
+    for spot in spots:
+        over = ", more than there is time for" if spot.load > 1 else ""
+        head = f"Spot {spot.number}, {spot.where}: {spot.what}. {100 * spot.load:.0f} % of the time there is{over}."
+        found += _wrapped(head, round(0.95 * columns), "strong")
+        found += _wrapped(f"{ladder_words(spot.ladder)}.", columns, "plain")
+        for words in spot.how:
+            how.setdefault(words, []).append(spot.number)
+    for words, numbers in how.items():
+        found += _wrapped(
+            f"For spot {', '.join(map(str, numbers))}: {words[:1].lower()}{words[1:]}", columns, "plain"
+        )
+    return found
+
+
+def _wrapped(words: str, columns: int, style: str) -> list[Block]:
+    """Words in lines that fit."""
+    lines: list[str] = []
+    for word in words.split():
+        if lines and len(lines[-1]) + 1 + len(word) <= columns:
+            lines[-1] += f" {word}"
+        else:
+            lines.append(word)
+    return [Text(line, style) for line in lines]
+
+
+def _played_once(plan: Plan) -> tuple[list[tuple[float, float]], list[str]]:
+    """Parts of the riff in quarter notes without rounds that are played like the first, and words about those."""
+    rounds: dict[tuple[int, int], list[int]] = {}
+    for number, event in enumerate(plan.events):
+        rounds.setdefault((event.moment.phrase, event.moment.take), []).append(number)
+
+    def hands(numbers: list[int]) -> list[object]:
+        steps = [plan.events[number].step for number in numbers]
+        return [None if step is None else (plan.states[step].notes, plan.states[step].stroke) for step in steps]
+
+    parts: list[tuple[float, float]] = []
+    alike: dict[int, list[int]] = {}
+    for (phrase, take), numbers in rounds.items():
+        first, last = plan.events[numbers[0]].moment, plan.events[numbers[-1]].moment
+        if take and hands(numbers) == hands(rounds[phrase, 0]):
+            alike.setdefault(phrase, []).append(take + 1)
+            continue
+        start, end = float(first.onset), float(last.onset + last.duration)
+        if parts and abs(parts[-1][1] - start) < 1e-9:
+            start = parts.pop()[0]
+        parts.append((start, end))
+    words = []
+    for phrase, takes in alike.items():
+        name = plan.riff.phrases[phrase].name or f"part {phrase + 1}"
+        rounds_words = "round" if len(takes) == 1 else "rounds"
+        words.append(f"{name}: {rounds_words} {', '.join(map(str, takes))} like the first.")
+    return parts, words
+
+
+def _systems(layout: ChartLayout, width: float, parts: list[tuple[float, float]]) -> list[Block]:
+    """Cut parts of the chart at bar lines into lines of the page."""
+    found: list[Block] = []
+    for begin, finish in parts:
+        low, high = layout.x(begin), layout.x(finish)
+        edges = [low, *(edge for edge in _edges(layout, width) if low + 1 < edge < high - 1), high]
+        start = edges[0]
+        for before, edge in pairwise(edges):
+            if edge - start > width and before > start:
+                found.append(System(start, before))
+                start = before
+        found.append(System(start, edges[-1]))
+    return found
+
+
+def _edges(layout: ChartLayout, width: float) -> list[float]:
+    """Bar lines; where a bar is longer than a line, its beats too."""
+    ticks = layout.ticks(0.0, layout.width)
+    bars = sorted({round(tick.x, 3) for tick in ticks if tick.bar})
+    end = layout.seam_x
+    bars = [MARGIN, *(x for x in bars if MARGIN + 1 < x < end - 1), end]
+    found = [bars[0]]
+    for start, stop in pairwise(bars):
+        if stop - start > width:
+            found += [tick.x for tick in ticks if not tick.bar and start + 1 < tick.x < stop - 1]
+        found.append(stop)
+    return found
+
+
+def _tablature(plan: Plan, columns: int) -> list[Block]:
+    try:
+        text, _ = write_tab(replace(decided_riff(plan), title="", comments=(), tail=()), width=columns - 4)
+    except RiffError:
+        return []
+    # The first lines say tuning and tempo, which stand at the top of the sheet.
+    systems = text.rstrip().split("\n\n")[1:]
+    return [
+        Text("Tablature with strokes and fingers", "heading"),
+        *(Text(one.rstrip("\n"), "mono") for one in systems),
+    ]
