@@ -192,7 +192,8 @@ class Files:
         if plan is None:
             window.say("There is no plan to print yet")
             return
-        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        # The dialog does not keep its printer alive.
+        printer = self._printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         printer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
         printer.setDocName(plan.riff.title or "Practice sheet")
         thick = window.plan_page.chart.thick_on_top
