@@ -10,6 +10,10 @@ from pathlib import Path
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
 
+from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtPdf import QPdfDocument
+
 from dromic.app.start import application, open_window
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
@@ -38,6 +42,45 @@ def settle(window: MainWindow) -> None:
     for _ in range(20):
         app.processEvents()
         time.sleep(0.02)
+
+
+PASTED = """Ferry Riff
+Tuning: standard, 4/4, 140 bpm
+
+[Intro] x2
+   PM----------|
+   d u d u d u d u
+e|-----------------|-----------------|
+B|-----------------|-----------------|
+G|-----------------|-5h7p5---5-------|
+D|-----------------|-------7---7b9r7-|
+A|-3-3-5-5-3-3-2-2-|-----------------|
+E|-----------------|-----------------|
+"""
+
+
+def _pictures_of_files(window: MainWindow) -> None:
+    """The paste dialog, and the first page of the practice sheet."""
+    window.files.paste(PASTED)
+    dialog = window.files.dialog
+    assert dialog is not None
+    settle(window)
+    dialog.grab().save(str(SHOTS / "paste.png"))
+    dialog.reject()
+    window.open_demo(window.riffs[1])
+    settle(window)
+    with tempfile.TemporaryDirectory() as folder:
+        sheet = Path(folder) / "sheet.pdf"
+        window.files.export_to(sheet)
+        document = QPdfDocument(None)
+        document.load(str(sheet))
+        page = document.render(0, QSize(827, 1169))
+    paper = QImage(page.size(), QImage.Format.Format_RGB32)
+    paper.fill(0xFFFFFFFF)
+    painter = QPainter(paper)
+    painter.drawImage(0, 0, page)
+    painter.end()
+    paper.save(str(SHOTS / "sheet.png"))
 
 
 def main() -> None:
@@ -76,6 +119,7 @@ def main() -> None:
     window.plan_page.drill_range()
     window.picture(SHOTS / "drill.png")
     window.plan_page.drill.leave()
+    _pictures_of_files(window)
     # Nothing may be left unsaved, or closing would ask.
     window.open_demo(window.riffs[3])
     window.close()

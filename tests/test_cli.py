@@ -215,3 +215,54 @@ def test_a_picture_that_cannot_be_written(tmp_path: Path) -> None:
     done = run("demo", "--picture", str(tmp_path / "no" / "p.png"))
     assert done.returncode == 1
     assert "the picture cannot be written; choose another place" in done.stderr
+
+
+BOOK = "".join(f"X:{n}\nT:{name}\nM:4/4\nL:1/4\nQ:120\nK:G\nGABc|\n" for n, name in enumerate(("Gate", "Ferry"), 1))
+
+
+def test_convert_lists_parts_and_writes_one(tmp_path: Path) -> None:
+    (tmp_path / "book.abc").write_text(BOOK)
+    listed = run("convert", "--list", "book.abc", folder=tmp_path)
+    assert listed.stdout.splitlines() == [
+        "1: Gate, line 1 (taken if none is asked for)",
+        "2: Ferry, line 8",
+    ]
+    done = run("convert", "book.abc", "out.musicxml", "--part", "2", "--plan", folder=tmp_path)
+    assert done.returncode == 0
+    assert done.stdout == "book.abc (ABC) written as out.musicxml\n"
+    text = (tmp_path / "out.musicxml").read_text()
+    assert "<work-title>Ferry</work-title>" in text
+    assert text.count("-bow/>") == 4
+    back = run("convert", "out.musicxml", "back.abc", folder=tmp_path)
+    assert "note: strings and frets are left out" in back.stdout
+    assert "T:Ferry" in (tmp_path / "back.abc").read_text()
+
+
+@pytest.mark.parametrize("out", ["a.riff", "a.txt", "a.mid", "a.mxl", "a.pdf", "a.svg", "a.png", "a.csv", "a.json"])
+def test_convert_to_every_kind_without_a_display(tmp_path: Path, out: str) -> None:
+    (tmp_path / "two.riff").write_text(GOOD)
+    done = run("convert", "two.riff", out, "--plan", folder=tmp_path)
+    assert done.returncode == 0, done.stderr
+    assert (tmp_path / out).stat().st_size > 60
+
+
+def test_other_commands_read_every_kind_too(tmp_path: Path) -> None:
+    (tmp_path / "book.abc").write_text(BOOK)
+    assert run("plan", "book.abc", "--part", "2", folder=tmp_path).stdout.startswith("Ferry")
+
+
+@pytest.mark.parametrize(
+    ("words", "message"),
+    [
+        (["convert", "book.abc"], "say what to write, for example 'dromic convert book.abc out.musicxml'"),
+        (["convert", "book.abc", "a.xyz"], "'.xyz' is no kind of file that can be written"),
+        (["convert", "book.abc", "a.riff", "--part", "3"], "--part: found '3', expected a number from 1 to 2"),
+        (["convert", "none.abc", "a.riff"], "none.abc: cannot be read: there is no such file"),
+        (["convert", "book.abc", "none/a.pdf"], "none/a.pdf: cannot be written: no such file"),
+        (["convert", "wrong.mid", "a.riff"], "wrong.mid: this is no MIDI file"),
+    ],
+)
+def test_convert_refuses_in_one_line(tmp_path: Path, words: list[str], message: str) -> None:
+    (tmp_path / "book.abc").write_text(BOOK)
+    (tmp_path / "wrong.mid").write_text("no")
+    assert message in refused(run(*words, folder=tmp_path))

@@ -160,6 +160,19 @@ def test_tracks_are_listed_without_drums() -> None:
     assert "no tempo" in told
 
 
+def test_a_note_that_never_ends_is_cut() -> None:
+    brought = midi_source(file_of(ON, OFF.copy(time=2**27), ticks=1)).read(0)
+    assert len(brought.riff.phrases[0].bars) == 8
+    assert any("longer than 8 bars are cut" in one for one in brought.remarks)
+
+
+def test_long_silence_is_shortened() -> None:
+    data = file_of(ON, OFF.copy(time=480), ON.copy(time=480 * 4 * 100), OFF.copy(time=480))
+    brought = midi_source(data).read(0)
+    assert len(brought.riff.phrases[0].bars) == 10
+    assert any("silence of more than 8 bars" in one for one in brought.remarks)
+
+
 ON, OFF = mido.Message("note_on", note=60, velocity=90), mido.Message("note_off", note=60)
 
 

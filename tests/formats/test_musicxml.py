@@ -127,7 +127,7 @@ EVERYTHING = (
     "title: All\ninstrument: guitar-7\ntuning: drop\ntempo: 132.5\nmeter: 6/8\nswing: 3:2\npickup: 1/8\ncapo: 2\n"
     "gain: high\nkey: Bb\nsection: solo\n# first\n[in]\n| 6:3/8 |\n"
     "| 6:5.m>!d@2^3/8t 6:7.h 6:5.p 5:5.b2/8 5:5.r 4:3.v | x3\n"
-    "[out]\n| 4:5.s/8 |\n# before\n| (3:5@1 2:5.x@2)!d/4 r/8 2:7.l/4 2:9.g 2:10/8 |  # after\n"
+    "[out]\n| 4:5.s/8 |\n# ^before\n| (3:5@1 2:5.x@2)!d/4 r/8 2:7.l/4 2:9.g 2:10/8 |  # ^after\n"
     "| 1:3.z/4 1:3.t/2 |\n# end\n"
 )
 
@@ -366,3 +366,47 @@ def test_a_changed_riff_does_not_go_into_the_old_score() -> None:
         annotated(foreign(), 0, planned)
     with pytest.raises(RiffError, match="no part 9"):
         annotated(foreign(), 8, planned)
+
+
+HELLO = b"""<?xml version="1.0" encoding="UTF-8" standalone="no"?>
+<!DOCTYPE score-partwise PUBLIC "-//Recordare//DTD MusicXML 4.0 Partwise//EN"
+ "http://www.musicxml.org/dtds/partwise.dtd">
+<score-partwise version="4.0">
+  <part-list><score-part id="P1"><part-name>Music</part-name></score-part></part-list>
+  <part id="P1"><measure number="1">
+    <attributes><divisions>1</divisions><key><fifths>0</fifths></key>
+      <time><beats>4</beats><beat-type>4</beat-type></time><clef><sign>G</sign><line>2</line></clef></attributes>
+    <note><pitch><step>C</step><octave>4</octave></pitch><duration>4</duration><type>whole</type></note>
+  </measure></part>
+</score-partwise>"""
+
+
+def test_the_first_example_of_the_standard() -> None:
+    """MusicXML tutorial, "Hello World": one whole note, middle C, in 4/4 (from memory)."""
+    assert text(HELLO) == "| C4/1 |"
+    assert str(read(HELLO).meter) == "4/4"
+
+
+def test_tablature_as_the_standard_writes_it() -> None:
+    """MusicXML tutorial, tablature: string, fret, hammer-on and pull-off (from memory)."""
+
+    def fretted(step: str, fret: int, sign: str = "") -> str:
+        technical = f"<technical><string>5</string><fret>{fret}</fret>{sign}</technical>"
+        return xml_note(f"{step}3", 2, f"<notations>{technical}</notations>")
+
+    data = small(
+        fretted("C", 3, '<hammer-on number="1" type="start">H</hammer-on>')
+        + fretted("D", 5, '<hammer-on number="1" type="stop"/><pull-off number="1" type="start">P</pull-off>'),
+        fretted("C", 3, '<pull-off number="1" type="stop"/>') + fretted("E", 7),
+    ).replace(b"Low Bass", b"Guitar")
+    assert text(data) == "| 5:3 5:5.h | 5:3.p 5:7 |"
+
+
+def test_another_library_reads_what_is_written(tmp_path: Path) -> None:
+    """The package `musicxml` takes the whole file apart and puts it together again."""
+    from musicxml.parser.parser import parse_musicxml
+
+    file = tmp_path / "a.musicxml"
+    file.write_bytes(write_musicxml(read_riff_text(EVERYTHING).riff))
+    again = parse_musicxml(str(file)).to_string()
+    assert read(again.encode()) == canonical(read_riff_text(EVERYTHING).riff)

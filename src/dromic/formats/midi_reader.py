@@ -32,6 +32,7 @@ from dromic.music.riff import Event, Mark, Note, Riff
 LARGEST = 8 * 2**20
 MOST_MESSAGES = 400_000
 MOST_BARS = 5_000
+MOST_SILENT = 8
 _DRUMS = 9
 _BASSES = range(32, 40)
 _FLAT_KEYS = ("F", "Bb", "Eb", "Ab", "Db", "Gb", "Cb", "Dm", "Gm", "Cm", "Fm", "Bbm", "Ebm", "Abm")
@@ -135,6 +136,10 @@ def _riff(file: _File, track: _Track) -> Brought:
     if meters[0][0] > 0:
         meters.insert(0, (Fraction(0), Meter()))
     placed = quantised(track.notes, meters[0][1].beat if meters[0][1].compound else Fraction(1))
+    longest = MOST_SILENT * meters[0][1].bar
+    if any(one.end - one.start > longest for one in placed):
+        remarks.add(f"notes longer than {MOST_SILENT} bars are cut")
+        placed = tuple(replace(one, end=min(one.end, one.start + longest)) for one in placed)
     if Counter(len(one.pitches) > 6 for one in placed)[True]:
         remarks.add("chords of more than six notes are there, which no hand plays")
     remarks.add("lengths and times are put on a grid, beat by beat; look at the rhythm")
@@ -152,15 +157,17 @@ def _riff(file: _File, track: _Track) -> Brought:
         tempo=tempi[0] if tempi else 120.0,
         key=clean_title(file.key),
     )
-    bars = list(_bars(placed, meters, flats=file.key in _FLAT_KEYS))
+    bars = _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)
     # Silence before the first note, and whole bars of it at the end, are no part of a riff.
     while bars and not any(event.notes for event in bars[0].events):
         bars.pop(0)
     return assembled(head, [RawPhrase(bars)], remarks)
 
 
-def _bars(placed: tuple[Placed, ...], meters: list[tuple[Fraction, Meter]], *, flats: bool) -> list[RawBar]:
-    """Cut into bars; a note that crosses a bar line is tied over it."""
+def _bars(
+    placed: tuple[Placed, ...], meters: list[tuple[Fraction, Meter]], remarks: Remarks, *, flats: bool
+) -> list[RawBar]:
+    """Cut into bars; notes that cross a bar line are tied over it, and minutes of waiting are cut short."""
     last = max(one.end for one in placed)
     pieces: list[tuple[Fraction, Fraction, Event]] = []
     at = Fraction(0)
@@ -178,6 +185,13 @@ def _bars(placed: tuple[Placed, ...], meters: list[tuple[Fraction, Meter]], *, f
         if len(found) >= MOST_BARS:
             raise RiffError(f"the track lasts more than {MOST_BARS} bars; split it")
         meter = [meter for since, meter in meters if since <= start][-1]
+        if waiting and waiting[-1][2].rest and waiting[-1][0] == start:
+            changes = [since for since, _ in meters if since > start]
+            silent = int((min([waiting[-1][1], *changes]) - start) // meter.bar)
+            if silent > MOST_SILENT:
+                remarks.add(f"silence of more than {MOST_SILENT} bars is shortened")
+                start += (silent - MOST_SILENT) * meter.bar
+                waiting[-1] = (start, *waiting[-1][1:])
         end = start + meter.bar
         bar = RawBar([], meter)
         while waiting and waiting[-1][0] < end:

@@ -13,4 +13,4 @@ ARTICULATIONS = {Mark.ACCENT: "accent", Mark.STACCATO: "staccato"}
 RAKE, TOGETHER, POSITION = "rake", "together", "position"
 # Header fields of a riff that MusicXML has no place for, in <miscellaneous>.
 FIELD = "dromic-"
-COMMENT = "# "
+COMMENT, LEAD = "# ", "#^ "

@@ -31,7 +31,7 @@ from dromic.formats.assembly import (
     values_of,
 )
 from dromic.formats.musicxml_head import read_head
-from dromic.formats.musicxml_names import BASES, COMMENT
+from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of
 from dromic.formats.musicxml_tree import Score
 from dromic.formats.repeats import MarkedBar, phrases_of
@@ -184,8 +184,8 @@ class Reader:
             for bar in phrase.bars:
                 number += 1
                 own = self._comments.get(number, [])
-                lead = tuple(text[1:] for text in own if text.startswith("^"))
-                end = "; ".join(text for text in own if not text.startswith("^"))
+                lead = tuple(text[len(LEAD) :] for text in own if text.startswith(LEAD))
+                end = "; ".join(text[len(COMMENT) :] for text in own if text.startswith(COMMENT))
                 bars.append(replace(bar, lead=lead, comment=end))
             phrases.append(replace(phrase, bars=tuple(bars)))
         return replace(riff, phrases=tuple(phrases))
@@ -294,8 +294,8 @@ class Reader:
             marked.name = phrase_name(rehearsal.text or "") or marked.name
         for words in element.iterfind("direction-type/words"):
             text = words.text or ""
-            if text.startswith(COMMENT):
-                self._comments.setdefault(len(self._bars), []).append(text[len(COMMENT) :])
+            if text.startswith((COMMENT, LEAD)):
+                self._comments.setdefault(len(self._bars), []).append(text)
         for sound in element.iterfind("sound"):
             self._sound(sound)
 

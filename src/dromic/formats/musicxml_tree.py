@@ -113,19 +113,8 @@ def _unpacked(data: bytes) -> Score:
                 raise RiffError(f"the packed file has {len(entries)} entries, which no score has")
             name = _root_entry(archive)
             return replace(_score(_extract(archive, name)), entry=name, packed=data)
-    except (
-        zipfile.BadZipFile,
-        zipfile.LargeZipFile,
-        NotImplementedError,
-        OSError,
-        EOFError,
-        RuntimeError,
-    ) as error:
+    except _BROKEN as error:
         raise RiffError(f"the packed file is broken ({error}); save it anew") from None
-    except Exception as error:
-        if type(error).__name__ in ("error", "LZMAError"):
-            raise RiffError(f"the packed file is broken ({error}); save it anew") from None
-        raise
 
 
 def _extract(archive: zipfile.ZipFile, name: str) -> bytes:
@@ -195,7 +184,11 @@ def pack(xml: bytes, name: str = "score.musicxml") -> bytes:
     )
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("mimetype", "application/vnd.recordare.musicxml", compress_type=zipfile.ZIP_STORED)
-        archive.writestr(CONTAINER, container)
-        archive.writestr(name, xml)
+        for entry, data, kind in (
+            ("mimetype", "application/vnd.recordare.musicxml", zipfile.ZIP_STORED),
+            (CONTAINER, container, zipfile.ZIP_DEFLATED),
+            (name, xml, zipfile.ZIP_DEFLATED),
+        ):
+            # Without the time of day, so that the same score gives the same file.
+            archive.writestr(zipfile.ZipInfo(entry), data, compress_type=kind)
     return out.getvalue()

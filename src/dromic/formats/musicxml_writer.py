@@ -19,6 +19,7 @@ from dromic.formats.musicxml_names import (
     BOWS,
     COMMENT,
     FIELD,
+    LEAD,
     PLUCKS,
     POSITION,
     RAKE,
@@ -181,8 +182,8 @@ class _Writer:
             _add(made, "swing-type", "16th" if swing.unit == 16 else "eighth")
 
     def _comments(self, measure: Element, bar: Bar) -> None:
-        for text in (*(f"^{lead}" for lead in bar.lead), *([bar.comment] if bar.comment else [])):
-            _add(_add(_direction(measure), "direction-type"), "words", xml_words(COMMENT + text))
+        for text in (*(LEAD + lead for lead in bar.lead), *([COMMENT + bar.comment] if bar.comment else [])):
+            _add(_add(_direction(measure), "direction-type"), "words", xml_words(text))
 
     def _events(self, measure: Element, events: Iterable[Event]) -> None:
         filled = Fraction(0)

@@ -47,6 +47,8 @@ class System:
         Of the phrase that begins here; empty for none.
     times : int
         How often it is played, as words beside it say.
+    section_times : int
+        How often everything up to the next name is played, as the words over it say.
     """
 
     lines: list[str]
@@ -56,6 +58,7 @@ class System:
     rows: list[Row] = field(default_factory=list)
     name: str = ""
     times: int = 1
+    section_times: int = 1
 
 
 @dataclass
@@ -162,7 +165,7 @@ def _surround(page: Page, system: System, lines: list[str], used: list[bool], lo
             used[at] = True
             match = _TIMES.search(lines[at])
             if match is not None:
-                system.times = min(max(int(next(one for one in match.groups() if one)), 1), 99)
+                system.section_times = min(max(int(next(one for one in match.groups() if one)), 1), 99)
     at = high
     while at < len(lines) and not used[at] and lines[at].strip() and at - high < 3:
         kind = row_kind(lines[at], above=False)

@@ -98,6 +98,7 @@ class _Reader:
         self._page = page
         self._remarks = Remarks()
         self._inferred = 0
+        self._section_times = 1
 
     def read(self) -> Brought:
         """Read all systems."""
@@ -111,6 +112,7 @@ class _Reader:
                 remarks.add(f"systems without {strings} strings are left out", f"line {system.number}")
                 continue
             self._system(system, phrases, instrument, head.meter, flipped)
+        self._close_section(phrases)
         for number, line in page.ignored:
             remarks.add("lines that are no whole system are left out", f"line {number} '{line.strip()[:20]}'")
         if self._inferred:
@@ -150,6 +152,9 @@ class _Reader:
         lines = system.lines[::-1] if flipped else system.lines
         starts = system.starts[::-1] if flipped else system.starts
         named = phrase_name(system.name) if system.name else None
+        if named is not None or not phrases:
+            self._close_section(phrases)
+            self._section_times = system.section_times
         if named is not None or not phrases or phrases[-1].times > 1 or system.times > 1:
             phrases.append(RawPhrase(name=named))
         offset = max(starts)
@@ -169,6 +174,12 @@ class _Reader:
             phrases.pop()
         if system.times > 1 and phrases and phrases[-1].times == 1:
             phrases[-1].times = system.times
+
+    def _close_section(self, phrases: list[RawPhrase]) -> None:
+        """What the words over a section say holds for all its systems."""
+        if phrases and phrases[-1].times == 1:
+            phrases[-1].times = self._section_times
+        self._section_times = 1
 
     def _slots(self, pieces: list[str], instrument: Instrument) -> list[_Slot]:
         signs: list[tuple[int, Sign]] = []

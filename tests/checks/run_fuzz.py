@@ -1,0 +1,191 @@
+"""Feed every reader with broken files, guided by coverage, and write the figures to docs/fuzz.md.
+
+    .venv/bin/python -m pip install atheris
+    .venv/bin/python -m tests.checks.run_fuzz [--runs N] [READER ...]
+
+Each reader is fed in a process of its own, from small good files. Nothing but RiffError may come out of it, and no
+input may take longer than ten seconds or more than 1.5 GB. What breaks a reader is kept in the folder `fuzz-found`,
+and belongs into `tests/formats/test_broken_files.py`.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from contextlib import nullcontext
+from functools import cache
+from pathlib import Path
+
+# Where a reader is fed, everything that it consists of is watched; elsewhere this is a plain import.
+if "--feed" in sys.argv:
+    import atheris
+
+    _WATCHED = atheris.instrument_imports(include=["dromic.formats", "dromic.music"])
+else:
+    _WATCHED = nullcontext()
+
+with _WATCHED:
+    from dromic.errors import RiffError
+    from dromic.formats.abc_reader import abc_source
+    from dromic.formats.abc_writer import write_abc
+    from dromic.formats.assembly import Source
+    from dromic.formats.files import decoded
+    from dromic.formats.midi_reader import midi_source
+    from dromic.formats.midi_writer import write_midi
+    from dromic.formats.musicxml_reader import musicxml_source
+    from dromic.formats.musicxml_tree import open_score, pack
+    from dromic.formats.musicxml_writer import write_musicxml
+    from dromic.formats.project import KeptPlan, Project, project_as_data, project_from_bytes
+    from dromic.formats.rifftext_reader import read_riff_text
+    from dromic.formats.rifftext_writer import write_riff_text
+    from dromic.formats.tab_reader import tab_source
+    from dromic.formats.tab_writer import write_tab
+    from dromic.planner.wishes import Wishes
+
+PAGE = Path(__file__).parents[2] / "docs" / "fuzz.md"
+FOUND = Path("fuzz-found")
+MOST_PARTS = 3
+LONGEST = 16_000
+
+
+def _all_parts(source: Source) -> None:
+    for number in range(min(len(source.parts), MOST_PARTS)):
+        source.read(number)
+
+
+READERS: dict[str, Callable[[bytes], object]] = {
+    "riff": lambda data: read_riff_text(decoded(data)),
+    "tab": lambda data: _all_parts(tab_source(decoded(data, lenient=True))),
+    "abc": lambda data: _all_parts(abc_source(decoded(data, lenient=True))),
+    "musicxml": lambda data: _all_parts(musicxml_source(open_score(data))),
+    "midi": lambda data: _all_parts(midi_source(data)),
+    "project": project_from_bytes,
+}
+
+
+def read(name: str, data: bytes) -> None:
+    """Read as a player's file would be read; RiffError is what a broken one is told by."""
+    try:
+        READERS[name](data)
+    except RiffError as error:
+        if not error.message:
+            raise ValueError("an error without words") from error
+
+
+EVERYTHING = (
+    "title: All\ntuning: drop\ntempo: 132\nmeter: 6/8\nswing: 3:2\npickup: 1/8\ncapo: 2\ngain: high\nkey: Bb\n"
+    "[in]\n| 6:3/8 |\n| 6:5.m>!d@2^3/8t 6:7.h 6:5.p 5:5.b2/8 5:5.r 4:3.v | x3\n"
+    "[out]\n| 4:5.s/8 |\n| (3:5@1 2:5.x@2)!d/4 r/8 2:7.l/4 2:9.g 2:10/8 |  # after\n| 1:3.z/4 1:3.t/2 |\n"
+)
+FOREIGN = Path(__file__).parents[1] / "formats" / "foreign.musicxml"
+BOOK = (
+    "%%propagate-accidentals octave\nX:1\nT:One\nM:6/8\nL:1/8\nQ:3/8=90\nK:Ador\nV:a\nE|~A3 {g}AcB|"
+    "(3ABc d>e f2-|1 f2 z [Ac]2 u!2!A:|2 vA6||\nP:B\n[M:2/4][L:1/4]|:^f=f _B/2z/2::c'3/2C,/|]\n"
+    "X:2\nT:Two\nK:D exp _b\nZ2|d8&D8|]\n"
+)
+PAGE_OF_TAB = (
+    "Riff\nTuning: D A D G B E, capo 2, 3/4, 140 bpm\n\n[Intro] x2\n   P.M.--|  let ring-\n   e e q. h\n"
+    "e|--10-12h14p12~-|:-x--(3)-:|\nB|-12b14r12------|----------|\n"
+    "G|--7/9\\7--------|-<12>----|\n"
+    "D|---------------|----------|\nA|---------------|----------|\n"
+    "E|--0------------|----------| x3\n   d u d v ^ n\n"
+)
+
+
+@cache
+def seeds(name: str) -> tuple[bytes, ...]:
+    """Small good files to begin from."""
+    riff = read_riff_text(EVERYTHING).riff
+    plain = read_riff_text("| 5:5!d@1/4 5:7!u 4:5 (4:7 3:5) | x2").riff
+    made = {
+        "riff": (EVERYTHING.encode(), write_riff_text(plain).encode()),
+        "tab": (PAGE_OF_TAB.encode(), write_tab(plain)[0].encode(), write_tab(riff)[0].encode()),
+        "abc": (BOOK.encode(), write_abc(plain)[0].encode()),
+        "midi": (write_midi(plain), write_midi(riff)),
+        "project": (json.dumps(project_as_data(Project(EVERYTHING, kept=_kept()))).encode(),),
+        "musicxml": (
+            write_musicxml(riff),
+            write_musicxml(plain),
+            FOREIGN.read_bytes(),
+            pack(write_musicxml(plain)),
+        ),
+    }
+    return made[name]
+
+
+def _kept() -> tuple[KeptPlan, ...]:
+    return (KeptPlan("one", "| 6:0/1 |", Wishes(tempo=90.0), 1.5, None),)
+
+
+def feed(name: str, runs: int, folder: str) -> None:
+    """In a process of its own: feed one reader."""
+    options = [f"-runs={runs}", f"-max_len={LONGEST}", "-timeout=10", "-rss_limit_mb=1500", "-print_final_stats=1"]
+    atheris.Setup(
+        [sys.argv[0], *options, f"-artifact_prefix={FOUND}/{name}-", folder], lambda data: read(name, data)
+    )
+    atheris.Fuzz()
+
+
+def main() -> None:
+    """Feed them all."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--runs", type=int, default=100_000)
+    parser.add_argument("--feed", metavar="FOLDER")
+    parser.add_argument("readers", nargs="*", default=list(READERS))
+    options = parser.parse_args()
+    if options.feed:
+        feed(options.readers[0], options.runs, options.feed)
+        return
+    FOUND.mkdir(exist_ok=True)
+    rows = []
+    for name in options.readers:
+        with tempfile.TemporaryDirectory() as folder:
+            for number, data in enumerate(seeds(name)):
+                (Path(folder) / f"{number}").write_bytes(data[:LONGEST])
+            command = [
+                sys.executable,
+                "-m",
+                "tests.checks.run_fuzz",
+                "--runs",
+                str(options.runs),
+                "--feed",
+                folder,
+                name,
+            ]
+            started = time.monotonic()
+            done = subprocess.run(command, capture_output=True, text=True, check=False)
+            seconds = time.monotonic() - started
+        said = done.stdout + done.stderr
+        tried = re.search(r"number_of_executed_units:\s+(\d+)", said)
+        covered = re.findall(r"cov: (\d+)", said)
+        memory = re.search(r"peak_rss_mb:\s+(\d+)", said)
+        broken = "none" if done.returncode == 0 else "yes"
+        if done.returncode:
+            print(said[-4000:])
+        rows.append(
+            f"| {name} | {tried[1] if tried else '?'} | {covered[0] if covered else '?'} to "
+            f"{covered[-1] if covered else '?'} | {seconds:.0f} s | {memory[1] if memory else '?'} MB | "
+            f"{broken} |"
+        )
+        print(rows[-1], flush=True)
+    PAGE.write_text(
+        "# Broken files\n\n"
+        "Made by `.venv/bin/python -m tests.checks.run_fuzz`: every reader fed with files changed at random, "
+        "guided by coverage (atheris), from small good ones. Nothing but an error in words may come out, in at "
+        "most ten seconds and 1.5 GB. *Covered* counts branches of the readers, at the first and the last input. What was "
+        "found on the way is a test in `tests/formats/test_broken_files.py`.\n\n"
+        "| reader | inputs | covered | time | peak memory | broken at the end |\n|---|---|---|---|---|---|\n"
+        + "\n".join(rows)
+        + "\n",
+        encoding="utf-8",
+    )
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,139 @@
+"""Files that once broke a reader, found by `tests/checks/run_fuzz.py`; and bad files that everybody meets."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.errors import RiffError
+from dromic.formats.doors import SUFFIXES, WRITABLE, open_file, open_text, read_part, write_file
+from dromic.formats.musicxml_tree import pack
+from dromic.formats.musicxml_writer import write_musicxml
+from tests.checks.run_fuzz import READERS, read, seeds
+from tests.helpers import riff
+
+ALL = [suffix for suffixes in SUFFIXES.values() for suffix in suffixes]
+PACKED = pack(write_musicxml(riff("| 5:5/4 5:7 5:5 5:7 |")))
+
+
+def test_a_packed_file_whose_directory_points_before_its_start() -> None:
+    at = PACKED.rindex(b"PK\x05\x06")
+    wrong = bytearray(PACKED)
+    wrong[at + 16 : at + 20] = (2**31).to_bytes(4, "little")
+    with pytest.raises(RiffError, match="packed file is broken"):
+        READERS["musicxml"](bytes(wrong))
+
+
+@pytest.mark.parametrize("name", list(READERS))
+def test_good_files_are_read_and_cut_ones_refused_in_words(name: str) -> None:
+    for seed in seeds(name):
+        READERS[name](seed)
+        for share in (0.0, 0.3, 0.7, 0.95):
+            read(name, seed[: int(share * len(seed))])
+
+
+PIECES = st.one_of(st.binary(max_size=4), st.sampled_from([b"|", b"[", b"(", b"\n", b"9", b"<", b">"]))
+
+
+@pytest.mark.parametrize("name", list(READERS))
+@given(data=st.data())
+@settings(max_examples=40)
+def test_files_changed_at_random_break_nothing(name: str, data: st.DataObject) -> None:
+    seed = bytearray(data.draw(st.sampled_from(seeds(name))))
+    for _ in range(data.draw(st.integers(1, 12))):
+        at = data.draw(st.integers(0, len(seed) - 1))
+        piece = data.draw(
+            st.one_of(st.binary(max_size=4), st.sampled_from([b"|", b"[", b"(", b"\n", b"9", b"<", b">"]))
+        )
+        seed[at : at + data.draw(st.integers(0, 8))] = piece
+        if not seed:
+            break
+    read(name, bytes(seed))
+
+
+@pytest.mark.parametrize("suffix", ALL)
+def test_an_empty_file_a_folder_and_one_that_is_gone(tmp_path: Path, suffix: str) -> None:
+    empty, folder = tmp_path / f"empty{suffix}", tmp_path / f"folder{suffix}"
+    empty.write_bytes(b"")
+    folder.mkdir()
+    for path, words in (
+        (empty, "empty"),
+        (folder, "this is a folder"),
+        (tmp_path / f"gone{suffix}", "no such file"),
+    ):
+        with pytest.raises(RiffError, match=words if path is not empty else f"empty{suffix}") as caught:
+            open_file(path)
+        assert str(path) in str(caught.value)
+
+
+@pytest.mark.parametrize("suffix", ALL)
+def test_a_file_that_is_too_large_is_not_read_whole(tmp_path: Path, suffix: str) -> None:
+    path = tmp_path / f"large{suffix}"
+    with path.open("wb") as file:
+        file.truncate(17 * 2**20)
+    with pytest.raises(RiffError, match="larger than"):
+        open_file(path)
+
+
+def test_a_pipe_is_no_file(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "a.abc")
+    with pytest.raises(RiffError, match="no ordinary file"):
+        open_file(tmp_path / "a.abc")
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="root may read everything")
+def test_no_permission(tmp_path: Path) -> None:
+    path = tmp_path / "a.abc"
+    path.write_text("X:1")
+    path.chmod(0)
+    with pytest.raises(RiffError, match="no permission"):
+        open_file(path)
+
+
+def test_kinds_that_are_not_known(tmp_path: Path) -> None:
+    path = tmp_path / "a.xyz"
+    path.write_bytes(b"\0\1\2")
+    with pytest.raises(RiffError, match=r"'.xyz' is no kind of file that can be read; these can: .riff"):
+        open_file(path)
+    with pytest.raises(RiffError, match=r"'.xyz' is no kind of file that can be written"):
+        write_file(path, riff("| 5:5/1 |"))
+    with pytest.raises(RiffError, match="written of a plan"):
+        write_file(tmp_path / "a.csv", riff("| 5:5/1 |"))
+
+
+def test_kinds_are_told_by_what_is_inside(tmp_path: Path) -> None:
+    for name, data, kind in (
+        ("a", b"X:1\nT:t\nK:C\nCDEF|\n", "ABC"),
+        ("b.txt", b"X:1\nT:t\nK:C\nCDEF|\n", "ABC"),
+        ("c", PACKED, "MusicXML"),
+        ("d.txt", "\n".join(f"{label}|-5--5-|" for label in "eBGDAE").encode(), "text tablature"),
+        ("e", b"| 5:5/1 |\n", "riff text"),
+    ):
+        path = tmp_path / name
+        path.write_bytes(data)
+        opened = open_file(path)
+        assert opened.kind == kind
+        assert read_part(opened).riff.written_events()
+
+
+def test_parts_that_are_not_there(tmp_path: Path) -> None:
+    opened = open_text("| 5:5/1 |\n")
+    with pytest.raises(RiffError, match="there is no part 3 in it; it has 1"):
+        read_part(opened, 2)
+    with pytest.raises(RiffError, match="no text to paste"):
+        open_text("  \n")
+
+
+@pytest.mark.parametrize("suffix", WRITABLE)
+def test_writing_where_one_cannot(tmp_path: Path, suffix: str) -> None:
+    from tests.helpers import plan
+
+    planned = plan(riff("| 5:5/4 5:7 5:5 5:7 |"))
+    with pytest.raises(RiffError, match="cannot be written: there is no such file or folder"):
+        write_file(tmp_path / "none" / f"a{suffix}", planned.riff, planned)
+    write_file(tmp_path / f"a{suffix}", planned.riff, planned)
+    assert (tmp_path / f"a{suffix}").stat().st_size > 20
