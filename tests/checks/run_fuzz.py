@@ -177,9 +177,9 @@ def main() -> None:
     PAGE.write_text(
         "# Broken files\n\n"
         "Made by `.venv/bin/python -m tests.checks.run_fuzz`: every reader fed with files changed at random, "
-        "guided by coverage (atheris), from small good ones. Nothing but an error in words may come out, in at "
-        "most ten seconds and 1.5 GB. *Covered* counts branches of the readers, at the first and the last input. What was "
-        "found on the way is a test in `tests/formats/test_broken_files.py`.\n\n"
+        "guided by coverage (atheris), from small good ones. Nothing but an error in words may come out, in "
+        "at most ten seconds and 1.5 GB. *Covered* counts branches of the readers, at the first and the last "
+        "input. What was found on the way is a test in `tests/formats/test_broken_files.py`.\n\n"
         "| reader | inputs | covered | time | peak memory | broken at the end |\n|---|---|---|---|---|---|\n"
         + "\n".join(rows)
         + "\n",
