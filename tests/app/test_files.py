@@ -211,7 +211,7 @@ def test_long_work_is_shown_and_can_be_given_up(window: MainWindow, qtbot: QtBot
             box.cancel()
 
     QTimer.singleShot(50, give_up)
-    with pytest.raises(GivenUp):
+    with pytest.raises(GivenUp, match="does not want to wait"):
         wait_for(window, "Waiting…", lambda: done.wait(20))
     done.set()
     with pytest.raises(RiffError, match="as it was"):

@@ -14,7 +14,7 @@ from dromic.planner.problem import Problem
 SCALE = 1_000_000
 
 
-def best_by_solver(problem: Problem, objective: str = "effort", seconds: float = 60.0) -> float | None:
+def best_by_solver(problem: Problem, objective: str = "effort", seconds: float = 180.0) -> float | None:
     """Return the least cost, or None when nothing can be played.
 
     Parameters

@@ -403,10 +403,13 @@ def test_tablature_as_the_standard_writes_it() -> None:
 
 
 def test_another_library_reads_what_is_written(tmp_path: Path) -> None:
-    """The package `musicxml` takes the whole file apart and puts it together again."""
+    """The package `musicxml` takes the file apart and puts it together again; it cannot take <miscellaneous>."""
     from musicxml.parser.parser import parse_musicxml
 
+    tree = open_score(write_musicxml(read_riff_text(EVERYTHING).riff)).tree
+    miscellaneous = tree.find(".//miscellaneous")
+    miscellaneous.getparent().remove(miscellaneous)
     file = tmp_path / "a.musicxml"
-    file.write_bytes(write_musicxml(read_riff_text(EVERYTHING).riff))
+    file.write_bytes(etree.tostring(tree))
     again = parse_musicxml(str(file)).to_string()
-    assert read(again.encode()) == canonical(read_riff_text(EVERYTHING).riff)
+    assert read(again.encode()) == read(file.read_bytes())

@@ -54,7 +54,7 @@ def test_a_project_comes_back_as_it_was_written(project: Project) -> None:
 
 def test_the_schema_itself_is_one() -> None:
     jsonschema.Draft202012Validator.check_schema(json_schema())
-    with pytest.raises(jsonschema.ValidationError):
+    with pytest.raises(jsonschema.ValidationError, match="'riff' is a required property"):
         jsonschema.validate({"schema": 2}, json_schema())
 
 

@@ -67,7 +67,7 @@ def wait_for(parent: QWidget, words: str, work: Callable[[], T]) -> T:
                 flags = QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents
             QApplication.processEvents(flags, 20)
             if box is not None and box.wasCanceled():
-                raise GivenUp
+                raise GivenUp(f"{words}: the player does not want to wait")
             job.thread.join(0.004)
     finally:
         if box is not None:
