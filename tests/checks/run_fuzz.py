@@ -34,7 +34,6 @@ with _WATCHED:
     from dromic.errors import RiffError
     from dromic.formats.abc_reader import abc_source
     from dromic.formats.abc_writer import write_abc
-    from dromic.formats.assembly import Source
     from dromic.formats.files import decoded
     from dromic.formats.midi_reader import midi_source
     from dromic.formats.midi_writer import write_midi
@@ -42,6 +41,7 @@ with _WATCHED:
     from dromic.formats.musicxml_tree import open_score, pack
     from dromic.formats.musicxml_writer import write_musicxml
     from dromic.formats.project import KeptPlan, Project, project_as_data, project_from_bytes
+    from dromic.formats.raw import Source
     from dromic.formats.rifftext_reader import read_riff_text
     from dromic.formats.rifftext_writer import write_riff_text
     from dromic.formats.tab_reader import tab_source

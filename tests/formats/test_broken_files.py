@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import RiffError
+from dromic.formats.abc_reader import abc_source
 from dromic.formats.doors import SUFFIXES, WRITABLE, open_file, open_text, read_part, write_file
 from dromic.formats.musicxml_tree import pack
 from dromic.formats.musicxml_writer import write_musicxml
@@ -26,6 +27,13 @@ def test_a_packed_file_whose_directory_points_before_its_start() -> None:
     wrong[at + 16 : at + 20] = (2**31).to_bytes(4, "little")
     with pytest.raises(RiffError, match="packed file is broken"):
         READERS["musicxml"](bytes(wrong))
+
+
+def test_an_ending_for_a_round_far_off_does_not_fill_the_memory() -> None:
+    source = abc_source("X:1\nT:t\nM:4/4\nL:1/4\nK:C\n|:CDEF|1 GABc:|88888 cBAG|]\n")
+    brought = source.read(0)
+    assert sum(len(phrase.bars) for phrase in brought.riff.phrases) <= 2 * 12
+    assert any("12 rounds at most" in one for one in brought.remarks)
 
 
 @pytest.mark.parametrize("name", list(READERS))

@@ -24,8 +24,8 @@ from dromic.app.riff_editor import RiffEditor
 from dromic.app.theme import TEXT_FONT, Theme
 from dromic.app.words import error_words
 from dromic.errors import RiffError
-from dromic.formats.assembly import Brought
 from dromic.formats.doors import TAB, Opened, open_text, read_part
+from dromic.formats.raw import Brought
 from dromic.formats.rifftext_writer import write_riff_text
 
 MANY = 8

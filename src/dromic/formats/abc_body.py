@@ -7,7 +7,8 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from dromic.formats.abc_fields import Key, read_abc_meter, read_key, read_length
-from dromic.formats.assembly import RawBar, Remarks, phrase_name, snapped, sounding, value_of
+from dromic.formats.note_lengths import snapped, sounding, value_of
+from dromic.formats.raw import RawBar, Remarks, phrase_name
 from dromic.formats.repeats import MarkedBar
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue

@@ -13,7 +13,8 @@ from itertools import pairwise
 from dromic.errors import RiffError
 from dromic.formats.abc_body import BodyReader
 from dromic.formats.abc_fields import Key, default_length, read_abc_meter, read_abc_tempo, read_key, read_length
-from dromic.formats.assembly import Brought, Part, Remarks, Source, assembled, clean_title
+from dromic.formats.assembly import assembled
+from dromic.formats.raw import Brought, Part, Remarks, Source, clean_title
 from dromic.formats.repeats import phrases_of
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Riff

@@ -9,7 +9,7 @@ from operator import itemgetter
 
 from dromic.errors import RiffError
 from dromic.formats.abc_fields import Key, read_key
-from dromic.formats.assembly import Remarks
+from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name

@@ -14,7 +14,6 @@ from pathlib import Path
 from dromic.errors import RiffError
 from dromic.formats.abc_reader import abc_source
 from dromic.formats.abc_writer import write_abc
-from dromic.formats.assembly import Brought, Part, Source, counted
 from dromic.formats.events_csv import write_events_csv
 from dromic.formats.files import LARGEST_BYTES, RIFF_SUFFIX, decoded, read_bytes, write_bytes
 from dromic.formats.midi_reader import midi_source
@@ -24,6 +23,7 @@ from dromic.formats.musicxml_reader import musicxml_source
 from dromic.formats.musicxml_tree import open_score, pack
 from dromic.formats.musicxml_writer import write_musicxml
 from dromic.formats.plan_json import write_plan_json
+from dromic.formats.raw import Brought, Part, Source, counted
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.tab_reader import looks_like_tab, tab_source

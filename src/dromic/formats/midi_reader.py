@@ -11,20 +11,10 @@ from itertools import pairwise
 import mido
 
 from dromic.errors import RiffError
-from dromic.formats.assembly import (
-    Brought,
-    Part,
-    RawBar,
-    RawPhrase,
-    Remarks,
-    Source,
-    assembled,
-    clean_title,
-    counted,
-    snapped,
-    sounding,
-)
+from dromic.formats.assembly import assembled
+from dromic.formats.note_lengths import snapped, sounding
 from dromic.formats.quantise import Placed, Played, quantised
+from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Event, Mark, Note, Riff

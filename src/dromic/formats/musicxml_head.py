@@ -8,8 +8,8 @@ from typing import Any
 from lxml import etree
 
 from dromic.errors import RiffError
-from dromic.formats.assembly import Remarks, clean_title
 from dromic.formats.musicxml_names import FIELD
+from dromic.formats.raw import Remarks, clean_title
 from dromic.formats.rifftext_header import FASTEST, SLOWEST, read_header_value
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.music.pitch import Pitch, pitch_name

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from lxml import etree
 
-from dromic.formats.assembly import Remarks
 from dromic.formats.musicxml_names import ARTICULATIONS, BOWS, PLUCKS, POSITION, RAKE, TOGETHER
+from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.riff import Locks, Mark, Note, Place, Stroke

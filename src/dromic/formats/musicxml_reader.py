@@ -14,26 +14,13 @@ from fractions import Fraction
 from lxml import etree
 
 from dromic.errors import RiffError
-from dromic.formats.assembly import (
-    TOLERANCE,
-    Brought,
-    Part,
-    RawBar,
-    Remarks,
-    Source,
-    Tagged,
-    assembled,
-    clean_title,
-    counted,
-    phrase_name,
-    snapped,
-    sounding,
-    values_of,
-)
+from dromic.formats.assembly import assembled
 from dromic.formats.musicxml_head import read_head
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of
 from dromic.formats.musicxml_tree import Score
+from dromic.formats.note_lengths import TOLERANCE, snapped, sounding, values_of
+from dromic.formats.raw import Brought, Part, RawBar, Remarks, Source, Tagged, clean_title, counted, phrase_name
 from dromic.formats.repeats import MarkedBar, phrases_of
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for

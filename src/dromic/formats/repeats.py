@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from dromic.formats.assembly import RawBar, RawPhrase, Remarks
+from dromic.formats.raw import RawBar, RawPhrase, Remarks
 
-MOST_ROUNDS = 99
+MOST_ROUNDS, MOST_ENDINGS = 99, 12
 
 
 @dataclass
@@ -66,9 +66,9 @@ def phrases_of(bars: Sequence[MarkedBar], remarks: Remarks, *, letters: bool = T
             found += _cut(section.common, section.rounds)
             continue
         wanted = max([section.rounds, *(number for numbers, _ in section.endings for number in numbers)])
-        if wanted > MOST_ROUNDS:
-            remarks.add(f"endings are played for {MOST_ROUNDS} rounds at most")
-        for number in range(1, min(wanted, MOST_ROUNDS) + 1):
+        if wanted > MOST_ENDINGS:
+            remarks.add(f"endings are played for {MOST_ENDINGS} rounds at most")
+        for number in range(1, min(wanted, MOST_ENDINGS) + 1):
             own = next((bars for numbers, bars in section.endings if number in numbers), [])
             found += _cut([*section.common, *own], 1, number)
     return found

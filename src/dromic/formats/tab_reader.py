@@ -7,20 +7,9 @@ from collections import Counter
 from dataclasses import dataclass, field, replace
 
 from dromic.errors import RiffError
-from dromic.formats.assembly import (
-    Brought,
-    Part,
-    RawBar,
-    RawPhrase,
-    Remarks,
-    Source,
-    assembled,
-    clean_title,
-    counted,
-    phrase_name,
-    snapped,
-    sounding,
-)
+from dromic.formats.assembly import assembled
+from dromic.formats.note_lengths import snapped, sounding
+from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted, phrase_name
 from dromic.formats.tab_page import Page, System, read_page
 from dromic.formats.tab_rhythm import Spaced, infer, lengths
 from dromic.formats.tab_signs import Sign, signs_of

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from dromic.formats.assembly import Remarks
+from dromic.formats.raw import Remarks
 from dromic.music.riff import Mark
 
 _FRET = re.compile(r"\d{1,2}")

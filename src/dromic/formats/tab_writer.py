@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dromic.errors import RiffError
-from dromic.formats.assembly import Remarks
+from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import pitch_name
