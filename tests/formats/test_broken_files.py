@@ -30,7 +30,7 @@ def test_a_packed_file_whose_directory_points_before_its_start() -> None:
 
 
 def test_an_ending_for_a_round_far_off_does_not_fill_the_memory() -> None:
-    source = abc_source("X:1\nT:t\nM:4/4\nL:1/4\nK:C\n|:CDEF|1 GABc:|88888 cBAG|]\n")
+    source = abc_source("X:1\nT:t\nM:4/4\nL:1/4\nK:C\n|:CDEF|1 GABc:|88 cBAG|]\n")
     brought = source.read(0)
     assert sum(len(phrase.bars) for phrase in brought.riff.phrases) <= 2 * 12
     assert any("12 rounds at most" in one for one in brought.remarks)
