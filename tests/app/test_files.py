@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import mido
@@ -16,7 +17,9 @@ from dromic.app.waiting import GivenUp, wait_for
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
 from dromic.formats.doors import open_file, read_part
-from dromic.formats.project import read_project
+from dromic.formats.project import Project, read_project, write_project
+from dromic.hands.profile import Measures, hands_named, with_measures
+from dromic.planner.wishes import OWN_HANDS, Wishes
 from tests.app.conftest import settle
 
 Wait = Callable[[], None]
@@ -186,6 +189,24 @@ def test_a_project_keeps_school_notes_and_plans(
     assert window.document.kept == ()
     window.document.undo()
     assert [one.name for one in window.document.kept] == ["as pulse"]
+
+
+def test_a_project_of_somebody_else_leaves_my_hands_alone(window: MainWindow, tmp_path: Path) -> None:
+    mine = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
+    other = with_measures(hands_named("medium"), Measures(1.2, 0.8, 0.9))
+    window.document.wish(replace(window.document.wishes, own=mine))
+    assert window.store.settings.hands == mine
+    write_project(Project("| 6:0/1 |\n"), tmp_path / "plain.dromic")
+    write_project(Project("| 6:0/1 |\n", Wishes(hands=OWN_HANDS, own=other)), tmp_path / "other.dromic")
+    window.document._saved = window.document.snapshot
+    window.open_file(tmp_path / "plain.dromic")
+    assert window.document.wishes.own == mine
+    window.open_file(tmp_path / "other.dromic")
+    assert window.document.wishes.player == other
+    assert window.store.settings.hands == mine
+    window.document.wish(replace(window.document.wishes, own=mine))
+    window.open_demo(window.riffs[1])
+    assert window.document.wishes.own == mine
 
 
 def test_text_alone_says_what_it_leaves_out(window: MainWindow, tmp_path: Path) -> None:

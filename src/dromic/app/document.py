@@ -73,6 +73,7 @@ class Document:
     `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
     is no plan. `chosen` is the step that reasons are shown for; `prices` tells what has become of the prices
     of the other ways. `kept` are plans the player wants to come back to, `notes` words of the player's own.
+    `wishing` tells, while wishes change, that it is the player who changes them, and not a file.
     """
 
     text: str = ""
@@ -85,6 +86,7 @@ class Document:
     plan: Plan | None = None
     chosen: int | None = None
     prices: Prices = Prices.KNOWN
+    wishing: bool = False
     history: History[Snapshot] = field(default_factory=History)
     _saved: Snapshot = field(default_factory=lambda: Snapshot("", Wishes()))
     _listeners: list[Listener] = field(default_factory=list)
@@ -230,7 +232,11 @@ class Document:
         """
         if path.suffix == PROJECT_SUFFIX:
             project = read_project(path)
-            self._begin(Snapshot(project.text, project.wishes, project.kept, project.notes), path)
+            wishes = project.wishes
+            if wishes.own is None:
+                # Hands that the project does not know stay the player's.
+                wishes = replace(wishes, own=self.wishes.own)
+            self._begin(Snapshot(project.text, wishes, project.kept, project.notes), path)
             return
         text = read_text(path)
         try:
@@ -301,7 +307,7 @@ class Document:
         """Go back to a kept plan: its riff with everything decided, and its wishes."""
         one = next(one for one in self.kept if one.name == name)
         self.history.record(self.snapshot, "taking up a kept plan", merge=False)
-        self.wishes = one.wishes
+        self.wishes = one.wishes if one.wishes.own is not None else replace(one.wishes, own=self.wishes.own)
         self._tell(Change.WISHES)
         self._take(one.text)
 
@@ -312,7 +318,11 @@ class Document:
             words = "changing the tempo" if only_tempo else "changing the wishes"
             self.history.record(self.snapshot, words, merge=only_tempo)
             self.wishes = wishes
-            self._tell(Change.WISHES)
+            self.wishing = True
+            try:
+                self._tell(Change.WISHES)
+            finally:
+                self.wishing = False
 
     def planned(self, plan: Plan, prices: Prices = Prices.KNOWN) -> None:
         """Take the planner's answer; the chosen note stays chosen while the riff has it."""

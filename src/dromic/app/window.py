@@ -222,8 +222,9 @@ class MainWindow(QMainWindow):
 
     def open_demo(self, demo: DemoRiff) -> None:
         """Open one of the demo riffs with the school it is played in."""
+        old = self.document.wishes
         self.files.origin = None
-        self.document.start(demo.text, wishes=Wishes(school=demo.school, hands=self.document.wishes.hands))
+        self.document.start(demo.text, wishes=Wishes(school=demo.school, hands=old.hands, own=old.own))
         self.riff_page.show_listed(self.riffs.index(demo))
 
     def _listed(self) -> int:
@@ -335,7 +336,11 @@ class MainWindow(QMainWindow):
             self.menus.can_undo()
         if change in (Change.FILE, Change.TEXT, Change.KEPT, Change.WISHES):
             self._keep.start()
-        if change is Change.WISHES and self.document.wishes.own != self.store.settings.hands:
+        if (
+            change is Change.WISHES
+            and self.document.wishing
+            and self.document.wishes.own != self.store.settings.hands
+        ):
             self.remember(hands=self.document.wishes.own)
         if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.KEPT, Change.WISHES):
             reading = self.document.reading
