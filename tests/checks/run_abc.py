@@ -54,12 +54,12 @@ def main() -> None:
         read = sum(not one.riff_refused for one in found)
         notes = sum(len(one.ours) for one in found)
         rows.append(f"| {name} | {len(texts)} | {notes} | {read} | {alike} | {100 * alike / len(texts):.1f} % |")
-        for one, text in zip(found, texts, strict=True):
+        for number, (one, text) in enumerate(zip(found, texts, strict=True), start=1):
             if not one.agree:
                 why = reason(one, text)
                 reasons[why] += 1
                 if why in ("other", "chords") or one.riff_refused:
-                    shown.append(f"- {name}, {one.title}: {one.riff_refused or one.where}")
+                    shown.append(f"- {name}, tune {number}: {one.riff_refused or one.where}")
     PAGE.write_text(
         "# ABC tunes read twice\n\n"
         "Made by `.venv/bin/python -m tests.checks.run_abc`. Every tune of the open collections that the music21 "
@@ -70,7 +70,7 @@ def main() -> None:
         + "\n".join(rows)
         + "\n\nWhere the two differ:\n\n"
         + "\n".join(f"- {count} tunes: {why}" for why, count in reasons.most_common())
-        + ("\n\nLooked at one by one:\n\n" + "\n".join(shown[:60]) if shown else "")
+        + ("\n\nWhere no reason is known:\n\n" + "\n".join(shown[:60]) if shown else "")
         + "\n",
         encoding="utf-8",
     )

@@ -141,6 +141,12 @@ def test_pickup_joins_the_short_last_bar() -> None:
     assert len(found.phrases[0].bars) == 3
 
 
+def test_a_pickup_of_a_triplet_becomes_a_whole_bar() -> None:
+    found = abc_source("X:1\nT:t\nM:4/4\nL:1/8\nK:C\n(3:2:2DEF|cdef gabc|\n").read(0).riff
+    assert found.pickup == 0
+    assert found.phrases[0].bars[0].quarters == 4
+
+
 def test_parts_with_other_pickups_keep_their_rhythm() -> None:
     brought = abc_source("X:1\nT:t\nM:4/4\nL:1/4\nK:C\nG|cdef|g2e:|\n|:ef|g2e2|c2:|\n").read(0)
     assert "repeats are written out, because the bars around them are broken" in brought.remarks

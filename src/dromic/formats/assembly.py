@@ -18,7 +18,7 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
 from dromic.music.editing import filled_up
 from dromic.music.pitch import Pitch, pitch_name
-from dromic.music.rhythm import Meter
+from dromic.music.rhythm import NOTE_BASES, Meter
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
 
 
@@ -160,9 +160,11 @@ def _same(before: Event, event: Event) -> bool:
 
 
 def _pickup(phrases: Sequence[RawPhrase]) -> Fraction:
+    """Length of the pickup; nothing where there is none, or one that cannot be said as a part of a whole note."""
     first = phrases[0].bars[0]
     alone = len(phrases) == 1 and len(phrases[0].bars) == 1 and not first.leads
-    return first.quarters if first.quarters < first.meter.bar and not alone else Fraction(0)
+    sayable = (first.quarters / 4).denominator in NOTE_BASES
+    return first.quarters if first.quarters < first.meter.bar and sayable and not alone else Fraction(0)
 
 
 def _joins(phrases: Sequence[RawPhrase]) -> bool:
