@@ -255,7 +255,7 @@ def _event(draw: st.DrawFn, value: object) -> Event:
 
 
 @given(tunes())
-@settings(max_examples=60)
+@settings(max_examples=30)
 def test_a_tune_comes_back_as_it_was_written(riff: Riff) -> None:
     text, remarks = write_abc(riff)
     assert not remarks

@@ -49,7 +49,7 @@ PIECES = st.one_of(st.binary(max_size=4), st.sampled_from([b"|", b"[", b"(", b"\
 
 @pytest.mark.parametrize("name", list(READERS))
 @given(data=st.data())
-@settings(max_examples=40)
+@settings(max_examples=20)
 def test_files_changed_at_random_break_nothing(name: str, data: st.DataObject) -> None:
     seed = bytearray(data.draw(st.sampled_from(seeds(name))))
     for _ in range(data.draw(st.integers(1, 12))):

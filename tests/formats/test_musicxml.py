@@ -108,7 +108,7 @@ def mended(made: Riff) -> Riff:
 
 
 @given(riffs())
-@settings(max_examples=40)
+@settings(max_examples=25)
 def test_a_riff_comes_back_as_it_was_written(made: Riff) -> None:
     assume(any(event.notes for event in made.written_events()))
     made = mended(made)

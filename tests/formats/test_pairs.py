@@ -14,7 +14,7 @@ from dromic.music.riff import Riff
 from tests.formats.test_abc import tunes
 from tests.formats.test_tab import standard, tabs
 
-QUICK = settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture])
+QUICK = settings(max_examples=6, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
 
 def through(riff: Riff, path: Path) -> Riff:

@@ -227,7 +227,7 @@ def standard(made: Riff) -> Riff:
 
 
 @given(tabs())
-@settings(max_examples=60)
+@settings(max_examples=30)
 def test_our_own_pages_read_back(made: Riff) -> None:
     text, remarks = write_tab(made)
     assert not remarks
