@@ -246,6 +246,7 @@ class Files:
         try:
             remarks = wait_for(window, f"Writing {path.name}…", work)
         except GivenUp:
+            window.say(f"Given up; {path.name} may still be written, whole")
             return False
         except RiffError as error:
             boxes.tell(window, "The file was not written", error)

@@ -250,24 +250,26 @@ class BodyReader:
         end = text.find("]", at)
         if end < 0 or not re.match(r"\[[\s!^_=.A-Ga-g]", text[at:]):
             return None
-        pitches: list[Pitch] = []
-        inner: Fraction | None = None
-        place = at + 1
-        while place < end:
-            found = self._pitch(text, place)
-            if found is None:
-                place += 1
-                continue
-            pitch, place = found
-            length, place = _length(text, place)
-            inner = inner if inner is not None else length
-            pitches.append(pitch)
-        if not pitches:
+        inside = self._pitches(text, at + 1, end)
+        if not inside:
             return end + 1
         outer, after = _length(text, end + 1)
-        unlike = {pitch.midi: pitch for pitch in pitches}
-        self._add(tuple(unlike[midi] for midi in sorted(unlike)), (inner or Fraction(1)) * outer)
+        unlike = {pitch.midi: pitch for pitch, _ in inside}
+        self._add(tuple(unlike[midi] for midi in sorted(unlike)), inside[0][1] * outer)
         return after
+
+    def _pitches(self, text: str, at: int, end: int) -> list[tuple[Pitch, Fraction]]:
+        """Pitches with their lengths between two places; whatever else stands there is passed over."""
+        inside: list[tuple[Pitch, Fraction]] = []
+        while at < end:
+            found = self._pitch(text, at)
+            if found is None:
+                at += 1
+                continue
+            pitch, at = found
+            length, at = _length(text, at)
+            inside.append((pitch, length))
+        return inside
 
     def _rest(self, text: str, at: int) -> int:
         sign = text[at]
@@ -289,14 +291,7 @@ class BodyReader:
         end = text.find("}", at)
         if end < 0:
             return None
-        place = at + 1
-        while place < end:
-            found = self._pitch(text, place)
-            if found is None:
-                place += 1
-                continue
-            pitch, place = found
-            _, place = _length(text, place)
+        for pitch, _ in self._pitches(text, at + 1, end):
             self._bar.append(_Proto(Fraction(0), (pitch,), grace=True, marks=frozenset({Mark.GRACE})))
         return end + 1
 

@@ -243,7 +243,6 @@ def _fill(phrases: list[RawPhrase], remarks: Remarks) -> None:
                 # A short bar at the start of a phrase leads into it; any other has come to its end early.
                 bar.events = [*rests, *bar.events] if bar is phrase.bars[0] else [*bar.events, *rests]
                 remarks.add("bars that were too short are filled with rests", f"bar {number}")
-        phrase.times = 1 if number == 1 else phrase.times
     first = phrases[0].bars[0]
     if pickup and not _joins(phrases):
         # A metre that changes right after the pickup, or another conflict: the pickup becomes a whole bar.

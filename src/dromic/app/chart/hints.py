@@ -13,7 +13,6 @@ from dromic.planner.model import Model
 from dromic.planner.plan import PlannedEvent
 from dromic.planner.reasons import HandReason, Reason, reason_for, what_words
 
-LANES = ("ruler", "strokes", "strings", "mutes", "hand", "load")
 LANE_WORDS = {
     "ruler": "Bars and beats, with the names of phrases above them",
     "strokes": "What sounds each note: down and up strokes, plucking fingers, or a letter where it is slurred",

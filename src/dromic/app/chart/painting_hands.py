@@ -9,7 +9,16 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainterPath
 
 from dromic.app.chart.layout import HAND_MARGIN_MM, ChartLayout, Column
-from dromic.app.chart.painting import Scene, paint_padlock, pen
+from dromic.app.chart.painting import (
+    Scene,
+    paint_padlock,
+    paint_path,
+    paint_plates,
+    paint_ruler,
+    paint_strings,
+    paint_strokes,
+    pen,
+)
 from dromic.music.pitch import pitch_name
 from dromic.planner.muting import LIFTING, PALM, SIDE_OF_THUMB, THUMB, TIP
 
@@ -205,6 +214,18 @@ def paint_swatch(scene: Scene, box: QRectF, color: QColor, kind: int) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(pen(color, 1.6))
         painter.drawRect(box.adjusted(0.8, 0.8, -0.8, 0))
+
+
+def paint_lanes(scene: Scene) -> None:
+    """Draw every lane of the chart."""
+    paint_ruler(scene)
+    paint_strokes(scene)
+    paint_strings(scene)
+    paint_path(scene)
+    paint_plates(scene)
+    paint_mutes(scene)
+    paint_hand(scene)
+    paint_loads(scene)
 
 
 def paint_gutter(scene: Scene, height: float) -> None:

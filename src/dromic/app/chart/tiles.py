@@ -10,7 +10,7 @@ from collections import OrderedDict
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
-from dromic.app.chart import painting, painting_hands
+from dromic.app.chart import painting_hands
 from dromic.app.chart.layout import ChartLayout
 from dromic.app.chart.painting import Scene
 from dromic.app.theme import Theme
@@ -69,14 +69,7 @@ def _drawn(layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPix
     painter.translate(-left, 0)
     scene = Scene(painter, layout, theme, left, left + TILE, None)
     try:
-        painting.paint_ruler(scene)
-        painting.paint_strokes(scene)
-        painting.paint_strings(scene)
-        painting.paint_path(scene)
-        painting.paint_plates(scene)
-        painting_hands.paint_mutes(scene)
-        painting_hands.paint_hand(scene)
-        painting_hands.paint_loads(scene)
+        painting_hands.paint_lanes(scene)
     finally:
         painter.end()
     return tile

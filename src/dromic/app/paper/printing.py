@@ -47,7 +47,6 @@ FOOT = 26.0
 PICTURE_HEIGHT = 520.0
 MOST_PIXELS = 24_000
 _SIZES = {"title": 26, "heading": 17, "plain": 14, "strong": 14, "quiet": 14, "mono": 13}
-Progress = Callable[[float], None]
 
 
 def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> Sheet:
@@ -191,21 +190,10 @@ def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: fl
     scene = Scene(painter, layout, theme, 0.0, layout.width, None)
     painter.save()
     painter.translate(GUTTER, 0)
-    _paint_lanes(scene)
+    painting_hands.paint_lanes(scene)
     painting.paint_phrases(scene)
     painter.restore()
     painting_hands.paint_gutter(scene, PICTURE_HEIGHT)
-
-
-def _paint_lanes(scene: Scene) -> None:
-    painting.paint_ruler(scene)
-    painting.paint_strokes(scene)
-    painting.paint_strings(scene)
-    painting.paint_path(scene)
-    painting.paint_plates(scene)
-    painting_hands.paint_mutes(scene)
-    painting_hands.paint_hand(scene)
-    painting_hands.paint_loads(scene)
 
 
 # -- pages ----------------------------------------------------------------------------------------------------
