@@ -36,8 +36,13 @@ def plan_now(made: MainWindow, qtbot: QtBot) -> None:
 
 
 def planned(made: MainWindow, qtbot: QtBot) -> None:
-    """Wait for the plan that is under way."""
-    qtbot.waitUntil(lambda: not made.planner.working, timeout=30_000)
+    """Wait for what is under way: a plan, or a riff that is read in the dialog."""
+
+    def ready() -> bool:
+        dialog = made.files.dialog
+        return not made.planner.working and not (dialog is not None and dialog.reading)
+
+    qtbot.waitUntil(ready, timeout=30_000)
 
 
 @pytest.fixture

@@ -46,6 +46,8 @@ def test_a_tune_book_is_opened_through_a_chooser(
     dialog.search.setText("roof")
     assert [row for row in range(11) if not dialog.list.item(row).isHidden()] == [6]
     dialog.list.setCurrentRow(6)
+    assert not dialog.open_button.isEnabled()
+    wait()
     assert dialog.heading.text().startswith("Roof: 1 bar, 4 notes (ABC)")
     assert dialog.board.cells
     qtbot.mouseClick(dialog.open_button, Qt.MouseButton.LeftButton)
@@ -61,9 +63,13 @@ def test_pasted_tablature_is_understood_while_it_is_mended(window: MainWindow, q
     settle(window)
     qtbot.keyClick(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     dialog = window.files.dialog
+    wait()
     assert not dialog.open_button.isEnabled()
     assert "No tablature is found" in dialog.remarks.text()
+    dialog.page.setPlainText("half of it")
     dialog.page.setPlainText(TAB)
+    assert not dialog.open_button.isEnabled()
+    wait()
     assert dialog.open_button.isEnabled()
     assert "inferred" in dialog.remarks.text()
     dialog.accept()
@@ -78,7 +84,7 @@ def drop(window: MainWindow, data: QMimeData) -> None:
     window.dropEvent(QDropEvent(QPointF(5, 5), *kinds))
 
 
-def test_files_and_text_are_dropped(window: MainWindow, tmp_path: Path) -> None:
+def test_files_and_text_are_dropped(window: MainWindow, wait: Wait) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(FOREIGN))])
     drop(window, data)
@@ -87,6 +93,7 @@ def test_files_and_text_are_dropped(window: MainWindow, tmp_path: Path) -> None:
     data = QMimeData()
     data.setText(TAB)
     drop(window, data)
+    wait()
     assert window.files.dialog.opened.kind == "text tablature"
     window.files.dialog.reject()
 
@@ -115,6 +122,7 @@ def test_a_score_is_given_strokes_in_place(
     window.files.into_score()
     assert "not opened from a MusicXML score" in window.statusBar().currentMessage()
     window.open_file(FOREIGN)
+    wait()
     window.files.dialog.accept()
     wait()
     file = tmp_path / "planned.musicxml"
@@ -255,6 +263,7 @@ def test_a_midi_file_with_two_tracks(window: MainWindow, tmp_path: Path, wait: W
     dialog = window.files.dialog
     assert [dialog.list.item(row).text() for row in range(2)] == ["Lead  (4 notes)", "Rhythm  (4 notes)"]
     dialog.list.setCurrentRow(1)
+    wait()
     dialog.accept()
     wait()
     assert window.document.reading.riff.written_events()[0].notes[0].what.midi == 52

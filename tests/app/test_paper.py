@@ -16,8 +16,8 @@ from PyQt6.QtSvg import QSvgRenderer
 from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.layout import View
-from dromic.app.paper.printing import print_sheet, save_paper, sheet_for
-from dromic.app.paper.sheet import SYSTEM_HEIGHT, System, Text, block_height, lay_out_sheet
+from dromic.app.paper.printing import print_pages, recorded_pages, save_paper, sheet_for
+from dromic.app.paper.sheet import SYSTEM_HEIGHTS, System, Text, block_height, lay_out_sheet
 from dromic.app.theme import LIGHT
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
@@ -82,7 +82,7 @@ def test_pages_break_between_systems_and_systems_at_bars(planned: Plan) -> None:
 
 
 def test_a_bar_longer_than_a_line_is_cut_at_beats(planned: Plan) -> None:
-    sheet = lay_out_sheet(planned, 330.0, 3 * SYSTEM_HEIGHT)
+    sheet = lay_out_sheet(planned, 330.0, 3 * SYSTEM_HEIGHTS[0])
     systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, System)]
     beats = {round(tick.x, 2) for tick in sheet.layout.ticks(0.0, sheet.layout.width)}
     assert len(systems) > 6
@@ -141,7 +141,7 @@ def test_events_as_csv_with_their_loads(planned: Plan) -> None:
 
 def test_the_preview_shows_the_sheet(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
-    dialog = window.files.print_dialog
+    dialog = window.files.sheet_preview.dialog
     shown = dialog.findChild(QPrintPreviewWidget)
     qtbot.waitUntil(lambda: shown.pageCount() > 1, timeout=20_000)
     dialog.reject()
@@ -154,8 +154,9 @@ def test_a_printer_of_another_size(planned: Plan, tmp_path: Path) -> None:
     printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
     printer.setOutputFileName(str(tmp_path / "letter.pdf"))
     printer.setPageSize(QPageSize(QPageSize.PageSizeId.Letter))
-    pages = print_sheet(planned, printer)
-    assert opened(tmp_path / "letter.pdf").pageCount() == pages
+    pages = recorded_pages(planned, printer.pageLayout())
+    print_pages(pages, printer)
+    assert opened(tmp_path / "letter.pdf").pageCount() == len(pages)
 
 
 def test_pictures_that_cannot_be(planned: Plan, tmp_path: Path) -> None:

@@ -8,7 +8,7 @@ import pytest
 
 from dromic.errors import RiffError
 from dromic.formats import files
-from dromic.formats.files import LARGEST_BYTES, read_riff, write_riff, write_text
+from dromic.formats.files import LARGEST_BYTES, read_riff, write_bytes, write_riff, write_text
 from tests.helpers import riff
 
 
@@ -67,3 +67,12 @@ def test_a_full_disk_keeps_the_last_good_file(tmp_path: Path, monkeypatch: pytes
         write_text("bad", path)
     assert path.read_text() == "good"
     assert os.listdir(tmp_path) == ["d.riff"]
+
+
+def test_what_is_given_up_does_not_appear(tmp_path: Path) -> None:
+    file = tmp_path / "a.riff"
+    file.write_text("old")
+    with pytest.raises(RiffError, match="given up; what stood there before is kept"):
+        write_bytes(b"new", file, lambda: False)
+    assert file.read_text() == "old"
+    assert [one.name for one in tmp_path.iterdir()] == ["a.riff"]

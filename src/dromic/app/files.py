@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Event
 from typing import TYPE_CHECKING
 
-from PyQt6.QtGui import QPageSize
-from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
 from dromic.app import boxes
 from dromic.app.import_dialog import ImportDialog
-from dromic.app.paper.printing import PAPER_SUFFIXES, print_sheet, save_paper
+from dromic.app.paper.preview import SheetPreview
+from dromic.app.paper.printing import PAPER_SUFFIXES, save_paper
 from dromic.app.waiting import GivenUp, wait_for
 from dromic.errors import RiffError
-from dromic.formats.doors import MUSICXML, RIFF, SUFFIXES, Opened, open_file, open_text, write_file
+from dromic.formats.doors import MUSICXML, RIFF, SUFFIXES, Opened, open_file, write_file
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.project import PROJECT_SUFFIX
 from dromic.formats.rifftext_writer import write_riff_text
@@ -106,13 +107,8 @@ class Files:
         clipboard = QApplication.clipboard()
         if text is None:
             text = clipboard.text() if clipboard is not None else ""
-        opened: Opened | None = None
-        try:
-            opened = open_text(text)
-        except RiffError:
-            # The dialog says why, beside the text, where it can be mended.
-            opened = None
-        self._ask(opened, "what was pasted", text=text)
+        # The dialog says what cannot be understood, beside the text, where it can be mended.
+        self._ask(None, "what was pasted", text=text)
 
     def _ask(self, opened: Opened | None, title: str, *, path: Path | None = None, text: str | None = None) -> None:
         dialog = self.dialog = ImportDialog(opened, title, self._window.theme, text, self._window)
@@ -192,16 +188,10 @@ class Files:
         if plan is None:
             window.say("There is no plan to print yet")
             return
-        # The dialog does not keep its printer alive.
-        printer = self._printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        printer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-        printer.setDocName(plan.riff.title or "Practice sheet")
-        thick = window.plan_page.chart.thick_on_top
-        self.print_dialog = QPrintPreviewDialog(printer, window)
-        self.print_dialog.setWindowTitle("Practice sheet")
-        self.print_dialog.resize(980, 760)
-        self.print_dialog.paintRequested.connect(lambda to: print_sheet(plan, to, thick_on_top=thick))
-        self.print_dialog.open()
+        preview = SheetPreview(plan, window.plan_page.chart.thick_on_top, window)
+        with suppress(GivenUp):
+            preview.open()
+            self.sheet_preview = preview
 
     def into_score(self) -> None:
         """Ask where to write the score the riff came from, with strokes and fingers added."""
@@ -235,18 +225,24 @@ class Files:
         wanted = plan if fits else None
         theme, view = window.theme, window.plan_page.chart.view_settings
 
+        given_up = Event()
+
+        def still_wanted() -> bool:
+            return not given_up.is_set()
+
         def work() -> tuple[str, ...]:
             if path.suffix.lower() not in PAPER_SUFFIXES:
-                return write_file(path, reading.riff, wanted, source)
+                return write_file(path, reading.riff, wanted, source, still_wanted)
             if wanted is None:
                 raise RiffError("there is no plan to draw yet; wait for it, or mend what keeps it from coming")
-            save_paper(wanted, path, theme, view)
+            save_paper(wanted, path, theme, view, still_wanted)
             return ()
 
         try:
             remarks = wait_for(window, f"Writing {path.name}…", work)
         except GivenUp:
-            window.say(f"Given up; {path.name} may still be written, whole")
+            given_up.set()
+            window.say(f"Given up; nothing is written as {path.name}")
             return False
         except RiffError as error:
             boxes.tell(window, "The file was not written", error)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QDialog,
@@ -19,16 +21,40 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Document
+from dromic.app.latest import Latest
 from dromic.app.riff_board import RiffBoard
 from dromic.app.riff_editor import RiffEditor
 from dromic.app.theme import TEXT_FONT, Theme
 from dromic.app.words import error_words
-from dromic.errors import RiffError
+from dromic.errors import DromicError, RiffError
 from dromic.formats.doors import TAB, Opened, open_text, read_part
-from dromic.formats.raw import Brought
+from dromic.formats.raw import Brought, counted
 from dromic.formats.rifftext_writer import write_riff_text
 
 MANY = 8
+PAUSE_MS = 150
+
+
+@dataclass(frozen=True)
+class _Read:
+    """A part that was read: the riff it makes with its text, or why it makes none."""
+
+    opened: Opened
+    part: int
+    outcome: tuple[Brought, str] | RiffError
+
+
+def _read(opened: Opened, part: int) -> _Read:
+    try:
+        brought = read_part(opened, part)
+        return _Read(opened, part, (brought, write_riff_text(brought.riff)))
+    except RiffError as error:
+        return _Read(opened, part, error)
+
+
+def _read_text(text: str) -> _Read:
+    opened = open_text(text)
+    return _read(opened, opened.source.likely)
 
 
 class ImportDialog(QDialog):
@@ -37,7 +63,7 @@ class ImportDialog(QDialog):
     Parameters
     ----------
     opened : Opened or None
-        None while nothing that was pasted is understood.
+        None for text, which is read here.
     title : str
         Name of the file, or what it is.
     theme : Theme
@@ -58,6 +84,7 @@ class ImportDialog(QDialog):
         self.resize(980, 620)
         self.opened, self.part = opened, 0
         self.brought: Brought | None = None
+        self._reader = Latest(self._take, self)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search")
         self.search.setAccessibleName("Search parts")
@@ -83,11 +110,21 @@ class ImportDialog(QDialog):
         self.open_button = QPushButton("Open")
         self.open_button.setDefault(True)
         self._build(text is not None)
-        self._fill()
         self.search.textChanged.connect(self._filter)
         self.list.currentRowChanged.connect(self._chosen)
-        self.page.textChanged.connect(self._read_again)
-        self._choose_first()
+        self.page.textChanged.connect(lambda: self._read_again(PAUSE_MS))
+        self.finished.connect(self._reader.drop)
+        if opened is None:
+            self._fill()
+            self._read_again()
+        else:
+            self._fill(opened.source.likely)
+            self._chosen(opened.source.likely)
+
+    @property
+    def reading(self) -> bool:
+        """Whether a riff is on its way."""
+        return self._reader.working
 
     def _build(self, pasted: bool) -> None:
         split = QSplitter(Qt.Orientation.Horizontal)
@@ -131,7 +168,7 @@ class ImportDialog(QDialog):
         column.addLayout(row, 1)
         column.addWidget(buttons)
 
-    def _fill(self) -> None:
+    def _fill(self, chosen: int = -1) -> None:
         self.list.blockSignals(True)
         self.list.clear()
         parts = self.opened.source.parts if self.opened is not None else ()
@@ -143,12 +180,8 @@ class ImportDialog(QDialog):
             self.list.addItem(item)
         self.list.setVisible(len(parts) > 1)
         self.search.setVisible(len(parts) > MANY)
+        self.list.setCurrentRow(chosen)
         self.list.blockSignals(False)
-
-    def _choose_first(self) -> None:
-        likely = self.opened.source.likely if self.opened is not None else -1
-        self.list.setCurrentRow(likely)
-        self._chosen(likely)
 
     def _filter(self, text: str) -> None:
         words = text.lower().split()
@@ -157,44 +190,55 @@ class ImportDialog(QDialog):
             if item is not None:
                 item.setHidden(not all(word in item.text().lower() for word in words))
 
-    def _read_again(self) -> None:
+    def _wait(self) -> None:
+        self.brought = None
+        self.heading.setText("Reading…")
+        self.open_button.setEnabled(False)
+
+    def _read_again(self, pause_ms: int = 0) -> None:
         """The pasted text has changed."""
-        try:
-            self.opened = open_text(self.page.toPlainText())
-        except RiffError as error:
-            self.opened = None
-            self._fill()
-            self._show_error(error)
-            return
-        self._fill()
-        self._choose_first()
+        text = self.page.toPlainText()
+        self._wait()
+        self._reader.ask(lambda: _read_text(text), pause_ms)
 
     def _chosen(self, row: int) -> None:
-        if self.opened is None:
-            if not self.remarks.text():
-                self._read_again()
+        opened = self.opened
+        if opened is None or row < 0:
             return
-        if row < 0:
+        self._wait()
+        self._reader.ask(lambda: _read(opened, row))
+
+    def _take(self, read: _Read | DromicError) -> None:
+        if isinstance(read, DromicError):
+            self.opened = None
+            self._fill()
+            self._show_error(read)
             return
-        self.part = row
-        try:
-            self.brought = read_part(self.opened, row)
-        except RiffError as error:
-            self._show_error(error)
-            return
-        riff = self.brought.riff
+        if read.opened is not self.opened:
+            self.opened = read.opened
+            self._fill(read.part)
+        self.part = read.part
+        if isinstance(read.outcome, RiffError):
+            self._show_error(read.outcome)
+        else:
+            self._show(read.opened.kind, *read.outcome)
+
+    def _show(self, kind: str, brought: Brought, text: str) -> None:
+        self.brought = brought
+        riff = brought.riff
         bars = sum(len(phrase.bars) for phrase in riff.phrases)
         notes = sum(not event.rest for event in riff.written_events())
-        name = riff.title or "untitled"
-        self.heading.setText(f"{name}: {bars} {'bar' if bars == 1 else 'bars'}, {notes} notes ({self.opened.kind})")
-        self.preview.show_text(write_riff_text(riff))
-        self._shown.start(write_riff_text(riff))
-        remarks = "\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in self.brought.remarks)
-        rhythm = "\nYou can mend the rhythm on the riff board." if self.opened.kind == TAB and remarks else ""
+        self.heading.setText(
+            f"{riff.title or 'untitled'}: {counted(bars, 'bar')}, {counted(notes, 'note')} ({kind})"
+        )
+        self.preview.show_text(text)
+        self._shown.start(text)
+        remarks = "\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in brought.remarks)
+        rhythm = "\nYou can mend the rhythm on the riff board." if kind == TAB and remarks else ""
         self.remarks.setText((remarks or "Everything in it was understood.") + rhythm)
         self.open_button.setEnabled(True)
 
-    def _show_error(self, error: RiffError) -> None:
+    def _show_error(self, error: DromicError) -> None:
         self.brought = None
         self.heading.setText("No riff")
         self.preview.show_text("")

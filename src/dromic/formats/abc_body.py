@@ -11,7 +11,7 @@ from dromic.formats.note_lengths import snapped, sounding, value_of
 from dromic.formats.raw import RawBar, Remarks, phrase_name
 from dromic.formats.repeats import MarkedBar
 from dromic.music.pitch import Pitch
-from dromic.music.rhythm import Meter, NoteValue
+from dromic.music.rhythm import Meter, NoteValue, tuplet_time
 from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, Stroke
 
 LETTERS = "CDEFGAB"
@@ -21,6 +21,7 @@ _TUPLET = re.compile(r"\((\d)(?::(\d{0,2})(?::(\d{0,2}))?)?")
 _BAR = re.compile(r":*\|[\]|]?:*|::+|\[\||\|\]")
 _ENDING = re.compile(r"\[?\s*(\d{1,2}(?:\s*[-,]\s*\d{1,2})*)")
 _INLINE = re.compile(r"\[([A-Za-z]):([^\]]*)\]")
+_OLD_CHORD = re.compile(r"\+((?:[_^=]{0,2}[A-Ga-g][,']*[\d/]*){2,})\+")
 _SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _TUPLET_TIMES = {2: 3, 3: 2, 4: 3, 6: 2, 8: 3}
 LONGEST = Fraction(64)
@@ -50,6 +51,8 @@ class _Proto:
     tied: bool = False
     roll: bool = False
     tuplet: bool = False
+    # What the length is to be multiplied by, where a tuplet of 5, 7 or 9 is read as the bar asks.
+    custom: Fraction = Fraction(1)
 
 
 @dataclass
@@ -77,7 +80,7 @@ class BodyReader:
     _accidentals: dict[str, int] = field(default_factory=dict)
     _pending: MarkedBar = field(default_factory=lambda: MarkedBar(RawBar()))
     _decorations: list[str] = field(default_factory=list)
-    _tuplet: list[tuple[Fraction, int]] = field(default_factory=list)
+    _tuplet: list[tuple[Fraction, int, Fraction]] = field(default_factory=list)
     _broken: Fraction | None = None
     _tie: tuple[Pitch, ...] = ()
     _slurs: int = 0
@@ -96,6 +99,10 @@ class BodyReader:
             return at + 1
         if sign == "%":
             return len(text)
+        # Before standard 2.0 a chord stood between plus signs, where decorations such as forte came to stand later.
+        if (match := _OLD_CHORD.match(text, at)) and not set(match[1]) <= set("f"):
+            self._chord_of(self._pitches(text, match.start(1), match.end(1)), Fraction(1))
+            return match.end()
         if sign in "!+":
             end = text.find(sign, at + 1)
             if end > 0:
@@ -200,6 +207,7 @@ class BodyReader:
         self._tuplet = []
         if not self._bar:
             return
+        self._as_the_bar_asks()
         events: list[Event] = []
         for proto in self._bar:
             events += self._events(proto)
@@ -209,6 +217,21 @@ class BodyReader:
         self.bars.append(self._pending)
         self._pending = MarkedBar(RawBar())
         self._bar = []
+
+    def _as_the_bar_asks(self) -> None:
+        """Read tuplets of 5, 7 and 9 in the time of 4 or 8, where that fills the bar and the standard's 2 or 3 not.
+
+        Tune books mean it so.
+        """
+        length = sum((proto.length for proto in self._bar), Fraction(0))
+        custom = sum((proto.length * proto.custom for proto in self._bar), Fraction(0))
+        if custom == length or self.meter is None or length == self.meter.bar:
+            return
+        sayable = all(value_of(proto.length) for proto in self._bar if proto.custom != 1)
+        if custom == self.meter.bar or not sayable:
+            for proto in self._bar:
+                proto.length *= proto.custom
+            self.remarks.add("tuplets of 5, 7 or 9 are in the time of 4 or 8, as their bar asks")
 
     def finish(self) -> list[MarkedBar]:
         """Return all bars."""
@@ -254,9 +277,12 @@ class BodyReader:
         if not inside:
             return end + 1
         outer, after = _length(text, end + 1)
+        self._chord_of(inside, outer)
+        return after
+
+    def _chord_of(self, inside: list[tuple[Pitch, Fraction]], outer: Fraction) -> None:
         unlike = {pitch.midi: pitch for pitch, _ in inside}
         self._add(tuple(unlike[midi] for midi in sorted(unlike)), inside[0][1] * outer)
-        return after
 
     def _pitches(self, text: str, at: int, end: int) -> list[tuple[Pitch, Fraction]]:
         """Pitches with their lengths between two places; whatever else stands there is passed over."""
@@ -299,11 +325,11 @@ class BodyReader:
         length = min(self.unit * 4 * factor, LONGEST)
         proto = _Proto(length, pitches)
         if self._tuplet:
-            share, left = self._tuplet.pop()
+            share, left, custom = self._tuplet.pop()
             proto.length *= share
-            proto.tuplet = True
+            proto.tuplet, proto.custom = True, custom
             if left > 1:
-                self._tuplet.append((share, left - 1))
+                self._tuplet.append((share, left - 1, custom))
         if self._broken is not None:
             proto.length *= self._broken
             self._broken = None
@@ -353,8 +379,10 @@ class BodyReader:
         compound = self.meter is not None and self.meter.compound
         time = int(match[2]) if match[2] else _TUPLET_TIMES.get(count, 3 if compound else 2)
         notes = int(match[3]) if match[3] else count
+        given = match[2] or count not in (5, 7, 9)
+        custom = Fraction(1) if given else Fraction(tuplet_time(count), time)
         if time and notes:
-            self._tuplet = [(Fraction(time, count), notes)]
+            self._tuplet = [(Fraction(time, count), notes, custom)]
         return match.end()
 
     # -- events -----------------------------------------------------------------------------------------------

@@ -13,6 +13,7 @@ from itertools import pairwise
 from dromic.errors import RiffError
 from dromic.formats.abc_body import BodyReader
 from dromic.formats.abc_fields import Key, default_length, read_abc_meter, read_abc_tempo, read_key, read_length
+from dromic.formats.abc_parts import in_order
 from dromic.formats.assembly import assembled
 from dromic.formats.raw import Brought, Part, Remarks, Source, clean_title
 from dromic.formats.repeats import phrases_of
@@ -101,6 +102,7 @@ class _Head:
     length: str = ""
     tempo: str = ""
     carry: str = "pitch"
+    order: str = ""
 
 
 def tune_body(text: str) -> BodyReader:
@@ -119,6 +121,8 @@ def _read(tune: _Tune, voice: str, shared: list[str]) -> Brought:
     remarks = Remarks()
     head, body = _body(tune, voice, shared, remarks)
     phrases = phrases_of(body.finish(), remarks)
+    if head.order:
+        phrases = in_order(phrases, head.order, remarks)
     unit = read_length(head.length) or default_length(head.meter)
     tempo = read_abc_tempo(head.tempo, unit) if head.tempo else None
     riff = Riff((), title=clean_title(head.title), tempo=tempo or 120.0, key=clean_title(head.key.name))
@@ -178,5 +182,5 @@ def _head_field(head: _Head, line: str, remarks: Remarks) -> None:
         head.length = text
     elif letter == "Q":
         head.tempo = text
-    elif letter == "P" and text:
-        remarks.add("the order of the parts (P:) is not followed; they come as they are written", f"'{text}'")
+    elif letter == "P":
+        head.order = text

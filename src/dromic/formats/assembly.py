@@ -12,6 +12,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
+from dromic.formats.note_lengths import sounding
 from dromic.formats.raw import Brought, RawBar, RawPhrase, Remarks, counted
 from dromic.formats.rifftext_reader import MOST_EVENTS, MOST_TIMES, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -239,7 +240,12 @@ def _fill(phrases: list[RawPhrase], remarks: Remarks) -> None:
                 remarks.add("bars longer than their metre have one of their own", f"bar {number}")
             missing = bar.meter.bar - bar.quarters
             if missing > 0:
-                rests = filled_up(bar.events, missing)
+                try:
+                    rests = filled_up(bar.events, missing)
+                except RiffError:
+                    bar.events = _rounded(bar.events)
+                    remarks.add("lengths that note values cannot say are rounded", f"bar {number}")
+                    rests = filled_up(bar.events, bar.meter.bar - bar.quarters)
                 # A short bar at the start of a phrase leads into it; any other has come to its end early.
                 bar.events = [*rests, *bar.events] if bar is phrase.bars[0] else [*bar.events, *rests]
                 remarks.add("bars that were too short are filled with rests", f"bar {number}")
@@ -248,6 +254,18 @@ def _fill(phrases: list[RawPhrase], remarks: Remarks) -> None:
         # A metre that changes right after the pickup, or another conflict: the pickup becomes a whole bar.
         first.events[:0] = filled_up((), first.meter.bar - first.quarters)
         remarks.add("the pickup is a whole bar, with rests before it")
+
+
+def _rounded(events: Sequence[Event]) -> list[Event]:
+    """Events that begin on 64ths of a whole note, each at the nearest one that is still free."""
+    found: list[Event] = []
+    at = begun = Fraction(0)
+    for event in events:
+        at += event.quarters
+        end = max(Fraction(round(at * 16), 16), begun + Fraction(1, 16))
+        found += [event] if event.grace else sounding(event, end - begun)
+        begun = begun if event.grace else end
+    return found
 
 
 def _own_meter(quarters: Fraction, meter: Meter) -> Meter:

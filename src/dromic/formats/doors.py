@@ -15,7 +15,7 @@ from dromic.errors import RiffError
 from dromic.formats.abc_reader import abc_source
 from dromic.formats.abc_writer import write_abc
 from dromic.formats.events_csv import write_events_csv
-from dromic.formats.files import LARGEST_BYTES, RIFF_SUFFIX, decoded, read_bytes, write_bytes
+from dromic.formats.files import LARGEST_BYTES, RIFF_SUFFIX, Wanted, always, decoded, read_bytes, write_bytes
 from dromic.formats.midi_reader import midi_source
 from dromic.formats.midi_writer import write_midi
 from dromic.formats.musicxml_inplace import annotated
@@ -225,7 +225,11 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
 
 
 def write_file(
-    path: Path | str, riff: Riff, plan: Plan | None = None, origin: tuple[bytes, int] | None = None
+    path: Path | str,
+    riff: Riff,
+    plan: Plan | None = None,
+    origin: tuple[bytes, int] | None = None,
+    wanted: Wanted = always,
 ) -> tuple[str, ...]:
     """Write a riff or a plan to a file, whole or not at all.
 
@@ -236,6 +240,8 @@ def write_file(
     plan : Plan or None
     origin : tuple of (bytes, int) or None
         A MusicXML file and the number of the part that the plan is of: strokes and fingers go into that score.
+    wanted : callable
+        Asked before the file appears: without its consent nothing does.
 
     Returns
     -------
@@ -258,5 +264,5 @@ def write_file(
             )
     else:
         data, remarks = written(suffix, riff, plan)
-    write_bytes(data, path)
+    write_bytes(data, path, wanted)
     return remarks

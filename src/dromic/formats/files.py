@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import os
 import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from dromic.errors import RiffError
@@ -17,6 +19,12 @@ from dromic.music.riff import Riff
 
 LARGEST_BYTES = 4 * 2**20
 RIFF_SUFFIX = ".riff"
+Wanted = Callable[[], bool]
+
+
+def always() -> bool:
+    """Consent, for what nobody gives up."""
+    return True
 
 
 def read_bytes(path: Path | str, largest: int = LARGEST_BYTES) -> bytes:
@@ -140,31 +148,56 @@ def write_text(text: str, path: Path | str) -> None:
     write_bytes(text.encode("utf-8"), path)
 
 
-def write_bytes(data: bytes, path: Path | str) -> None:
-    """Write a file, whole or not at all.
+def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> None:
+    """Write a file, whole or not at all; see `replaced`.
 
     Raises
     ------
     RiffError
         When the file cannot be written; what stood there before is kept.
     """
+    with replaced(path, wanted) as temporary:
+        temporary.write_bytes(data)
+
+
+@contextmanager
+def replaced(path: Path | str, wanted: Wanted = always) -> Iterator[Path]:
+    """A neighbouring file to write into, which takes the place of `path` when it is whole.
+
+    Parameters
+    ----------
+    path : Path or str
+    wanted : callable
+        Asked at the very end: without its consent `path` stays as it was.
+
+    Raises
+    ------
+    RiffError
+        When the file cannot be written, or is not wanted any more; what stood there before is kept.
+    """
     path = Path(path)
-    temporary: str | None = None
+    temporary: Path | None = None
     try:
+        if path.is_dir():
+            raise IsADirectoryError
         mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:50]}-")
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-            file.flush()
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:50]}-")
+        os.close(handle)
+        temporary = Path(name)
+        yield temporary
+        with temporary.open("rb") as file:
             os.fsync(file.fileno())
+        if not wanted():
+            raise RiffError("given up; what stood there before is kept", file=str(path))
         os.chmod(temporary, mode)
         os.replace(temporary, path)
     except OSError as error:
-        if temporary is not None:
-            Path(temporary).unlink(missing_ok=True)
         raise RiffError(
             f"cannot be written: {_os_words(error)}; what stood there before is kept", file=str(path)
         ) from None
+    finally:
+        if temporary is not None:
+            temporary.unlink(missing_ok=True)
 
 
 def _os_words(error: OSError) -> str:

@@ -57,6 +57,8 @@ def note_of(
         if element.find("unpitched") is not None:
             remarks.add("notes without pitch are left out")
         return None
+    if not _alter(element).is_integer():
+        remarks.add("quarter tones are rounded to the nearest half step")
     place = _place(element, instrument)
     if place is not None and instrument.pitch(place) != pitch.midi:
         remarks.add("strings and frets that do not give the written pitch are left out", str(place))
@@ -70,10 +72,7 @@ def sounding_pitch(element: Element, transpose: int) -> Pitch | None:
     if found is None:
         return None
     step, octave = (found.findtext("step") or "").strip(), _number(found.findtext("octave"))
-    try:
-        alter = round(float(found.findtext("alter") or 0))
-    except (ValueError, OverflowError):
-        alter = 0
+    alter = round(_alter(element))
     if step not in tuple("ABCDEFG") or octave is None or not -2 <= alter <= 2:
         return None
     pitch = Pitch(step, alter, octave + transpose // 12 if transpose % 12 == 0 else octave)
@@ -83,6 +82,14 @@ def sounding_pitch(element: Element, transpose: int) -> Pitch | None:
             return None
         pitch = parse_pitch(pitch_name(midi, flats=alter < 0)) or pitch
     return pitch if LOWEST <= pitch.midi <= HIGHEST and -1 <= pitch.octave <= 9 else None
+
+
+def _alter(element: Element) -> float:
+    try:
+        alter = float(element.findtext("pitch/alter") or 0)
+    except ValueError:
+        return 0.0
+    return alter if abs(alter) < 9 else 0.0
 
 
 def _place(element: Element, instrument: Instrument) -> Place | None:

@@ -17,7 +17,7 @@ from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.musicxml_head import read_head
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
-from dromic.formats.musicxml_note import note_of
+from dromic.formats.musicxml_note import note_of, sounding_pitch
 from dromic.formats.musicxml_tree import Score
 from dromic.formats.note_lengths import TOLERANCE, snapped, sounding, values_of
 from dromic.formats.raw import Brought, Part, RawBar, Remarks, Source, Tagged, clean_title, counted, phrase_name
@@ -25,7 +25,7 @@ from dromic.formats.repeats import MarkedBar, phrases_of
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue, tuplet_time
-from dromic.music.riff import Event, Mark, Note, Riff
+from dromic.music.riff import Event, Mark, Note, Place, Riff
 
 Element = etree._Element
 MOST_MEASURES = 20_000
@@ -34,12 +34,12 @@ GRACE = NoteValue(16)
 
 @dataclass(frozen=True)
 class Choice:
-    """A voice of a part: its element, its name, and which staff and voice."""
+    """A voice of a part: its element, its name, and which voice; `staff` is None where it goes over several."""
 
     part: Element
     number: int
     name: str
-    staff: str
+    staff: str | None
     voice: str
     notes: int
     fretted: int
@@ -83,18 +83,62 @@ def _choices(root: Element) -> Iterator[Choice]:
         for one in root.iterfind("part-list/score-part")
     }
     for number, part in enumerate(root.findall("part"), start=1):
-        notes: Counter[tuple[str, str]] = Counter()
-        fretted: Counter[tuple[str, str]] = Counter()
-        for note in part.iterfind("measure/note"):
-            if note.find("pitch") is None or note.find("cue") is not None:
-                continue
-            key = (_text(note, "staff") or "1", _text(note, "voice") or "1")
-            notes[key] += 1
-            fretted[key] += note.find("notations/technical/fret") is not None
         name = clean_title(names.get(part.get("id", ""), "")) or f"Part {number}"
-        for staff, voice in sorted(notes):
-            key = (staff, voice)
-            yield Choice(part, number, name, staff, voice, notes[key], fretted[key])
+        for voice, staves in sorted(_voices(part).items(), key=lambda one: (min(one[1]), one[0])):
+            for own, (notes, fretted) in sorted(staves.items()):
+                staff = None if len(staves) == 1 else own
+                yield Choice(part, number, name, staff, voice, notes, fretted)
+
+
+def _voices(part: Element) -> dict[str, dict[str, tuple[int, int]]]:
+    """Counts of notes and of frets, by voice and staff.
+
+    A voice that goes from staff to staff is one; where it sounds on two at once, the file counts its voices anew
+    on every staff, and each is a voice of its own.
+    """
+    notes: dict[str, Counter[str]] = {}
+    frets: dict[str, Counter[str]] = {}
+    both: set[str] = set()
+    for measure in part.iterfind("measure"):
+        at = 0.0
+        staff = voice = "1"
+        ends: dict[tuple[str, str], float] = {}
+        for child in measure:
+            length = _plain_duration(child)
+            if child.tag in ("backup", "forward"):
+                at += length if child.tag == "forward" else -length
+                if child.tag == "backup":
+                    ends = {key: end for key, end in ends.items() if end > at}
+            if child.tag != "note":
+                continue
+            chord = child.find("chord") is not None
+            if not chord:
+                staff, voice = _text(child, "staff") or "1", _text(child, "voice") or "1"
+                at += length
+            if child.find("pitch") is None or child.find("cue") is not None:
+                continue
+            notes.setdefault(voice, Counter())[staff] += 1
+            frets.setdefault(voice, Counter())[staff] += child.find("notations/technical/fret") is not None
+            if any(end > at - length for key, end in ends.items() if key[0] == voice and key[1] != staff):
+                both.add(voice)
+            ends[voice, staff] = at
+    found: dict[str, dict[str, tuple[int, int]]] = {}
+    for voice, counts in notes.items():
+        if voice in both:
+            found[voice] = {staff: (count, frets[voice][staff]) for staff, count in counts.items()}
+        else:
+            found[voice] = {min(counts): (counts.total(), frets[voice].total())}
+    return found
+
+
+def _plain_duration(element: Element) -> float:
+    """A duration in divisions, which do not change where lengths of one bar are compared."""
+    if element.find("grace") is not None:
+        return 0.0
+    try:
+        return max(float(_text(element, "duration") or 0), 0.0)
+    except ValueError:
+        return 0.0
 
 
 def _text(element: Element, path: str) -> str:
@@ -148,16 +192,25 @@ class Reader:
         RiffError
         """
         head, ours = read_head(self._score.root, self._choice.part, self._choice.name, self._remarks)
-        instrument = instrument_for(head)
+        phrases = phrases_of(self.bars(instrument_for(head)), self._remarks, letters=not ours)
+        brought = assembled(head, phrases, self._remarks)
+        return replace(brought, riff=self._with_comments(brought.riff))
+
+    def bars(self, instrument: Instrument) -> list[MarkedBar]:
+        """Read what is written, bar by bar, without making a riff of it.
+
+        Raises
+        ------
+        RiffError
+            When there are too many bars.
+        """
         measures = self._choice.part.findall("measure")
         if len(measures) > MOST_MEASURES:
             raise RiffError(f"this part has {len(measures)} bars, and a riff at most {MOST_MEASURES}")
         marked = MarkedBar(RawBar())
         for measure in measures:
             marked = self._measure(measure, marked, instrument)
-        phrases = phrases_of(self._bars, self._remarks, letters=not ours)
-        brought = assembled(head, phrases, self._remarks)
-        return replace(brought, riff=self._with_comments(brought.riff))
+        return self._bars
 
     def _with_comments(self, riff: Riff) -> Riff:
         """Comments back at their bars, where no repeat was written out."""
@@ -184,7 +237,7 @@ class Reader:
         written = end = Fraction(0)
         events: list[Event] = []
         now: _Open | None = None
-        double = False
+        double = mine = False
         rounds = 0
 
         def close() -> None:
@@ -210,11 +263,12 @@ class Reader:
                 rounds, double = max(rounds, rounds_here), double or double_here
             elif tag == "note":
                 length = self._duration(child)
-                mine = self._mine(child)
                 if child.find("chord") is not None:
-                    if mine and now is not None:
+                    # A chord is in the voice of its first note, whatever staff its others are written on.
+                    if mine and now is not None and child.find("cue") is None:
                         self._join(now, child, instrument)
                     continue
+                mine = self._mine(child)
                 if mine:
                     close()
                     if at - written > TOLERANCE:
@@ -240,7 +294,7 @@ class Reader:
         if note.find("cue") is not None:
             return False
         staff, voice = _text(note, "staff") or "1", _text(note, "voice") or "1"
-        return staff == self._choice.staff and voice == self._choice.voice
+        return voice == self._choice.voice and self._choice.staff in (None, staff)
 
     def _duration(self, element: Element) -> Fraction:
         text = _text(element, "duration")
@@ -336,7 +390,14 @@ class Reader:
         elif not opened.notes:
             opened.event = replace(opened.event, locks=replace(found.locks, finger=None))
         own = replace(found.locks, stroke=None, position=None)
-        opened.notes.append(replace(found.note, marks=found.marks, locks=own))
+        note = found.note
+        if isinstance(note.what, Place) and any(_on_string(one, note.what.string) for one in opened.notes):
+            pitch = sounding_pitch(element, self.transpose)
+            if pitch is None:
+                return
+            self._remarks.add("strings that sound twice in one chord are left out, the notes kept", str(note.what))
+            note = Note(pitch)
+        opened.notes.append(replace(note, marks=found.marks, locks=own))
         opened.elements.append(element)
 
     def _closed(self, opened: _Open) -> list[Event]:
@@ -358,6 +419,10 @@ class Reader:
         if opened.value is not None:
             return [event]
         return sounding(event, opened.length)
+
+
+def _on_string(note: Note, string: int) -> bool:
+    return isinstance(note.what, Place) and note.what.string == string
 
 
 def _without_doubles(notes: list[Note]) -> list[Note]:

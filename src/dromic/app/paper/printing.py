@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
-from PyQt6.QtGui import QColor, QFont, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter
+from PyQt6.QtCore import QLocale, QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtGui import QColor, QFont, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPicture
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtSvg import QSvgGenerator
 
@@ -20,6 +18,7 @@ from dromic.app.chart.painting_hands import GUTTER
 from dromic.app.paper.sheet import LABELS, TAB_LINE, UNIT_MM, Sheet, System, Text, block_height, lay_out_sheet
 from dromic.app.theme import TEXT_FONT, UI_FONT, Theme
 from dromic.errors import RiffError
+from dromic.formats.files import Wanted, always, replaced
 from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
 
@@ -45,8 +44,14 @@ PRINT = Theme(
 MARGIN_MM = 14.0
 FOOT = 26.0
 PICTURE_HEIGHT = 520.0
-MOST_PIXELS = 24_000
+MOST_PIXELS, FINE = 24_000, 2.0
 _SIZES = {"title": 26, "heading": 17, "plain": 14, "strong": 14, "quiet": 14, "mono": 13}
+
+
+def usual_paper() -> QPageSize:
+    """Letter where people measure in inches, A4 elsewhere."""
+    inches = QLocale.system().measurementSystem() is QLocale.MeasurementSystem.ImperialUSSystem
+    return QPageSize(QPageSize.PageSizeId.Letter if inches else QPageSize.PageSizeId.A4)
 
 
 def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> Sheet:
@@ -56,24 +61,48 @@ def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> Shee
     return lay_out_sheet(plan, width, height, thick_on_top=thick_on_top)
 
 
-def print_sheet(plan: Plan, printer: QPrinter, *, thick_on_top: bool = True) -> int:
-    """Draw a practice sheet on a printer, or its preview; returns the number of pages."""
-    size = printer.pageLayout().pageSize().size(QPageSize.Unit.Millimeter)
-    if printer.pageLayout().orientation() is QPageLayout.Orientation.Landscape:
+def recorded_pages(plan: Plan, page: QPageLayout, *, thick_on_top: bool = True) -> tuple[QPicture, ...]:
+    """Draw a practice sheet page by page, to be played on a printer or its preview; may run in any thread."""
+    size = page.pageSize().size(QPageSize.Unit.Millimeter)
+    if page.orientation() is QPageLayout.Orientation.Landscape:
         size = size.transposed()
-    printer.setFullPage(True)
     sheet = sheet_for(plan, size, thick_on_top=thick_on_top)
+    found = []
+    for number in range(len(sheet.pages)):
+        picture = QPicture()
+        painter = QPainter(picture)
+        try:
+            _paint_page(painter, sheet, number)
+        finally:
+            painter.end()
+        found.append(picture)
+    return tuple(found)
+
+
+def print_pages(pages: Sequence[QPicture], printer: QPrinter) -> None:
+    """Play pages on a printer."""
+    printer.setFullPage(True)
     painter = QPainter(printer)
     try:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scale = printer.resolution() / 25.4 * UNIT_MM
-        _paint_pages(painter, sheet, scale, printer.newPage)
+        for number, page in enumerate(pages):
+            if number:
+                printer.newPage()
+            painter.save()
+            # A picture grows by itself with the resolution of what it is played on.
+            painter.scale(
+                scale * page.logicalDpiX() / printer.logicalDpiX(),
+                scale * page.logicalDpiY() / printer.logicalDpiY(),
+            )
+            painter.drawPicture(0, 0, page)
+            painter.restore()
     finally:
         painter.end()
-    return len(sheet.pages)
 
 
-def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True) -> int:
-    """Save a practice sheet as PDF (A4); returns the number of pages.
+def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True, wanted: Wanted = always) -> int:
+    """Save a practice sheet as PDF, on the paper that is usual here; returns the number of pages.
 
     Raises
     ------
@@ -85,27 +114,34 @@ def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True) -> int:
     def draw(temporary: str) -> bool:
         nonlocal found
         writer = QPdfWriter(temporary)
-        writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
+        paper = usual_paper()
+        writer.setPageSize(paper)
         writer.setPageMargins(QMarginsF(0, 0, 0, 0))
         writer.setResolution(300)
         writer.setTitle(plan.riff.title or "Practice sheet")
         writer.setCreator("Dromic")
-        sheet = sheet_for(plan, QSizeF(210.0, 297.0), thick_on_top=thick_on_top)
+        sheet = sheet_for(plan, paper.size(QPageSize.Unit.Millimeter), thick_on_top=thick_on_top)
         painter = QPainter()
         if not painter.begin(writer):
             return False
         try:
-            _paint_pages(painter, sheet, 300 / 25.4 * UNIT_MM, writer.newPage)
+            for number in range(len(sheet.pages)):
+                if number:
+                    writer.newPage()
+                painter.save()
+                painter.scale(300 / 25.4 * UNIT_MM, 300 / 25.4 * UNIT_MM)
+                _paint_page(painter, sheet, number)
+                painter.restore()
         finally:
             painter.end()
         found = len(sheet.pages)
         return True
 
-    _save_whole(path, draw)
+    _save_whole(path, draw, wanted)
     return found
 
 
-def save_svg(plan: Plan, path: Path, theme: Theme, view: View) -> None:
+def save_svg(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = always) -> None:
     """Save the whole chart as SVG.
 
     Raises
@@ -131,10 +167,10 @@ def save_svg(plan: Plan, path: Path, theme: Theme, view: View) -> None:
             painter.end()
         return True
 
-    _save_whole(path, draw)
+    _save_whole(path, draw, wanted)
 
 
-def save_png(plan: Plan, path: Path, theme: Theme, view: View, ratio: float = 2.0) -> None:
+def save_png(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = always) -> None:
     """Save the whole chart as PNG, twice as fine as on the screen where it is not too long for that.
 
     Raises
@@ -149,7 +185,7 @@ def save_png(plan: Plan, path: Path, theme: Theme, view: View, ratio: float = 2.
             f"the chart is {width:.0f} pixels long, and a picture at most {MOST_PIXELS}; save it as SVG or PDF",
             file=str(path),
         )
-    ratio = min(ratio, MOST_PIXELS / width)
+    ratio = min(FINE, MOST_PIXELS / width)
 
     def draw(temporary: str) -> bool:
         image = QImage(round(width * ratio), round(PICTURE_HEIGHT * ratio), QImage.Format.Format_RGB32)
@@ -162,26 +198,13 @@ def save_png(plan: Plan, path: Path, theme: Theme, view: View, ratio: float = 2.
             painter.end()
         return image.save(temporary, "PNG")
 
-    _save_whole(path, draw)
+    _save_whole(path, draw, wanted)
 
 
-def _save_whole(path: Path, draw: Callable[[str], bool]) -> None:
-    """Draw into a neighbouring file and move it there, so that nothing half done takes the place of the old one."""
-    if path.is_dir():
-        raise RiffError("this is a folder; choose a file", file=str(path))
-    temporary = ""
-    try:
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name[:50]}-", suffix=path.suffix)
-        os.close(handle)
-        if not draw(temporary):
+def _save_whole(path: Path, draw: Callable[[str], bool], wanted: Wanted) -> None:
+    with replaced(path, wanted) as temporary:
+        if not draw(str(temporary)):
             raise OSError(0, "it could not be drawn there")
-        os.chmod(temporary, 0o644)
-        os.replace(temporary, path)
-    except OSError as error:
-        if temporary:
-            Path(temporary).unlink(missing_ok=True)
-        words = (error.strerror or str(error)).lower()
-        raise RiffError(f"cannot be written: {words}; what stood there before is kept", file=str(path)) from None
 
 
 def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: float) -> None:
@@ -199,22 +222,17 @@ def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: fl
 # -- pages ----------------------------------------------------------------------------------------------------
 
 
-def _paint_pages(painter: QPainter, sheet: Sheet, scale: float, new_page: Callable[[], object]) -> None:
+def _paint_page(painter: QPainter, sheet: Sheet, number: int) -> None:
+    """Paint a page in the sheet's own units."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for number, page in enumerate(sheet.pages):
-        if number:
-            new_page()
-        painter.save()
-        painter.scale(scale, scale)
-        painter.translate(MARGIN_MM / UNIT_MM, MARGIN_MM / UNIT_MM)
-        for at, block in page.blocks:
-            if isinstance(block, System):
-                _paint_system(painter, sheet, block, at)
-            else:
-                _paint_text(painter, block, at, sheet.width)
-        foot = f"{sheet.plan.riff.title or 'Practice sheet'}, page {number + 1} of {len(sheet.pages)}"
-        _paint_text(painter, Text(foot, "quiet"), sheet.height + FOOT - 16, sheet.width, right=True)
-        painter.restore()
+    painter.translate(MARGIN_MM / UNIT_MM, MARGIN_MM / UNIT_MM)
+    for at, block in sheet.pages[number].blocks:
+        if isinstance(block, System):
+            _paint_system(painter, sheet, block, at)
+        else:
+            _paint_text(painter, block, at, sheet.width)
+    foot = f"{sheet.plan.riff.title or 'Practice sheet'}, page {number + 1} of {len(sheet.pages)}"
+    _paint_text(painter, Text(foot, "quiet"), sheet.height + FOOT - 16, sheet.width, right=True)
 
 
 def _font(style: str) -> QFont:
@@ -294,8 +312,10 @@ def _paint_labels(painter: QPainter, layout: ChartLayout) -> None:
 PAPER_SUFFIXES = (".pdf", ".svg", ".png")
 
 
-def save_paper(plan: Plan, path: Path, theme: Theme, view: View) -> None:
+def save_paper(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = always) -> None:
     """Save a plan as what the name ends with: the practice sheet, or a picture of the chart.
+
+    The file appears only where `wanted` still says so at the end.
 
     Raises
     ------
@@ -304,8 +324,8 @@ def save_paper(plan: Plan, path: Path, theme: Theme, view: View) -> None:
     """
     suffix = path.suffix.lower()
     if suffix == ".pdf":
-        save_pdf(plan, path, thick_on_top=view.thick_on_top)
+        save_pdf(plan, path, thick_on_top=view.thick_on_top, wanted=wanted)
     elif suffix == ".svg":
-        save_svg(plan, path, theme, view)
+        save_svg(plan, path, theme, view, wanted)
     else:
-        save_png(plan, path, theme, view)
+        save_png(plan, path, theme, view, wanted)

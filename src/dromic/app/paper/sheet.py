@@ -18,7 +18,8 @@ from dromic.practice.advice import WARNING, Spot, ladder_words, spots_to_practis
 
 UNIT_MM = 0.3
 LABELS = 46.0
-SYSTEM_HEIGHT, SYSTEM_GAP = 272.0, 12.0
+# A system may be a little lower than usual, where that saves a page.
+SYSTEM_HEIGHTS, SYSTEM_GAP = (272.0, 262.0, 252.0, 242.0), 22.0
 LINE, TITLE_LINE = 17.0, 34.0
 TAB_LINE = 14.5
 SIGN_WIDTH, MONO_WIDTH = 6.1, 6.55
@@ -29,10 +30,11 @@ TIGHTER, WIDER = 0.72, 1.6
 
 @dataclass(frozen=True)
 class System:
-    """A line of the chart: from one place of it to another."""
+    """A line of the chart: from one place of it to another, and its height."""
 
     left: float
     right: float
+    height: float
 
 
 @dataclass(frozen=True)
@@ -87,7 +89,8 @@ def lay_out_sheet(plan: Plan, width: float, height: float, *, thick_on_top: bool
     thick_on_top : bool
     """
     view = View(thick_on_top=thick_on_top, compact=True)
-    layout = ChartLayout(plan, _zoom(plan, width - LABELS), SYSTEM_HEIGHT, view)
+    zoom = _zoom(plan, width - LABELS)
+    layout = ChartLayout(plan, zoom, SYSTEM_HEIGHTS[0], view)
     spots = spots_to_practise(plan)
     columns = int(width / SIGN_WIDTH)
     blocks: list[Block] = [*_head(plan, columns), *_spots(spots, columns)]
@@ -97,7 +100,17 @@ def lay_out_sheet(plan: Plan, width: float, height: float, *, thick_on_top: bool
     blocks += _systems(layout, width - LABELS, parts)
     blocks += _tablature(plan, int(width / MONO_WIDTH))
     blocks += [Text("", "plain"), *_wrapped(WARNING, columns, "quiet")]
-    return Sheet(plan, layout, spots, _pages(blocks, height), width, height)
+    pages = _pages(blocks, height)
+    for lower in SYSTEM_HEIGHTS[1:]:
+        other = ChartLayout(plan, zoom, lower, view)
+        fewer = _pages([_of_height(block, other) for block in blocks], height)
+        if len(fewer) < len(pages):
+            layout, pages = other, fewer
+    return Sheet(plan, layout, spots, pages, width, height)
+
+
+def _of_height(block: Block, layout: ChartLayout) -> Block:
+    return replace(block, height=layout.load.bottom) if isinstance(block, System) else block
 
 
 def _zoom(plan: Plan, width: float) -> float:
@@ -114,7 +127,7 @@ def _zoom(plan: Plan, width: float) -> float:
 def block_height(block: Block) -> float:
     """Room that a block takes."""
     if isinstance(block, System):
-        return SYSTEM_HEIGHT + SYSTEM_GAP
+        return block.height + SYSTEM_GAP
     if block.style == "mono":
         return TAB_LINE * (block.words.count("\n") + 2)
     return {"title": TITLE_LINE, "heading": 1.7 * LINE}.get(block.style, LINE)
@@ -129,7 +142,9 @@ def _pages(blocks: list[Block], height: float) -> tuple[Page, ...]:
         # A heading stays with what it stands over.
         following = blocks[number + 1] if number + 1 < len(blocks) else None
         kept = block_height(following) if following is not None and _keeps(block) else 0.0
-        if at + room + kept > height and own:
+        # The gap below a system may hang over the edge.
+        spare = SYSTEM_GAP if isinstance(following if kept else block, System) else 0.0
+        if at + room + kept - spare > height and own:
             pages.append(Page(tuple(own)))
             own, at = [], 0.0
             if isinstance(block, Text) and not block.words:
@@ -226,9 +241,9 @@ def _systems(layout: ChartLayout, width: float, parts: list[tuple[float, float]]
         start = edges[0]
         for before, edge in pairwise(edges):
             if edge - start > width and before > start:
-                found.append(System(start, before))
+                found.append(System(start, before, layout.load.bottom))
                 start = before
-        found.append(System(start, edges[-1]))
+        found.append(System(start, edges[-1], layout.load.bottom))
     return found
 
 
