@@ -1,7 +1,8 @@
 """Scores of other programs, read by us and by music21, bar by bar.
 
-Source: the MusicXML test suite and the scores of many notation programs that the music21 package carries. Every part
-is read in all its voices; a bar is alike when it holds the same pitches at the same places for the same lengths.
+Source: the MusicXML test suite and the scores of many notation programs that the music21 package carries. Every
+part is read in all its voices; a bar is alike when it holds the same pitches at the same places for the same
+lengths.
 """
 
 from __future__ import annotations
@@ -59,7 +60,7 @@ def scores() -> dict[str, tuple[Path, ...]]:
     home = Path(music21.__file__).parent
     suite = sorted((home / "musicxml" / "lilypondTestSuite").glob("*.*ml"))
     corpus = sorted(path for path in (home / "corpus").rglob("*") if path.suffix in (".xml", ".mxl", ".musicxml"))
-    return {SUITE: tuple([*suite, *(home / "musicxml" / "lilypondTestSuite").glob("*.mxl")]), CORPUS: tuple(corpus)}
+    return {SUITE: tuple(suite), CORPUS: tuple(corpus)}
 
 
 def _ours(score: Score) -> tuple[dict[int, Bars], list[str], int]:

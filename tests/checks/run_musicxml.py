@@ -46,10 +46,11 @@ def main() -> None:
     PAGE.write_text(
         "# MusicXML scores read twice\n\n"
         "Made by `.venv/bin/python -m tests.checks.run_musicxml`. The MusicXML test suite and the scores of many "
-        "notation programs that the music21 package carries, every voice of every part read by Dromic and by music21: "
-        "the same pitches at the same places of each bar, for the same lengths. *Riffs* are the voices of which Dromic "
-        "makes a riff; it refuses a voice only with a sentence.\n\n"
-        "| collection | scores | alike from end to end | bars | alike | voices | riffs |\n|---|---|---|---|---|---|---|\n"
+        "notation programs that the music21 package carries, every voice of every part read by Dromic and by "
+        "music21: the same pitches at the same places of each bar, for the same lengths. *Riffs* are the voices "
+        "of which Dromic makes a riff; it refuses a voice only with a sentence.\n\n"
+        "| collection | scores | alike from end to end | bars | alike | voices | riffs |\n"
+        "|---|---|---|---|---|---|---|\n"
         + "\n".join(rows)
         + "\n\nWhere the two differ:\n\n"
         + "\n".join(f"- {count} scores: {why}" for why, count in reasons.most_common())

@@ -168,6 +168,72 @@ def test_books_with_several_tunes_and_voices() -> None:
     assert source.read(2).riff.phrases[0].bars[0].events[0].notes[0].what == Pitch("C", 0, 4)
 
 
+def played(order: str, music: str) -> str:
+    """The names of the notes of a tune whose head says in which order its parts are played."""
+    riff = abc_source(f"X:1\nT:t\nP:{order}\nM:1/4\nL:1/4\nK:C\n{music}\n").read(0).riff
+    assert all(phrase.times == 1 for phrase in riff.phrases)
+    return " ".join(str(event.notes[0].what) for event in riff.written_events())
+
+
+@pytest.mark.parametrize(
+    ("order", "notes"),
+    [
+        # Standard 3.1.9: parts in any order, times, groups and dots.
+        ("AB", "C4 D4"),
+        ("ABA", "C4 D4 C4"),
+        ("A2.B", "C4 C4 D4"),
+        ("(AB)2A", "C4 D4 C4 D4 C4"),
+        ("((AB)2B)2", "C4 D4 C4 D4 D4 C4 D4 C4 D4 D4"),
+    ],
+)
+def test_parts_are_played_in_the_order_of_the_head(order: str, notes: str) -> None:
+    assert played(order, "P:A\nC|\nP:B\nD|") == notes
+
+
+def test_a_part_repeats_its_bars_each_time_it_is_played() -> None:
+    tune = "X:1\nT:t\nP:ABA\nM:1/4\nL:1/4\nK:C\nP:A\n|:C:|\nP:B\n|:D|1 E:|2 F|]\n"
+    riff = abc_source(tune).read(0).riff
+    names = [
+        str(event.notes[0].what)
+        for phrase in riff.phrases
+        for _ in range(phrase.times)
+        for bar in phrase.bars
+        for event in bar.events
+    ]
+    assert " ".join(names) == "C4 C4 D4 E4 D4 F4 C4 C4"
+
+
+@pytest.mark.parametrize(
+    ("order", "words"),
+    [
+        ("ABC", "not understood"),
+        ("A(B", "not understood"),
+        ("Slow first", "not understood"),
+        ("A99", "not understood"),
+        ("((((A9)9)9)9)9", "not understood"),
+        ("B", "leaves parts out"),
+    ],
+)
+def test_an_order_that_cannot_be_followed_is_told(order: str, words: str) -> None:
+    brought = abc_source(f"X:1\nT:t\nP:{order}\nM:1/4\nL:1/4\nK:C\nP:A\nC|\nP:B\nD|\n").read(0)
+    assert any(words in remark and "P:" in remark for remark in brought.remarks)
+    assert len(brought.riff.written_events()) == (1 if order == "B" else 2)
+
+
+def test_chords_between_plus_signs() -> None:
+    # Before standard 2.0; what stands between plus signs since then are decorations (4.14).
+    assert bars("+CEG+2 +C2E2+|", meter="2/4").endswith("| (C4 E4 G4) (C4 E4) |")
+    assert bars("+f+C2 +ff+E2|", meter="2/4") == "| C4 E4 |"
+
+
+def test_tuplets_of_five_without_a_time_are_read_as_their_bar_asks() -> None:
+    # Standard 4.13 has (5 in the time of two, or of three in compound metres; many books mean four.
+    assert bars("(5ABcde f4|", meter="4/4") == "| A4/8q5 B4 C5 D5 E5 F5/2 |"
+    assert bars("(5:2:5A2B2c2d2e2 f4|", meter="4/4").startswith("| A4/8q5")
+    brought = abc_source("X:1\nT:t\nM:4/4\nL:1/8\nK:C\n(5ABcde f4|\n").read(0)
+    assert any("as their bar asks" in remark for remark in brought.remarks)
+
+
 def test_what_is_not_understood_is_told() -> None:
     brought = abc_source("X:1\nT:t\nM:9\nK:C\n(A B) TA | § A7 & c8 |\n").read(0)
     told = " ".join(brought.remarks)

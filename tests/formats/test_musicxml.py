@@ -229,6 +229,46 @@ def test_voices_and_chords_and_gaps() -> None:
     assert read(data).instrument == "bass-4"
 
 
+def test_a_chord_belongs_to_the_voice_of_its_first_note() -> None:
+    chord = "<note><chord/><pitch><step>%s</step><octave>3</octave></pitch><duration>2</duration>%s</note>"
+    data = small(xml_note("C3", voice="3") + chord % ("E", "") + chord % ("G", "<voice>1</voice>") + xml_note("D3"))
+    assert [part.words for part in musicxml_source(open_score(data)).parts] == ["1 note", "3 notes"]
+    assert text(data, 1) == "| (C3 E3 G3) r |"
+
+
+def test_a_voice_that_goes_from_staff_to_staff_is_one() -> None:
+    staves = ("<staff>1</staff>", "<staff>2</staff>")
+    crossing = small(xml_note("C3", 2, staves[0]) + xml_note("D3", 2, staves[1]))
+    assert [part.words for part in musicxml_source(open_score(crossing)).parts] == ["2 notes"]
+    assert text(crossing) == "| C3 D3 |"
+    # The same number on two staves at once: the file counts its voices anew on each.
+    back = "<backup><duration>4</duration></backup>"
+    both = small(xml_note("C3", 4, staves[0]) + back + xml_note("D3", 4, staves[1]))
+    assert [text(both, number) for number in (0, 1)] == ["| C3/2 |", "| D3/2 |"]
+
+
+def test_a_string_given_twice_at_once_keeps_both_pitches() -> None:
+    def place(fret: int) -> str:
+        return f"<notations><technical><string>1</string><fret>{fret}</fret></technical></notations>"
+
+    low = xml_note("G2", 4, place(0))
+    data = small(low + low.replace("<note>", "<note><chord/>").replace("G</step>", "A</step>").replace("0<", "2<"))
+    assert text(data) == "| (1:0 A2)/2 |"
+    assert "string" in told(data)
+
+
+def test_quarter_tones_are_told() -> None:
+    data = small(xml_note("C3", 4).replace("</step>", "</step><alter>0.5</alter>"))
+    assert "quarter tones are rounded" in told(data)
+
+
+def test_lengths_that_no_note_value_says_are_rounded() -> None:
+    data = small(xml_note("C3", 5)).replace(b"<divisions>2<", b"<divisions>44<")
+    assert "rounded: bar 1" in told(data)
+    assert text(data) == "| r/32 r/16 r/8 r/4 C3/32 |"
+    assert sum(event.quarters for event in read(data).written_events()) == 2
+
+
 def test_timewise_and_transposing_scores() -> None:
     data = small(xml_note("C4", 4)).replace(
         b"</time>", b"</time><transpose><chromatic>0</chromatic><octave-change>-1</octave-change></transpose>"

@@ -101,8 +101,9 @@ class BodyReader:
             return len(text)
         # Before standard 2.0 a chord stood between plus signs, where decorations such as forte came to stand later.
         if (match := _OLD_CHORD.match(text, at)) and not set(match[1]) <= set("f"):
-            self._chord_of(self._pitches(text, match.start(1), match.end(1)), Fraction(1))
-            return match.end()
+            outer, after = _length(text, match.end())
+            self._chord_of(self._pitches(text, match.start(1), match.end(1)), outer)
+            return after
         if sign in "!+":
             end = text.find(sign, at + 1)
             if end > 0:
