@@ -16,6 +16,7 @@ from PyQt6.QtSvg import QSvgRenderer
 from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.layout import View
+from dromic.app.paper.preview import SheetPreview
 from dromic.app.paper.printing import print_pages, recorded_pages, save_paper, sheet_for
 from dromic.app.paper.sheet import SYSTEM_HEIGHTS, System, Text, block_height, lay_out_sheet
 from dromic.app.theme import LIGHT
@@ -144,7 +145,27 @@ def test_the_preview_shows_the_sheet(window: MainWindow, qtbot: QtBot) -> None:
     dialog = window.files.sheet_preview.dialog
     shown = dialog.findChild(QPrintPreviewWidget)
     qtbot.waitUntil(lambda: shown.pageCount() > 1, timeout=20_000)
+    assert shown.pageCount() == len(window.files.sheet_preview.pages)
     dialog.reject()
+
+
+def test_another_paper_in_the_preview_lays_the_sheet_out_anew(
+    planned: Plan, window: MainWindow, qtbot: QtBot
+) -> None:
+    preview = SheetPreview(planned, False, window)
+    preview.open()
+    shown = preview.dialog.findChild(QPrintPreviewWidget)
+    qtbot.waitUntil(lambda: shown.pageCount() > 1, timeout=20_000)
+    tall = preview.pages
+    shown.setLandscapeOrientation()
+    qtbot.waitUntil(lambda: preview.pages is not tall, timeout=20_000)
+    assert len(preview.pages) > len(tall)
+    assert shown.pageCount() == len(preview.pages)
+    shown.zoomIn()
+    wide = preview.pages
+    shown.updatePreview()
+    assert preview.pages is wide
+    preview.dialog.reject()
 
 
 def test_a_printer_of_another_size(planned: Plan, tmp_path: Path) -> None:
@@ -167,5 +188,5 @@ def test_pictures_that_cannot_be(planned: Plan, tmp_path: Path) -> None:
     assert (tmp_path / "old.png").read_text() == "old"
     with pytest.raises(RiffError, match="this is a folder"):
         save_paper(planned, tmp_path, LIGHT, View())
-    with pytest.raises(RiffError, match="cannot be written: no such file"):
+    with pytest.raises(RiffError, match="cannot be written: there is no such file or folder"):
         save_paper(planned, tmp_path / "none" / "a.pdf", LIGHT, View())

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from tests.checks.abc_reasons import OTHER, reason
 from tests.checks.abc_tunes import COLLECTIONS, compared, tunes
-from tests.checks.run_abc import reason
 
 
 @pytest.mark.parametrize("collection", COLLECTIONS)
@@ -14,6 +14,5 @@ def test_tunes_are_read_as_the_other_reader_does(collection: str) -> None:
         found = compared(text)
         assert not found.riff_refused, found.title
         if not found.agree and not found.refused:
-            # Where the two differ for a reason that is known to be the other's (see docs/abc.md).
-            known = reason(found, text)
-            assert known not in ("other", "chords"), (found.title, found.where)
+            # Where the two differ, it is shown to be for a reason that docs/abc.md gives.
+            assert reason(found, text) != OTHER, (found.title, found.where)

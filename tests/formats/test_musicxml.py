@@ -257,6 +257,45 @@ def test_a_string_given_twice_at_once_keeps_both_pitches() -> None:
     assert "string" in told(data)
 
 
+def metronome(unit: str, per_minute: str, sound: str = "") -> str:
+    return (
+        f"<direction><direction-type><metronome>{unit}<per-minute>{per_minute}</per-minute></metronome>"
+        f"</direction-type>{sound}</direction>"
+    )
+
+
+def test_the_tempo_is_the_one_that_most_notes_are_played_at() -> None:
+    notes = xml_note("C3") * 2
+    quick = '<sound tempo="150"/>'
+    data = small('<sound tempo="70"/>' + notes, quick + notes, notes, '<sound tempo="60"/>' + notes)
+    assert read(data).tempo == 150
+    assert "from 60 to 150 in the file; 150 holds" in told(data)
+
+
+@pytest.mark.parametrize(
+    ("mark", "tempo"),
+    [
+        (metronome("<beat-unit>quarter</beat-unit>", "96"), 96),
+        (metronome("<beat-unit>quarter</beat-unit><beat-unit-dot/>", "80"), 120),
+        (metronome("<beat-unit>half</beat-unit>", "70"), 140),
+        (metronome("<beat-unit>quarter</beat-unit>", "96", '<sound tempo="100"/>'), 100),
+        (metronome("<beat-unit>quarter</beat-unit>", "c. 96"), 120),
+        (metronome("<beat-unit>quarter</beat-unit>", "nan"), 120),
+    ],
+)
+def test_metronome_marks(mark: str, tempo: float) -> None:
+    data = small(mark + xml_note("C3", 4))
+    assert read(data).tempo == tempo
+    assert ("no tempo" in told(data)) == (tempo == 120 and "80" not in mark)
+
+
+def test_a_tempo_written_in_another_part_holds_too() -> None:
+    data = small('<sound tempo="150"/>' + xml_note("C3", 4)).decode()
+    other = f'<part id="P2"><measure number="1">{ATTRIBUTES}{xml_note("E3", 4)}</measure></part>'
+    data = data.replace("</part-list>", '<score-part id="P2"><part-name>Two</part-name></score-part></part-list>')
+    assert read(data.replace("</score-partwise>", other + "</score-partwise>").encode(), 1).tempo == 150
+
+
 def test_quarter_tones_are_told() -> None:
     data = small(xml_note("C3", 4).replace("</step>", "</step><alter>0.5</alter>"))
     assert "quarter tones are rounded" in told(data)

@@ -99,11 +99,8 @@ class BodyReader:
             return at + 1
         if sign == "%":
             return len(text)
-        # Before standard 2.0 a chord stood between plus signs, where decorations such as forte came to stand later.
-        if (match := _OLD_CHORD.match(text, at)) and not set(match[1]) <= set("f"):
-            outer, after = _length(text, match.end())
-            self._chord_of(self._pitches(text, match.start(1), match.end(1)), outer)
-            return after
+        if sign == "+" and (end_of_chord := self._old_chord(text, at)):
+            return end_of_chord
         if sign in "!+":
             end = text.find(sign, at + 1)
             if end > 0:
@@ -279,6 +276,15 @@ class BodyReader:
             return end + 1
         outer, after = _length(text, end + 1)
         self._chord_of(inside, outer)
+        return after
+
+    def _old_chord(self, text: str, at: int) -> int | None:
+        """Read a chord between plus signs, as before standard 2.0; decorations such as forte came to stand there."""
+        match = _OLD_CHORD.match(text, at)
+        if match is None or set(match[1]) <= set("f"):
+            return None
+        outer, after = _length(text, match.end())
+        self._chord_of(self._pitches(text, match.start(1), match.end(1)), outer)
         return after
 
     def _chord_of(self, inside: list[tuple[Pitch, Fraction]], outer: Fraction) -> None:

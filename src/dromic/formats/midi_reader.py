@@ -15,6 +15,7 @@ from dromic.formats.assembly import assembled
 from dromic.formats.note_lengths import snapped, sounding
 from dromic.formats.quantise import Placed, Played, quantised
 from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
+from dromic.formats.tempi import main_tempo
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Event, Mark, Note, Riff
@@ -98,7 +99,7 @@ def _track(found: _File, number: int, track: mido.MidiTrack, ticks: int) -> None
             name = clean_title(message.name)
             found.title = found.title or (name if number == 0 else "")
         elif message.type == "set_tempo" and message.tempo:
-            found.tempi.append((float(at), 60_000_000 / message.tempo))
+            found.tempi.append((float(at), round(60_000_000 / message.tempo, 2)))
         elif message.type == "time_signature":
             if 1 <= message.numerator <= 32 and message.denominator in (1, 2, 4, 8, 16, 32):
                 found.meters.append((at, Meter(message.numerator, message.denominator)))
@@ -133,18 +134,14 @@ def _riff(file: _File, track: _Track) -> Brought:
     if Counter(len(one.pitches) > 6 for one in placed)[True]:
         remarks.add("chords of more than six notes are there, which no hand plays")
     remarks.add("lengths and times are put on a grid, beat by beat; look at the rhythm")
-    tempi = [round(tempo, 2) for _, tempo in file.tempi if 10 <= tempo <= 500]
-    if len(set(tempi)) > 1:
-        remarks.add("the tempo changes in the file; the first one holds")
-    if not tempi:
-        remarks.add("the file gives no tempo; 120 quarter notes a minute are assumed")
+    tempo = main_tempo(file.tempi, [note.start for note in track.notes], remarks)
     lowest = min(note.pitch for note in track.notes)
     bass = track.program in _BASSES or "bass" in track.name.lower()
     head = Riff(
         (),
         title=file.title or track.name,
         instrument="bass-4" if bass and lowest >= 28 else "bass-5" if bass else "guitar-6",
-        tempo=tempi[0] if tempi else 120.0,
+        tempo=tempo,
         key=clean_title(file.key),
     )
     bars = _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)

@@ -8,12 +8,13 @@ from typing import Any
 from lxml import etree
 
 from dromic.errors import RiffError
-from dromic.formats.musicxml_names import FIELD
+from dromic.formats.musicxml_names import BASES, FIELD
 from dromic.formats.raw import Remarks, clean_title
-from dromic.formats.rifftext_header import FASTEST, SLOWEST, read_header_value
+from dromic.formats.rifftext_header import read_header_value
+from dromic.formats.tempi import main_tempo
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.music.pitch import Pitch, pitch_name
-from dromic.music.rhythm import Swing
+from dromic.music.rhythm import NoteValue, Swing
 from dromic.music.riff import Riff
 
 Element = etree._Element
@@ -39,7 +40,7 @@ def read_head(root: Element, part: Element, part_name: str, remarks: Remarks) ->
         Whether the file is one of our own.
     """
     fields = _fields(root)
-    values: dict[str, Any] = {"title": _title(root), "tempo": _tempo(part, remarks), "swing": _swing(part)}
+    values: dict[str, Any] = {"title": _title(root), "tempo": _tempo(root, part, remarks), "swing": _swing(part)}
     values |= fields
     if "instrument" not in fields:
         values |= _instrument(part, part_name, remarks)
@@ -83,19 +84,41 @@ def _title(root: Element) -> str:
     return ""
 
 
-def _tempo(part: Element, remarks: Remarks) -> float:
-    found = []
-    for sound in part.iter("sound"):
-        try:
-            found.append(round(float(sound.get("tempo", "")), 4))
-        except ValueError:
-            continue
-    good = [tempo for tempo in found if SLOWEST <= tempo <= FASTEST]
-    if len(set(good)) > 1:
-        remarks.add("the tempo changes in the file; the first one holds")
-    if not good:
-        remarks.add("the file gives no tempo; 120 quarter notes a minute are assumed")
-    return good[0] if good else 120.0
+def _tempo(root: Element, part: Element, remarks: Remarks) -> float:
+    """The tempo of a part, which may be written in another one."""
+    notes = [float(number) for number, measure in enumerate(part.findall("measure")) for _ in measure.iter("pitch")]
+    found: list[tuple[float, float]] = []
+    for one in [part, *root.findall("part")]:
+        found = found or [
+            (float(number), tempo)
+            for number, measure in enumerate(one.findall("measure"))
+            for tempo in _tempi_of(measure)
+        ]
+    return main_tempo(found, notes, remarks)
+
+
+def _tempi_of(measure: Element) -> list[float]:
+    """Tempi in quarter notes a minute: those that are to sound, else those that are written."""
+    sounds = [one.get("tempo") for one in measure.iter("sound")]
+    found = [_number(words) for words in sounds if words]
+    if not found:
+        found = [_metronome(one) for one in measure.iter("metronome")]
+    return [round(tempo, 4) for tempo in found if tempo is not None]
+
+
+def _metronome(mark: Element) -> float | None:
+    per_minute, unit = _number(mark.findtext("per-minute") or ""), (mark.findtext("beat-unit") or "").strip()
+    if per_minute is None or unit not in BASES:
+        return None
+    beat = NoteValue(BASES[unit], min(len(mark.findall("beat-unit-dot")), 2))
+    return per_minute * float(beat.quarters)
+
+
+def _number(words: str) -> float | None:
+    try:
+        return float(words)
+    except ValueError:
+        return None
 
 
 def _swing(part: Element) -> Swing:
