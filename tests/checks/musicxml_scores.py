@@ -22,6 +22,7 @@ from dromic.instrument.presets import instrument_named
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Mark, Place
 
+OTHER = "other"
 SUITE, CORPUS = "the MusicXML test suite", "scores of the corpus"
 # What the divisions of a file may be off by.
 CLOSE, ROUNDED = Fraction(1, 24), Fraction(1, 5)
@@ -191,21 +192,34 @@ def compared(path: Path) -> Compared:
 
 
 def reason(one: Compared, text: str) -> str:
-    """Why the two readings differ, shown by putting the cause aside; ``other`` where none is known."""
+    """Why the two readings differ, shown by putting the causes aside; ``other`` where none is known for some bar."""
     if one.trouble:
         return one.trouble
-    pairs = [(ours, theirs) for _, _, ours, theirs in one.unlike]
-    if all(alike(joined(a, all_held=True), joined(b, all_held=True)) for a, b in pairs):
+    found = {_reason(ours, theirs, text) for _, _, ours, theirs in one.unlike}
+    return OTHER if OTHER in found else "; and ".join(sorted(found))
+
+
+def _reason(ours: tuple[Sound, ...], theirs: tuple[Sound, ...], text: str) -> str:
+    """The cause for one bar."""
+    if alike(joined(ours, all_held=True), joined(theirs, all_held=True)):
         return "ties of some notes of a chord, which the other reader lays on all of it"
-    if all(alike(joined(a), joined(b), ROUNDED) for a, b in pairs):
+    if alike(joined(ours), joined(theirs), ROUNDED):
         return "lengths that the file's divisions round, which we read by their note values"
-    if all({(s.at, s.midi) for s in joined(a)} == {(s.at, s.midi) for s in joined(b)} for a, b in pairs):
+    if {(s.at, s.midi) for s in joined(ours)} == {(s.at, s.midi) for s in joined(theirs)}:
         return "a pitch twice at once, or cue notes, which we read once and leave out"
     if re.search(r"<alter>\s*-?\d*\.[1-9]", text):
         return "quarter tones, which each rounds its own way"
     if re.search(r"</(direction|harmony|figured-bass)>\s*<note[^>]*>\s*<chord", text):
         return "directions between the notes of a chord, which part it for the other reader"
-    return "other"
+    altered = re.search(r"</octave>\s*</pitch>(?:(?!</note>).)*<accidental[^>]*>(sharp|flat)<", text, re.DOTALL)
+    if altered and _half_steps(ours, theirs):
+        return "a written sharp that the pitch does not have, which the other reader plays"
+    return OTHER
+
+
+def _half_steps(ours: tuple[Sound, ...], theirs: tuple[Sound, ...]) -> bool:
+    pairs = list(zip(sorted(ours), sorted(theirs), strict=False))
+    return len(ours) == len(theirs) and all(a.at == b.at and abs(a.midi - b.midi) <= 1 for a, b in pairs)
 
 
 def text_of(path: Path) -> str:

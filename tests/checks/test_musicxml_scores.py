@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.checks.musicxml_scores import CORPUS, SUITE, compared, reason, scores, text_of
+from tests.checks.musicxml_scores import CORPUS, OTHER, SUITE, compared, reason, scores, text_of
 
 SAMPLE = [*scores()[SUITE][::9], *sorted(scores()[CORPUS], key=lambda path: path.stat().st_size)[5:200:24]]
 
@@ -14,5 +14,5 @@ def test_scores_are_read_as_the_other_reader_does(path: object) -> None:
     found = compared(path)  # type: ignore[arg-type]
     assert found.bars
     if found.unlike:
-        assert reason(found, text_of(path)) != "other", found.unlike[0]  # type: ignore[arg-type]
+        assert reason(found, text_of(path)) != OTHER, found.unlike[0]  # type: ignore[arg-type]
     assert all("does not reach" in words for words in found.refused)

@@ -226,6 +226,27 @@ def test_chords_between_plus_signs() -> None:
     assert bars("+f+C2 +ff+E2|", meter="2/4") == "| C4 E4 |"
 
 
+def test_notes_broken_by_a_line_end() -> None:
+    music = "A2 [C\nE] [\nDF] | [G,2B,2\n][EG]2|"
+    assert bars(music, meter="2/4") == "| A4 (C4 E4)/8 (D4 F4) | (G3 B3)/4 (E4 G4) |"
+    assert bars("A\n2 ^c\n/2c/ z\n|B4|", meter="2/4") == "| A4 C#5/16 C#5 r/8 | B4/2 |"
+    # What begins like a chord and is none stays as it is.
+    assert bars("A2 A2 |[\nB4|", meter="2/4") == "| A4 A4 | B4/2 |"
+    assert bars("A4 [\n|B4|", meter="2/4") == "| A4/2 | B4 |"
+
+
+def test_ornaments_and_words_inside_a_chord_are_no_notes() -> None:
+    assert bars('[!fermata!C"Am"E]2 [!accent!C!1!G]2|', meter="2/4") == "| (C4 E4) (C4 G4).> |"
+
+
+def test_a_lone_bracket_is_no_chord() -> None:
+    assert bars("[C2 E2 |D2[FA]2|]", meter="2/4") == "| C4 E4 | D4 (F4 A4) |"
+
+
+def test_signs_that_a_mail_program_has_coded() -> None:
+    assert bars("=3DF2 G2 |=20\nA2 =\nB2 |", key="G", meter="2/4") == "| F4 G4 | A4 B4 |"
+
+
 def test_tuplets_of_five_without_a_time_are_read_as_their_bar_asks() -> None:
     # Standard 4.13 has (5 in the time of two, or of three in compound metres; many books mean four.
     assert bars("(5ABcde f4|", meter="4/4") == "| A4/8q5 B4 C5 D5 E5 F5/2 |"

@@ -21,6 +21,9 @@ _TUPLET = re.compile(r"\((\d)(?::(\d{0,2})(?::(\d{0,2}))?)?")
 _BAR = re.compile(r":*\|[\]|]?:*|::+|\[\||\|\]")
 _ENDING = re.compile(r"\[?\s*(\d{1,2}(?:\s*[-,]\s*\d{1,2})*)")
 _INLINE = re.compile(r"\[([A-Za-z]):([^\]]*)\]")
+# A chord does not go over a bar line; a lone bracket is a slip of the pen.
+_CHORD = re.compile(r"\[(?=[\s!\"^_=.A-Ga-g])(?:![^!|]{0,40}!|\"[^\"]{0,80}\"|[^]|!\"]){0,120}\]")
+_WORDS = re.compile(r"!([^!]{0,40})!|\"[^\"]{0,80}\"")
 _OLD_CHORD = re.compile(r"\+((?:[_^=]{0,2}[A-Ga-g][,']*[\d/]*){2,})\+")
 _SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _TUPLET_TIMES = {2: 3, 3: 2, 4: 3, 6: 2, 8: 3}
@@ -268,9 +271,10 @@ class BodyReader:
         return Pitch(upper, alter, min(max(octave, 0), 9)), match.end()
 
     def _chord(self, text: str, at: int) -> int | None:
-        end = text.find("]", at)
-        if end < 0 or not re.match(r"\[[\s!^_=.A-Ga-g]", text[at:]):
+        match = _CHORD.match(text, at)
+        if match is None:
             return None
+        end = match.end() - 1
         inside = self._pitches(text, at + 1, end)
         if not inside:
             return end + 1
@@ -279,7 +283,7 @@ class BodyReader:
         return after
 
     def _old_chord(self, text: str, at: int) -> int | None:
-        """Read a chord between plus signs, as before standard 2.0; decorations such as forte came to stand there."""
+        """Read a chord between plus signs, as before standard 2.0; now decorations such as forte stand there."""
         match = _OLD_CHORD.match(text, at)
         if match is None or set(match[1]) <= set("f"):
             return None
@@ -295,6 +299,10 @@ class BodyReader:
         """Pitches with their lengths between two places; whatever else stands there is passed over."""
         inside: list[tuple[Pitch, Fraction]] = []
         while at < end:
+            if match := _WORDS.match(text, at, end):
+                self._decorations += [match[1].strip()] if match[1] else []
+                at = match.end()
+                continue
             found = self._pitch(text, at)
             if found is None:
                 at += 1
@@ -358,6 +366,8 @@ class BodyReader:
         elif name in tuple("12345"):
             if len(proto.notes) == 1 and name != "5":
                 proto.locks = replace(proto.locks, finger=int(name))
+            elif name != "5":
+                self.remarks.add("fingers of chords are left out")
         elif isinstance(wanted, Stroke):
             proto.locks = replace(proto.locks, stroke=wanted)
         elif isinstance(wanted, Mark):

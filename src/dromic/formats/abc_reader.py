@@ -7,6 +7,7 @@ repeats from the wrong place, let accidentals go inside the bar, or need package
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from itertools import pairwise
 
@@ -23,6 +24,11 @@ from dromic.music.riff import Riff
 _FIELD = re.compile(r"([A-Za-z]):(.*)")
 _CARRY = re.compile(r"%%propagate-accidentals\s+(not|octave|pitch)")
 _NO_MUSIC = frozenset("ABCDFGHINORSTWXZmrsw")
+# Mail programs write an equals sign as =3D, and put = or =20 where they break a line; in ABC that means nothing.
+_MAILED = re.compile(r"=3D|=(?:20)?[ \t]*$", re.MULTILINE)
+_BEGUN = re.compile(r"(?:\[[_^=A-Ga-g,'\d/<>.]{0,20}|[_^=]{0,2}[A-Ga-gz][,']{0,4})$")
+_REST_OF_CHORD = re.compile(r"[_^=A-Ga-g,'\d/<>.]{0,20}\]")
+_REST_OF_NOTE = re.compile(r"[\d/]")
 MOST_TUNES = 20_000
 
 
@@ -77,7 +83,8 @@ def abc_source(text: str) -> Source:
 
 def _tunes(text: str) -> tuple[list[_Tune], list[str]]:
     """The tunes of a book, and the lines before the first that hold for all."""
-    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    whole = text.replace("\r\n", "\n").replace("\r", "\n")
+    lines = _MAILED.sub(lambda match: "=" if match[0] == "=3D" else "", whole).split("\n")
     starts = [number for number, line in enumerate(lines) if re.match(r"X:\s*\d*", line)]
     if len(starts) > MOST_TUNES:
         raise RiffError(f"there are more than {MOST_TUNES} tunes in it; split the book")
@@ -131,6 +138,23 @@ def _read(tune: _Tune, voice: str, shared: list[str]) -> Brought:
     return assembled(riff, phrases, remarks)
 
 
+def _whole_lines(tune: _Tune, remarks: Remarks) -> Iterator[str]:
+    """Lines of a tune; mail programs break some inside a chord or a note, which is put together again."""
+    begun = ""
+    for number, line in tune.lines:
+        music = not _FIELD.match(line) and not line.startswith("%")
+        if begun and music and (_REST_OF_CHORD if begun.startswith("[") else _REST_OF_NOTE).match(line):
+            remarks.add("notes that a line's end breaks are put together", f"line {number}")
+            line = begun + line
+        elif begun:
+            yield begun
+        match = _BEGUN.search(line) if music else None
+        begun = match[0] if match else ""
+        yield line.removesuffix(begun)
+    if begun:
+        yield begun
+
+
 def _body(tune: _Tune, voice: str, shared: list[str], remarks: Remarks) -> tuple[_Head, BodyReader]:
     head = _Head(title=tune.title)
     for line in shared:
@@ -139,7 +163,7 @@ def _body(tune: _Tune, voice: str, shared: list[str], remarks: Remarks) -> tuple
     ours = not voice
     current = voice
     named = False
-    for _, line in tune.lines:
+    for line in _whole_lines(tune, remarks):
         if body is None:
             _head_field(head, line, remarks)
             if line.startswith("K:"):
