@@ -192,7 +192,7 @@ def compared(path: Path) -> Compared:
 
 
 def reason(one: Compared, text: str) -> str:
-    """Why the two readings differ, shown by putting the causes aside; ``other`` where none is known for some bar."""
+    """Why the two readings differ, shown by putting the causes aside; ``other`` where one bar's is not known."""
     if one.trouble:
         return one.trouble
     found = {_reason(ours, theirs, text) for _, _, ours, theirs in one.unlike}

@@ -36,6 +36,11 @@ def test_an_ending_for_a_round_far_off_does_not_fill_the_memory() -> None:
     assert any("12 rounds at most" in one for one in brought.remarks)
 
 
+def test_grace_notes_that_lead_to_no_note() -> None:
+    with pytest.raises(RiffError, match="there are no notes in it"):
+        abc_source("X:1\nT:t\nK:C\n|: {g} z {ag} |\n").read(0)
+
+
 @pytest.mark.parametrize("name", list(READERS))
 def test_good_files_are_read_and_cut_ones_refused_in_words(name: str) -> None:
     for seed in seeds(name):

@@ -41,6 +41,7 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
     """
     kept = [RawPhrase([bar for bar in one.bars if bar.events], one.name, one.times) for one in phrases]
     kept = [phrase for phrase in kept if phrase.bars]
+    _without_loose_ends(kept)
     if not any(event.notes for phrase in kept for bar in phrase.bars for event in bar.events):
         raise RiffError("there are no notes in it; choose another part or another file")
     for phrase in kept:
@@ -50,7 +51,6 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
     if sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in kept) > MOST_EVENTS:
         raise RiffError(f"it has more than {MOST_EVENTS} notes with its repeats; split it into several files")
     head = _reached(head, kept, remarks)
-    _without_loose_ends(kept)
     if not _joins(kept):
         kept = _written_out(kept, remarks)
     _fill(kept, remarks)
