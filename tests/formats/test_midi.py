@@ -110,6 +110,17 @@ def test_loose_playing_is_put_right(grids: list[int], seed: int) -> None:
     assert right >= 0.9 * len(exact)
 
 
+def test_what_a_program_wrote_takes_finer_grids_than_what_a_hand_played() -> None:
+    figure = [Fraction(0), Fraction(1, 4), Fraction(1, 2), Fraction(2, 3), Fraction(5, 6)]
+    exact = [beat + part for beat in range(3) for part in figure]
+    assert [one.start for one in quantised([Played(float(at), float(at) + 0.1, 60) for at in exact])] == exact
+    # Nine to a beat of three eighths: a triplet of sixteenths in one of them.
+    compound = [Fraction(0), Fraction(1, 6), Fraction(1, 3), Fraction(1, 2), Fraction(1)]
+    exact = [beat * Fraction(3, 2) + part for beat in range(3) for part in compound]
+    played = [Played(float(at), float(at) + 0.1, 60) for at in exact]
+    assert [one.start for one in quantised(played, Fraction(3, 2))] == exact
+
+
 def sounding_rows(made: Riff) -> list[tuple[Fraction, tuple[int, ...]]]:
     instrument = instrument_for(made)
 
