@@ -136,6 +136,11 @@ def reason(one: Compared, text: str) -> str:
     if one.refused:
         return "the other reader refuses it"
     plain = prepared(text)
+    causes = [*CAUSES, *WHOLE]
+    for cause in causes:
+        changed = _without(plain, [cause])
+        if changed != plain and _agree(changed):
+            return cause
     causes = [*WHOLE, *CAUSES]
     if not _agree(_without(plain, causes)):
         return OTHER

@@ -16,9 +16,14 @@ from pathlib import Path
 from rich.progress import track
 
 from tests.checks.abc_reasons import OTHER, reason
-from tests.checks.abc_tunes import COLLECTIONS, compared, tunes
+from tests.checks.abc_tunes import COLLECTIONS, Compared, compared, tunes
 
 PAGE = Path(__file__).parents[2] / "docs" / "abc.md"
+
+
+def _read(text: str) -> tuple[Compared, str]:
+    one = compared(text)
+    return one, "" if one.agree else reason(one, text)
 
 
 def main() -> None:
@@ -30,14 +35,14 @@ def main() -> None:
     for name in COLLECTIONS:
         texts = tunes(name)[::every]
         with Pool(os.cpu_count()) as pool:
-            found = list(track(pool.imap(compared, texts, chunksize=8), total=len(texts), description=name))
+            both = list(track(pool.imap(_read, texts, chunksize=8), total=len(texts), description=name))
+        found = [one for one, _ in both]
         alike = sum(one.agree for one in found)
         read = sum(not one.riff_refused for one in found)
         notes = sum(len(one.ours) for one in found)
         rows.append(f"| {name} | {len(texts)} | {notes} | {read} | {alike} | {100 * alike / len(texts):.1f} % |")
-        for number, (one, text) in enumerate(zip(found, texts, strict=True), start=1):
+        for number, (one, why) in enumerate(both, start=1):
             if not one.agree:
-                why = reason(one, text)
                 reasons[why] += 1
                 if why == OTHER or one.riff_refused:
                     shown.append(f"- {name}, tune {number}: {one.riff_refused or one.where}")

@@ -47,7 +47,8 @@ def main() -> None:
         "the open collections that the music21 package carries, written by music21 as MIDI files with their "
         "repeats played out, and read by Dromic. *At their places*: every note and chord has its pitches and "
         "begins where music21 wrote it; the last column counts the notes that have their length, too.\n\n"
-        "| collection | tunes | written | at their places | notes | with their length |\n|---|---|---|---|---|---|\n"
+        "| collection | tunes | written | at their places | notes | with their length |\n"
+        "|---|---|---|---|---|---|\n"
         + "\n".join(rows)
         + ("\n\nWhere one is not:\n\n" + "\n".join(shown[:60]) if shown else "")
         + "\n",

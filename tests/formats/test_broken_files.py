@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from dromic.errors import RiffError
 from dromic.formats.abc_reader import abc_source
 from dromic.formats.doors import SUFFIXES, WRITABLE, open_file, open_text, read_part, write_file
+from dromic.formats.midi_reader import midi_source
 from dromic.formats.musicxml_tree import pack
 from dromic.formats.musicxml_writer import write_musicxml
 from tests.checks.run_fuzz import READERS, read, seeds
@@ -39,6 +40,14 @@ def test_an_ending_for_a_round_far_off_does_not_fill_the_memory() -> None:
 def test_grace_notes_that_lead_to_no_note() -> None:
     with pytest.raises(RiffError, match="there are no notes in it"):
         abc_source("X:1\nT:t\nK:C\n|: {g} z {ag} |\n").read(0)
+
+
+def test_a_wait_longer_than_midi_can_say() -> None:
+    track = b"\x00\x90\x3c\x40" + b"\xff" * 300 + b"\x7f\x80\x3c\x00" + b"\x00\xff\x2f\x00"
+    data = b"MThd" + (6).to_bytes(4, "big") + b"\x00\x00\x00\x01\x01\xe0"
+    data += b"MTrk" + len(track).to_bytes(4, "big") + track
+    with pytest.raises(RiffError, match="track 1 of the MIDI file waits longer than MIDI can say"):
+        midi_source(data)
 
 
 @pytest.mark.parametrize("name", list(READERS))

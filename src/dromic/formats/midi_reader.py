@@ -23,6 +23,8 @@ from dromic.music.riff import Event, Mark, Note, Riff
 LARGEST = 8 * 2**20
 MOST_MESSAGES = 400_000
 MOST_BARS = 5_000
+# Four bytes of seven bits (Standard MIDI Files 1.0, variable-length quantities).
+LONGEST_WAIT = 2**28 - 1
 MOST_SILENT = 8
 _DRUMS = 9
 _BASSES = range(32, 40)
@@ -93,6 +95,8 @@ def _track(found: _File, number: int, track: mido.MidiTrack, ticks: int) -> None
     name = ""
     open_notes: dict[tuple[int, int], list[int]] = defaultdict(list)
     for message in track:
+        if message.time > LONGEST_WAIT:
+            raise RiffError(f"track {number + 1} of the MIDI file waits longer than MIDI can say; it is broken")
         now += message.time
         at = Fraction(now, ticks)
         if message.type == "track_name":
