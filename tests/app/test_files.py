@@ -18,7 +18,7 @@ from dromic.app.window import MainWindow
 from dromic.errors import RiffError
 from dromic.formats.doors import open_file, read_part
 from dromic.formats.project import Project, read_project, write_project
-from dromic.hands.profile import Measures, hands_named, with_measures
+from dromic.hands.profile import Hands, Measures, hands_named, with_measures
 from dromic.planner.wishes import OWN_HANDS, Wishes
 from tests.app.conftest import settle
 
@@ -215,6 +215,35 @@ def test_a_project_of_somebody_else_leaves_my_hands_alone(window: MainWindow, tm
     window.document.wish(replace(window.document.wishes, own=mine))
     window.open_demo(window.riffs[1])
     assert window.document.wishes.own == mine
+
+
+def test_hands_that_are_undone_are_remembered_no_more(window: MainWindow, tmp_path: Path) -> None:
+    def hands(reach: float) -> Hands:
+        return with_measures(hands_named("medium"), Measures(reach, 1.0, 1.0))
+
+    def wish(own: Hands) -> None:
+        window.document.wish(replace(window.document.wishes, hands=OWN_HANDS, own=own))
+
+    def remembered() -> Hands | None:
+        return window.store.settings.hands
+
+    wish(hands(0.9))
+    wish(hands(1.1))
+    assert remembered() == hands(1.1)
+    window.document.undo()
+    assert remembered() == window.document.wishes.own == hands(0.9)
+    window.document.redo()
+    assert remembered() == window.document.wishes.own == hands(1.1)
+    # Hands that a project brings are nobody's to remember; those beside which they were changed come back.
+    write_project(Project("| 6:0/1 |\n", Wishes(hands=OWN_HANDS, own=hands(1.2))), tmp_path / "other.dromic")
+    window.document._saved = window.document.snapshot
+    window.open_file(tmp_path / "other.dromic")
+    assert remembered() == hands(1.1)
+    wish(hands(0.8))
+    assert remembered() == hands(0.8)
+    window.document.undo()
+    assert window.document.wishes.own == hands(1.2)
+    assert remembered() == hands(1.1)
 
 
 def test_text_alone_says_what_it_leaves_out(window: MainWindow, tmp_path: Path) -> None:

@@ -73,7 +73,8 @@ class Document:
     `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
     is no plan. `chosen` is the step that reasons are shown for; `prices` tells what has become of the prices
     of the other ways. `kept` are plans the player wants to come back to, `notes` words of the player's own.
-    `wishing` tells, while wishes change, that it is the player who changes them, and not a file.
+    `wishing` tells, while wishes change, that it is the player who changes them, and not a file; `undoing` that a
+    change of the player's is taken back or made again.
     """
 
     text: str = ""
@@ -87,6 +88,7 @@ class Document:
     chosen: int | None = None
     prices: Prices = Prices.KNOWN
     wishing: bool = False
+    undoing: bool = False
     history: History[Snapshot] = field(default_factory=History)
     _saved: Snapshot = field(default_factory=lambda: Snapshot("", Wishes()))
     _listeners: list[Listener] = field(default_factory=list)
@@ -159,7 +161,11 @@ class Document:
             return
         if snapshot.wishes != self.wishes:
             self.wishes = snapshot.wishes
-            self._tell(Change.WISHES)
+            self.undoing = True
+            try:
+                self._tell(Change.WISHES)
+            finally:
+                self.undoing = False
         self.kept, self.notes = snapshot.kept, snapshot.notes
         if snapshot.text != self.text:
             self._take(snapshot.text)

@@ -31,6 +31,7 @@ from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
 from dromic.app.kept_dialog import KeptDialog
 from dromic.app.menus import STAGES, Menus
+from dromic.app.own_hands import OwnHands
 from dromic.app.plan_page import PlanPage
 from dromic.app.planning import Planner
 from dromic.app.preferences import Preferences
@@ -91,8 +92,9 @@ class MainWindow(QMainWindow):
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self.planner.finished.connect(self._told)
         self.document.listen(self._heard)
-        if self.store.settings.hands is not None:
-            self.document.wishes = replace(self.document.wishes, own=self.store.settings.hands)
+        self.own_hands = OwnHands(
+            self.document, self.store.settings.hands, lambda hands: self.remember(hands=hands)
+        )
         self.set_theme(theme)
         self.preferences = Preferences(self)
         self.show_stage(0)
@@ -336,12 +338,6 @@ class MainWindow(QMainWindow):
             self.menus.can_undo()
         if change in (Change.FILE, Change.TEXT, Change.KEPT, Change.WISHES):
             self._keep.start()
-        if (
-            change is Change.WISHES
-            and self.document.wishing
-            and self.document.wishes.own != self.store.settings.hands
-        ):
-            self.remember(hands=self.document.wishes.own)
         if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.KEPT, Change.WISHES):
             reading = self.document.reading
             path = self.document.path
