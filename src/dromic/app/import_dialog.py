@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPlainTextEdit,
+    QProgressBar,
     QPushButton,
     QSplitter,
     QVBoxLayout,
@@ -33,6 +34,8 @@ from dromic.formats.rifftext_writer import write_riff_text
 
 MANY = 8
 PAUSE_MS = 150
+# Reading that is done sooner is not worth a word.
+SHOWN_AFTER_MS = 300
 
 
 @dataclass(frozen=True)
@@ -83,6 +86,7 @@ class ImportDialog(QDialog):
         self.setWindowTitle(f"Open {title}" if text is None else "Paste as a riff")
         self.resize(980, 620)
         self.opened, self.part = opened, 0
+        self._pasted = text is not None
         self.brought: Brought | None = None
         self._reader = Latest(self._take, self)
         self.search = QLineEdit()
@@ -104,12 +108,20 @@ class ImportDialog(QDialog):
         self.board.setAccessibleName("How it is understood, on the strings")
         self.heading = QLabel()
         self.heading.setObjectName("strong")
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 0)
+        self.progress.setTextVisible(False)
+        self.progress.setVisible(False)
+        self._patience = QTimer(self)
+        self._patience.setSingleShot(True)
+        self._patience.setInterval(SHOWN_AFTER_MS)
+        self._patience.timeout.connect(self._show_waiting)
         self.remarks = QLabel()
         self.remarks.setWordWrap(True)
         self.remarks.setTextFormat(Qt.TextFormat.PlainText)
         self.open_button = QPushButton("Open")
         self.open_button.setDefault(True)
-        self._build(text is not None)
+        self._build()
         self.search.textChanged.connect(self._filter)
         self.list.currentRowChanged.connect(self._chosen)
         self.page.textChanged.connect(lambda: self._read_again(PAUSE_MS))
@@ -126,13 +138,13 @@ class ImportDialog(QDialog):
         """Whether a riff is on its way."""
         return self._reader.working
 
-    def _build(self, pasted: bool) -> None:
+    def _build(self) -> None:
         split = QSplitter(Qt.Orientation.Horizontal)
-        left, right = QWidget(), QWidget()
-        side, middle = QVBoxLayout(left), QVBoxLayout(right)
+        self._left, right = QWidget(), QWidget()
+        side, middle = QVBoxLayout(self._left), QVBoxLayout(right)
         for box in (side, middle):
             box.setContentsMargins(0, 0, 0, 0)
-        if pasted:
+        if self._pasted:
             caption = QLabel("The text; mend it here, and the riff follows")
             caption.setObjectName("section")
             side.addWidget(caption)
@@ -142,21 +154,25 @@ class ImportDialog(QDialog):
             caption.setObjectName("section")
             side.addWidget(caption)
             side.addWidget(self.search)
-        side.addWidget(self.list, 0 if pasted else 1)
+        side.addWidget(self.list, 0 if self._pasted else 1)
         middle.addWidget(self.heading)
+        middle.addWidget(self.progress)
         views = QSplitter(Qt.Orientation.Vertical)
         views.addWidget(self.board)
         views.addWidget(self.preview)
         views.setSizes([300, 160])
         views.setChildrenCollapsible(False)
         middle.addWidget(views, 1)
-        caption = QLabel("What to look at")
-        caption.setObjectName("section")
-        middle.addWidget(caption)
+        self._caption = QLabel("What to look at")
+        self._caption.setObjectName("section")
+        middle.addWidget(self._caption)
         middle.addWidget(self.remarks)
-        split.addWidget(left)
+        self._views, self._nothing = views, QWidget()
+        middle.addWidget(self._nothing, 1)
+        self._show_views(False)
+        split.addWidget(self._left)
         split.addWidget(right)
-        split.setSizes([500, 480] if pasted else [300, 680])
+        split.setSizes([500, 480] if self._pasted else [300, 680])
         split.setChildrenCollapsible(False)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         buttons.addButton(self.open_button, QDialogButtonBox.ButtonRole.AcceptRole)
@@ -179,6 +195,7 @@ class ImportDialog(QDialog):
                 item.setText(f"{part.name or 'untitled'}  ({part.words})")
             self.list.addItem(item)
         self.list.setVisible(len(parts) > 1)
+        self._left.setVisible(self._pasted or len(parts) > 1)
         self.search.setVisible(len(parts) > MANY)
         self.list.setCurrentRow(chosen)
         self.list.blockSignals(False)
@@ -192,8 +209,21 @@ class ImportDialog(QDialog):
 
     def _wait(self) -> None:
         self.brought = None
-        self.heading.setText("Reading…")
         self.open_button.setEnabled(False)
+        if not self._patience.isActive():
+            self._patience.start()
+
+    def _show_waiting(self) -> None:
+        self.heading.setText("Reading…")
+        self.progress.setVisible(True)
+        self.remarks.clear()
+        self._caption.setVisible(False)
+
+    def _show_views(self, shown: bool) -> None:
+        """Show the riff, or leave its place empty."""
+        self._views.setVisible(shown)
+        self._caption.setVisible(shown)
+        self._nothing.setVisible(not shown)
 
     def _read_again(self, pause_ms: int = 0) -> None:
         """The pasted text has changed."""
@@ -209,6 +239,8 @@ class ImportDialog(QDialog):
         self._reader.ask(lambda: _read(opened, row))
 
     def _take(self, read: _Read | DromicError) -> None:
+        self._patience.stop()
+        self.progress.setVisible(False)
         if isinstance(read, DromicError):
             self.opened = None
             self._fill()
@@ -233,6 +265,7 @@ class ImportDialog(QDialog):
         )
         self.preview.show_text(text)
         self._shown.start(text)
+        self._show_views(True)
         remarks = "\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in brought.remarks)
         rhythm = "\nYou can mend the rhythm on the riff board." if kind == TAB and remarks else ""
         self.remarks.setText((remarks or "Everything in it was understood.") + rhythm)
@@ -243,6 +276,7 @@ class ImportDialog(QDialog):
         self.heading.setText("No riff")
         self.preview.show_text("")
         self._shown.start("")
+        self._show_views(False)
         words = error_words(error)
         self.remarks.setText(words[:1].upper() + words[1:])
         self.open_button.setEnabled(False)
