@@ -12,7 +12,6 @@ from collections.abc import Callable
 from tests.checks.abc_tunes import Compared, ours, prepared, theirs
 
 Rewrite = Callable[[str], str]
-OTHER = "no reason is known"
 _NOTE = r"[_^=]*[A-Ga-g][,']*[\d/]*"
 
 
@@ -123,28 +122,25 @@ def _agree(text: str) -> bool:
         return False
 
 
-def reason(one: Compared, text: str) -> str:
-    """Say the cause, or the causes, without which the two readings agree.
+def reasons(one: Compared, text: str) -> tuple[str, ...]:
+    """Say the cause, or the causes, without which the two readings agree; nothing where none are known.
 
     Examples
     --------
     >>> from tests.checks.abc_tunes import compared
     >>> tune = "X:1\\nM:2/4\\nL:1/8\\nK:C\\nA>(B c2)|\\n"
-    >>> reason(compared(tune), tune)
-    'broken rhythm beside a slur, which the other reader drops'
+    >>> reasons(compared(tune), tune)
+    ('broken rhythm beside a slur, which the other reader drops',)
     """
     if one.refused:
-        return "the other reader refuses it"
+        return ("the other reader refuses it",)
     plain = prepared(text)
-    causes = [*CAUSES, *WHOLE]
+    causes = [*WHOLE, *CAUSES]
     for cause in causes:
         changed = _without(plain, [cause])
         if changed != plain and _agree(changed):
-            return cause
-    causes = [*WHOLE, *CAUSES]
-    if not _agree(_without(plain, causes)):
-        return OTHER
-    return "; and ".join(_needed(plain, causes))
+            return (cause,)
+    return tuple(_needed(plain, causes)) if _agree(_without(plain, causes)) else ()
 
 
 def _needed(text: str, causes: list[str]) -> list[str]:

@@ -15,15 +15,16 @@ from pathlib import Path
 
 from rich.progress import track
 
-from tests.checks.abc_reasons import OTHER, reason
+from dromic.formats.raw import counted
+from tests.checks.abc_reasons import reasons
 from tests.checks.abc_tunes import COLLECTIONS, Compared, compared, tunes
 
 PAGE = Path(__file__).parents[2] / "docs" / "abc.md"
 
 
-def _read(text: str) -> tuple[Compared, str]:
+def _read(text: str) -> tuple[Compared, tuple[str, ...]]:
     one = compared(text)
-    return one, "" if one.agree else reason(one, text)
+    return one, () if one.agree else reasons(one, text)
 
 
 def main() -> None:
@@ -31,7 +32,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--every", type=int, default=1)
     every = parser.parse_args().every
-    rows, reasons, shown = [], Counter[str](), []
+    rows, causes, several, shown = [], Counter[str](), 0, []
     for name in COLLECTIONS:
         texts = tunes(name)[::every]
         with Pool(os.cpu_count()) as pool:
@@ -43,9 +44,10 @@ def main() -> None:
         rows.append(f"| {name} | {len(texts)} | {notes} | {read} | {alike} | {100 * alike / len(texts):.1f} % |")
         for number, (one, why) in enumerate(both, start=1):
             if not one.agree:
-                reasons[why] += 1
-                if why == OTHER or one.riff_refused:
-                    shown.append(f"- {name}, tune {number}: {one.riff_refused or one.where}")
+                causes.update(why)
+                several += len(why) > 1
+            if one.riff_refused or not (one.agree or why):
+                shown.append(f"- {name}, tune {number}: {one.riff_refused or one.where}")
     PAGE.write_text(
         "# ABC tunes read twice\n\n"
         "Made by `.venv/bin/python -m tests.checks.run_abc`. Every tune of the open collections that the music21 "
@@ -54,8 +56,9 @@ def main() -> None:
         "endings and ornaments included.\n\n"
         "| collection | tunes | notes | read | alike | share |\n|---|---|---|---|---|---|\n"
         + "\n".join(rows)
-        + "\n\nWhere the two differ (each cause was written out of the tune, and then the two agreed):\n\n"
-        + "\n".join(f"- {count} tunes: {why}" for why, count in reasons.most_common())
+        + "\n\nWhere the two differ; each cause was written out of the tune, and then the two agreed "
+        f"({several} of the tunes have more than one cause):\n\n"
+        + "\n".join(f"- {counted(count, 'tune')}: {why}" for why, count in causes.most_common())
         + ("\n\nWhere no reason is known:\n\n" + "\n".join(shown[:60]) if shown else "")
         + "\n",
         encoding="utf-8",

@@ -14,6 +14,7 @@ from pathlib import Path
 
 from rich.progress import track
 
+from dromic.formats.raw import counted
 from tests.checks.musicxml_scores import OTHER, Compared, compared, reason, scores, text_of
 
 PAGE = Path(__file__).parents[2] / "docs" / "musicxml.md"
@@ -60,9 +61,9 @@ def main() -> None:
         "|---|---|---|---|---|---|---|\n"
         + "\n".join(rows)
         + "\n\nWhere the two differ:\n\n"
-        + "\n".join(f"- {count} of the scores: {why}" for why, count in reasons.most_common())
+        + "\n".join(f"- {counted(count, 'score')}: {why}" for why, count in reasons.most_common())
         + "\n\nVoices that make no riff:\n\n"
-        + "\n".join(f"- {count}: {why}" for why, count in refusals.most_common())
+        + "\n".join(f"- {counted(count, 'voice')}: {why}" for why, count in refusals.most_common())
         + ("\n\nWhere no reason is known:\n\n" + "\n".join(places[:40]) if places else "")
         + "\n",
         encoding="utf-8",

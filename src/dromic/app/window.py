@@ -328,6 +328,7 @@ class MainWindow(QMainWindow):
         self._progress.setValue(0)
         self._progress.setVisible(working)
         self._cancel.setVisible(working)
+        self.plan_page.chart.set_planning(working)
 
     def _told(self, seconds: float) -> None:
         if self.document.error is None:

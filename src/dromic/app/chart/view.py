@@ -24,6 +24,7 @@ LEAST_ZOOM, MOST_ZOOM = 8.0, 1200.0
 ZOOM_STEP = 1.25
 DRAG_LEAST = 12.0
 _EMPTY = "Write a riff on the first page, and its plan appears here."
+_PLANNING = "Planning…"
 
 
 class ChartView(QAbstractScrollArea):
@@ -64,6 +65,7 @@ class ChartView(QAbstractScrollArea):
         self._plan: Plan | None = None
         self._model: Model | None = None
         self._layout: ChartLayout | None = None
+        self.planning = False
         self._zoom = 120.0
         self._choice: int | None = None
         self._view = PLAIN_VIEW
@@ -92,6 +94,11 @@ class ChartView(QAbstractScrollArea):
         """Change colours."""
         self._theme = theme
         self._tiles.clear()
+        self._repaint()
+
+    def set_planning(self, planning: bool) -> None:
+        """Say, where no plan is shown, that one is on its way."""
+        self.planning = planning
         self._repaint()
 
     def set_plan(self, plan: Plan | None) -> None:
@@ -237,7 +244,7 @@ class ChartView(QAbstractScrollArea):
     def _paint(self, painter: QPainter, rect: QRect) -> None:
         if self._layout is None:
             painter.setPen(self._theme.color("quiet"))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _EMPTY)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _PLANNING if self.planning else _EMPTY)
             return
         left = self._scrolled
         scene = Scene(painter, self._layout, self._theme, left, left + rect.width() - GUTTER, self._choice)
