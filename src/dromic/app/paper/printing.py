@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QLocale, QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
-from PyQt6.QtGui import QColor, QFont, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPicture
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPicture
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtSvg import QSvgGenerator
 
@@ -58,7 +58,14 @@ def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> Shee
     """Lay a plan out for a size of paper."""
     width = (size_mm.width() - 2 * MARGIN_MM) / UNIT_MM
     height = (size_mm.height() - 2 * MARGIN_MM) / UNIT_MM - FOOT
-    return lay_out_sheet(plan, width, height, thick_on_top=thick_on_top)
+    fonts = {style: QFontMetricsF(_font(style)) for style in _SIZES}
+    return lay_out_sheet(
+        plan,
+        width,
+        height,
+        thick_on_top=thick_on_top,
+        measure=lambda words, style: fonts[style].horizontalAdvance(words),
+    )
 
 
 def recorded_pages(plan: Plan, page: QPageLayout, *, thick_on_top: bool = True) -> tuple[QPicture, ...]:

@@ -6,6 +6,7 @@ between systems, and systems at bar lines; a bar that is too long for a line is 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
@@ -78,7 +79,35 @@ class Sheet:
     height: float
 
 
-def lay_out_sheet(plan: Plan, width: float, height: float, *, thick_on_top: bool = True) -> Sheet:
+# The width of words in a style.
+Measure = Callable[[str, str], float]
+
+
+def estimated(words: str, style: str) -> float:
+    """Width of words where nobody knows the font."""
+    return len(words) * (MONO_WIDTH if style == "mono" else SIGN_WIDTH)
+
+
+@dataclass(frozen=True)
+class _Lines:
+    """Breaks words into lines of a width."""
+
+    width: float
+    measure: Measure
+
+    def of(self, words: str, style: str) -> list[Block]:
+        lines: list[str] = []
+        for word in words.split():
+            if lines and self.measure(f"{lines[-1]} {word}", style) <= self.width:
+                lines[-1] += f" {word}"
+            else:
+                lines.append(word)
+        return [Text(line, style) for line in lines]
+
+
+def lay_out_sheet(
+    plan: Plan, width: float, height: float, *, thick_on_top: bool = True, measure: Measure = estimated
+) -> Sheet:
     """Lay a plan out on pages.
 
     Parameters
@@ -87,19 +116,21 @@ def lay_out_sheet(plan: Plan, width: float, height: float, *, thick_on_top: bool
     width, height : float
         Of a page without its margins, in units of `UNIT_MM`.
     thick_on_top : bool
+    measure : callable
+        Says how wide words are in a style.
     """
     view = View(thick_on_top=thick_on_top, compact=True)
     zoom = _zoom(plan, width - LABELS)
     layout = ChartLayout(plan, zoom, SYSTEM_HEIGHTS[0], view)
     spots = spots_to_practise(plan)
-    columns = int(width / SIGN_WIDTH)
-    blocks: list[Block] = [*_head(plan, columns), *_spots(spots, columns)]
+    lines = _Lines(width, measure)
+    blocks: list[Block] = [*_head(plan, lines), *_spots(spots, lines)]
     parts, alike = _played_once(plan)
     blocks.append(Text("Chart", "heading"))
-    blocks += [block for words in alike for block in _wrapped(words, columns, "quiet")]
+    blocks += [block for words in alike for block in lines.of(words, "quiet")]
     blocks += _systems(layout, width - LABELS, parts)
-    blocks += _tablature(plan, int(width / MONO_WIDTH))
-    blocks += [Text("", "plain"), *_wrapped(WARNING, columns, "quiet")]
+    blocks += _tablature(plan, int(100 * width / measure(100 * "-", "mono")))
+    blocks += [Text("", "plain"), *lines.of(WARNING, "quiet")]
     pages = _pages(blocks, height)
     for lower in SYSTEM_HEIGHTS[1:]:
         other = ChartLayout(plan, zoom, lower, view)
@@ -160,20 +191,18 @@ def _keeps(block: Block) -> bool:
     return isinstance(block, Text) and block.style == "heading"
 
 
-def _head(plan: Plan, columns: int) -> list[Block]:
+def _head(plan: Plan, lines: _Lines) -> list[Block]:
     instrument = plan.instrument
     capo = f", capo {instrument.capo}" if instrument.capo else ""
     ceiling = "no limit" if plan.ceiling is None else f"{plan.ceiling:.0f}"
     found: list[Block] = [Text(plan.riff.title or "Untitled", "title")]
     tuning = plan.riff.tuning or "standard tuning"
-    found += _wrapped(
-        f"{instrument.name}, {tuning}{capo}; {plan.school.title}; {plan.hands.name} hands", columns, "quiet"
-    )
+    found += lines.of(f"{instrument.name}, {tuning}{capo}; {plan.school.title}; {plan.hands.name} hands", "quiet")
     found.append(Text(f"Target {plan.tempo:.0f} a minute, ceiling of this plan {ceiling}", "plain"))
     return found
 
 
-def _spots(spots: tuple[Spot, ...], columns: int) -> list[Block]:
+def _spots(spots: tuple[Spot, ...], lines: _Lines) -> list[Block]:
     if not spots:
         return []
     found: list[Block] = [Text("Hot spots, and how to practise them", "heading")]
@@ -181,26 +210,13 @@ def _spots(spots: tuple[Spot, ...], columns: int) -> list[Block]:
     for spot in spots:
         over = ", more than there is time for" if spot.load > 1 else ""
         head = f"Spot {spot.number}, {spot.where}: {spot.what}. {100 * spot.load:.0f} % of the time there is{over}."
-        found += _wrapped(head, round(0.95 * columns), "strong")
-        found += _wrapped(f"{ladder_words(spot.ladder)}.", columns, "plain")
-        for words in spot.how:
+        found += lines.of(head, "strong")
+        for words in (f"{ladder_words(spot.ladder)}.", *spot.how):
             how.setdefault(words, []).append(spot.number)
     for words, numbers in how.items():
-        found += _wrapped(
-            f"For spot {', '.join(map(str, numbers))}: {words[:1].lower()}{words[1:]}", columns, "plain"
-        )
+        which = "every spot" if len(numbers) == len(spots) > 1 else f"spot {', '.join(map(str, numbers))}"
+        found += lines.of(f"For {which}: {words[:1].lower()}{words[1:]}", "plain")
     return found
-
-
-def _wrapped(words: str, columns: int, style: str) -> list[Block]:
-    """Words in lines that fit."""
-    lines: list[str] = []
-    for word in words.split():
-        if lines and len(lines[-1]) + 1 + len(word) <= columns:
-            lines[-1] += f" {word}"
-        else:
-            lines.append(word)
-    return [Text(line, style) for line in lines]
 
 
 def _played_once(plan: Plan) -> tuple[list[tuple[float, float]], list[str]]:
