@@ -109,6 +109,88 @@ def test_words_around_systems() -> None:
     assert [str(event.value) for event in chorus.events][:4] == ["4", "16", "16", "2"]
 
 
+def lines(labels: str, **played: str) -> str:
+    """String lines with what is played on some; the others are as long."""
+    width = max(map(len, played.values()))
+    empty = "".join("|" if sign == "|" else "-" for sign in max(played.values(), key=len))
+    return "\n".join(f"{label}|{played.get(label, empty).ljust(width, '-')}|" for label in labels) + "\n"
+
+
+@pytest.mark.parametrize(
+    ("labels", "string", "instrument", "place"),
+    [
+        # Only those strings that a riff needs: neighbours of a guitar's, by their letters.
+        ("eBGD", "B", "guitar-6", Place(2, 5)),
+        ("GDAE", "A", "bass-4", Place(3, 5)),
+        ("BGDA", "D", "guitar-6", Place(4, 5)),
+        ("BGDAE", "E", "guitar-6", Place(6, 5)),
+        ("eBGDA", "A", "guitar-6", Place(5, 5)),
+        ("GDAEB", "B", "bass-5", Place(5, 5)),
+        ("DGBe", "D", "guitar-6", Place(4, 5)),
+        ("FCGD", "C", "bass-4", Place(2, 5)),
+    ],
+)
+def test_some_of_the_strings(labels: str, string: str, instrument: str, place: Place) -> None:
+    made = read(HEAD + lines(labels, **{string: "-5---5---5---5---"}))
+    assert made.instrument == instrument
+    assert made.written_events()[0].notes[0].what == place
+
+
+def test_systems_with_fewer_lines_than_others() -> None:
+    whole = lines("eBGDAE", A="-5-5-")
+    brought = tab_source(HEAD + whole + "\n" + lines("GDAE", G="-7-7-") + "\n" + lines("CFAD", C="-7-7-")).read(0)
+    assert [str(event.notes[0].what) for event in brought.riff.written_events()] == ["5:5"] * 2 + ["3:7"] * 2
+    assert any("other strings than the guitar-6's" in one for one in brought.remarks)
+    bare = "|-7-7-|\n|-----|\n|-----|\n|-----|\n|-----|\n"
+    brought = tab_source(HEAD + whole + "\n" + bare).read(0)
+    assert brought.riff.written_events()[2].notes[0].what == Place(1, 7)
+    assert any("taken as the upper strings" in one for one in brought.remarks)
+    # One wide system among narrow ones is believed when its lines have letters.
+    wide = lines("eBGDAEB", B="-5-5-").replace("B|-5-5-|", "B|-----|", 1)
+    brought = tab_source(HEAD + (bare + "|-----|\n\n") * 2 + wide).read(0)
+    assert brought.riff.instrument == "guitar-7"
+    assert brought.riff.written_events()[-1].notes[0].what == Place(7, 5)
+
+
+def test_colons_for_bar_lines() -> None:
+    page = lines("GDAE", A="-5-7-|-5-7-").replace("|", ":")
+    assert bars(HEAD + page) == "| 3:5/2 3:7 | 3:5 3:7 |"
+
+
+@pytest.mark.parametrize(
+    ("count", "wanted"),
+    [
+        ("   1   & 2   & a 3", "| 3:5/8 3:5 3:5 3:5/16 3:5 3:5/2 |"),
+        ("   1   + 2   + a 3", "| 3:5/8 3:5 3:5 3:5/16 3:5 3:5/2 |"),
+        # The whole row some columns aside.
+        ("      1   & 2   & a 3", "| 3:5/8 3:5 3:5 3:5/16 3:5 3:5/2 |"),
+        ("   1 e &   2 & 3 4  ", None),
+        ("   1   & 4   & a 3", None),
+    ],
+)
+def test_a_row_that_counts_gives_the_rhythm(count: str, wanted: str | None) -> None:
+    page = HEAD + count + "\n" + lines("eBGDAE", G="--5---5-5---5-5-5----")
+    made = read(page)
+    assert (made.phrases[0].bars[0].comment == INFERRED) == (wanted is None)
+    if wanted is not None:
+        assert bars(page) == wanted
+
+
+@pytest.mark.parametrize(
+    ("heading", "name", "times"),
+    [
+        ("Intro (play twice)\n\n", "Intro", 2),
+        ("[Solo] 3 times\n\n", "Solo", 3),
+        ("Verse 1:\n", "Verse 1", 1),
+        ("Low part, repeat 4x\n", "Low part,", 4),
+        ("Some words of mine\n\n", None, 1),
+    ],
+)
+def test_headings(heading: str, name: str | None, times: int) -> None:
+    phrase = read(HEAD + heading + lines("eBGDAE", A="-5-5-5-5-")).phrases[0]
+    assert (phrase.name, phrase.times) == (name, times)
+
+
 def test_several_systems_without_a_blank_line_and_uneven_ends() -> None:
     lines = ["e|-0-2-4-5-|", "B|---------", "G|---------|", "D|------", "A|---------|", "E|---------|"]
     page = HEAD + "\n".join(lines * 2)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from fractions import Fraction
 
 _LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)\d?)?\s*(?=[|:\-\]])")
 _STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>*.^ ")
@@ -15,7 +16,22 @@ _FINGER_ROW = re.compile(r"(?:\s*[0-4](?![\w]))+\s*")
 _PALM_ROW = re.compile(r"P\.?\s?M\.?", re.IGNORECASE)
 _RING_ROW = re.compile(r"let\s+ring|L\.?R\.?(?![A-Za-z])", re.IGNORECASE)
 _NAMED_ROW = re.compile(r"\s*(stroke|strokes|picking|pick|finger|fingers|rhythm)\b:?", re.IGNORECASE)
-_TIMES = re.compile(r"\(?\s*(?:x\s*(\d{1,2})|(\d{1,2})\s*x|repeat\s+(\d{1,2})|play\s+(\d{1,2}))\b", re.IGNORECASE)
+_TIMES = re.compile(
+    r"\(?\s*(?:x\s*(\d{1,2})|(\d{1,2})\s*(?:x|times)|(?:repeat|play)\s+(\d{1,2})(?:\s*(?:x|times))?"
+    r"|(?:repeat\s+|play\s+)?(twice|(?:two|three|four)\s+times))\b\s*\)?",
+    re.IGNORECASE,
+)
+_TIMES_WORDS = {"twice": 2, "two": 2, "three": 3, "four": 4}
+_COUNT_ROW = re.compile(r"\s*1(?:\s*(?:1[0-2]|[1-9]|[&+ea]))+\s*", re.IGNORECASE)
+_COUNTED = re.compile(r"\d+|[&+ea]", re.IGNORECASE)
+# Where a beat's parts are counted.
+_PARTS = {"e": Fraction(1, 4), "&": Fraction(1, 2), "+": Fraction(1, 2), "a": Fraction(3, 4)}
+# Words that name a part of a piece, so that a blank line may stand between them and its first system.
+_PART = re.compile(
+    r"\[|.*:$|(?:pre-?)?(?:intro|verse|chorus|bridge|solo|riff|outro|fill|interlude|lick|part|ending|break|hook|head"
+    r"|coda|theme|section|lead|main)\b",
+    re.IGNORECASE,
+)
 LEAST_STRINGS, MOST_STRINGS = 4, 8
 
 
@@ -104,6 +120,7 @@ def read_page(text: str) -> Page:
             if not LEAST_STRINGS <= len(own) <= MOST_STRINGS:
                 page.ignored += [(number + 1, lines[number]) for number in range(low, high)]
                 continue
+            own = _with_bar_lines(own)
             system = System([one[2] for one in own], [one[0] for one in own], [one[1] for one in own], low + 1)
             system.times = _times(lines[low:high])
             page.systems.append(system)
@@ -112,6 +129,13 @@ def read_page(text: str) -> Page:
         if line.strip() and not used[number]:
             page.texts.append((number + 1, line.strip()))
     return page
+
+
+def _with_bar_lines(own: list[tuple[str, int, str]]) -> list[tuple[str, int, str]]:
+    """Lines with their bar lines as such, where colons stand for them."""
+    if any("|" in line for _, _, line in own) or not all(":" in line for _, _, line in own):
+        return own
+    return [(label, start, line.replace(":", "|")) for label, start, line in own]
 
 
 def _blocks(used: Sequence[bool]) -> list[tuple[int, int]]:
@@ -140,12 +164,16 @@ def _split(found: Sequence[tuple[str, int, str] | None], start: int, end: int) -
 
 def _times(lines: Sequence[str]) -> int:
     """How often words at the end of a line say that it is played."""
-    for line in lines:
-        tail = line[line.rfind("|") + 1 :]
-        match = _TIMES.search(tail)
-        if match is not None:
-            return min(max(int(next(one for one in match.groups() if one)), 1), 99)
-    return 1
+    return next((times for line in lines if (times := _said_times(line[line.rfind("|") + 1 :]))), 1)
+
+
+def _said_times(words: str) -> int:
+    """How often words say that something is played; 0 where they say nothing of the kind."""
+    match = _TIMES.search(words)
+    if match is None:
+        return 0
+    said = next(one for one in match.groups() if one).lower()
+    return min(max(int(said) if said.isdigit() else _TIMES_WORDS[said.split()[0]], 1), 99)
 
 
 def _surround(page: Page, system: System, lines: list[str], used: list[bool], low: int, high: int) -> None:
@@ -158,14 +186,14 @@ def _surround(page: Page, system: System, lines: list[str], used: list[bool], lo
         system.rows.append(Row(kind, _blanked(lines[at])))
         used[at] = True
         at -= 1
+    if at >= 1 and not lines[at].strip() and _PART.match(lines[at - 1].strip()):
+        at -= 1
     if at >= 0 and not used[at] and lines[at].strip():
         name = _name(lines[at])
         if name:
             system.name = name
             used[at] = True
-            match = _TIMES.search(lines[at])
-            if match is not None:
-                system.section_times = min(max(int(next(one for one in match.groups() if one)), 1), 99)
+            system.section_times = _said_times(lines[at]) or 1
     at = high
     while at < len(lines) and not used[at] and lines[at].strip() and at - high < 3:
         kind = row_kind(lines[at], above=False)
@@ -177,7 +205,7 @@ def _surround(page: Page, system: System, lines: list[str], used: list[bool], lo
 
 
 def row_kind(line: str, *, above: bool) -> str:
-    """What a line beside a system says: stroke, rhythm, finger, palm, ring, or nothing of the kind."""
+    """What a line beside a system says: stroke, rhythm, count, finger, palm, ring, or nothing of the kind."""
     named = _NAMED_ROW.match(line)
     if named is not None:
         word = named[1].lower()
@@ -188,6 +216,8 @@ def row_kind(line: str, *, above: bool) -> str:
         return "ring"
     if _STROKE_ROW.fullmatch(line):
         return "stroke"
+    if counted_beats(line):
+        return "count"
     if above and _RHYTHM_ROW.fullmatch(line):
         return "rhythm"
     if not above and _FINGER_ROW.fullmatch(line):
@@ -195,6 +225,33 @@ def row_kind(line: str, *, above: bool) -> str:
     if not above and _RHYTHM_ROW.fullmatch(line):
         return "rhythm"
     return ""
+
+
+def counted_beats(line: str) -> list[tuple[int, Fraction]]:
+    """Columns and beats of a row that counts, such as ``1 & 2 & 3 e & a``; nothing for other rows.
+
+    Examples
+    --------
+    >>> [(column, str(beat)) for column, beat in counted_beats("  1 & 2   1+2+")]
+    [(2, '0'), (4, '1/2'), (6, '1'), (10, '0'), (11, '1/2'), (12, '1'), (13, '3/2')]
+    >>> counted_beats("1 2 4 8"), counted_beats("1 +2")
+    ([], [])
+    """
+    # A plus sign at a number and not at the one before is a tie in our own rhythm rows.
+    if not _COUNT_ROW.fullmatch(line) or not re.search(r"[&+]", line) or re.search(r"\s\+\d", line):
+        return []
+    found: list[tuple[int, Fraction]] = []
+    beat = 0
+    for match in _COUNTED.finditer(line):
+        sign = match[0].lower()
+        if not sign.isdigit():
+            found.append((match.start(), beat - 1 + _PARTS[sign]))
+        elif int(sign) in (1, beat + 1):
+            beat = int(sign)
+            found.append((match.start(), Fraction(beat - 1)))
+        else:
+            return []
+    return found
 
 
 def _blanked(line: str) -> str:
@@ -209,7 +266,7 @@ def _name(line: str) -> str:
     match = re.fullmatch(r"\[([^\]]{1,40})\](.*)", text)
     if match is not None:
         return match[1].strip()
-    text = _TIMES.sub("", text).strip(" ()")
+    text = _TIMES.sub("", text).strip(" (),")
     if re.fullmatch(r"[A-Za-z][\w '/&.-]{0,30}:?", text) and not re.search(r"tun|capo|tempo|bpm|time", text, re.I):
         return text.rstrip(":").strip()
     return ""

@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from itertools import pairwise
 
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.note_lengths import snapped, sounding
 from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted, phrase_name
-from dromic.formats.tab_page import Page, System, read_page
+from dromic.formats.tab_page import Page, System, counted_beats, read_page
 from dromic.formats.tab_rhythm import Spaced, infer, lengths
 from dromic.formats.tab_signs import Sign, signs_of
+from dromic.formats.tab_tuning import Strings, strings_of
 from dromic.formats.tab_writer import GRACE, REST, TIED
 from dromic.instrument.instrument import Instrument
-from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
-from dromic.music.pitch import parse_pitch, pitch_name
+from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue, parse_value
 from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, Place, Riff, Stroke
 
 INFERRED = "rhythm inferred"
-_PRESET_OF = {4: ("bass-4",), 5: ("bass-5",), 6: ("guitar-6", "bass-6"), 7: ("guitar-7",), 8: ("guitar-8",)}
 _LETTERS = {"w": "1", "h": "2", "q": "4", "e": "8", "s": "16", "t": "32"}
 _TOKEN = re.compile(r"\S+")
 MOST_LINES = 20_000
@@ -79,7 +81,17 @@ class _Slot:
     stroke: Stroke | None = None
     finger: int | None = None
     rhythm: str = ""
+    beat: Fraction | None = None
     marks: set[Mark] = field(default_factory=set)
+
+
+@dataclass(frozen=True)
+class _Lines:
+    """Which strings the lines of a system are: from the string `first` on."""
+
+    instrument: Instrument
+    first: int
+    flipped: bool
 
 
 class _Reader:
@@ -92,15 +104,19 @@ class _Reader:
     def read(self) -> Brought:
         """Read all systems."""
         page, remarks = self._page, self._remarks
-        head, flipped = self._head()
+        head, strings = self._head()
         instrument = instrument_for(head)
-        strings = instrument.strings
         phrases: list[RawPhrase] = []
         for system in page.systems:
-            if len(system.lines) != strings:
-                remarks.add(f"systems without {strings} strings are left out", f"line {system.number}")
+            first = strings.first(system)
+            if first is None:
+                remarks.add(
+                    f"systems with other strings than the {head.instrument}'s are left out", f"line {system.number}"
+                )
                 continue
-            self._system(system, phrases, instrument, head.meter, flipped)
+            if len(system.lines) < instrument.strings and not all(system.labels):
+                remarks.add("systems with fewer lines are taken as the upper strings", f"line {system.number}")
+            self._system(system, phrases, _Lines(instrument, first, strings.flipped), head.meter)
         self._close_section(phrases)
         for number, line in page.ignored:
             remarks.add("lines that are no whole system are left out", f"line {number} '{line.strip()[:20]}'")
@@ -113,12 +129,10 @@ class _Reader:
 
     # -- head -------------------------------------------------------------------------------------------------
 
-    def _head(self) -> tuple[Riff, bool]:
+    def _head(self) -> tuple[Riff, Strings]:
         page, remarks = self._page, self._remarks
         words = "\n".join(line for _, line in page.texts)
-        count = Counter(len(system.lines) for system in page.systems).most_common(1)[0][0]
-        labels = next((one.labels for one in page.systems if len(one.lines) == count and all(one.labels)), [])
-        name, tuning, flipped = _tuning(count, labels, words, remarks)
+        strings = strings_of(page.systems, words, remarks)
         meter = _meter(words)
         if meter is None:
             remarks.add("no metre is written; 4/4 is assumed")
@@ -129,17 +143,21 @@ class _Reader:
         fret = int(capo[1]) if capo is not None and int(capo[1]) <= 12 else 0
         title = _title(page)
         head = Riff(
-            (), title=title, instrument=name, tuning=tuning, capo=fret, tempo=tempo or 120.0, meter=meter or Meter()
+            (),
+            title=title,
+            instrument=strings.instrument,
+            tuning=strings.tuning,
+            capo=fret,
+            tempo=tempo or 120.0,
+            meter=meter or Meter(),
         )
-        return head, flipped
+        return head, strings
 
     # -- bars -------------------------------------------------------------------------------------------------
 
-    def _system(
-        self, system: System, phrases: list[RawPhrase], instrument: Instrument, meter: Meter, flipped: bool
-    ) -> None:
-        lines = system.lines[::-1] if flipped else system.lines
-        starts = system.starts[::-1] if flipped else system.starts
+    def _system(self, system: System, phrases: list[RawPhrase], strings: _Lines, meter: Meter) -> None:
+        lines = system.lines[::-1] if strings.flipped else system.lines
+        starts = system.starts[::-1] if strings.flipped else system.starts
         named = phrase_name(system.name) if system.name else None
         if named is not None or not phrases:
             self._close_section(phrases)
@@ -150,7 +168,7 @@ class _Reader:
         for pieces, at, begins, rounds in _bars(lines, self._remarks):
             if begins and phrases[-1].bars:
                 phrases.append(RawPhrase())
-            slots = self._slots(pieces, instrument)
+            slots = self._slots(pieces, strings)
             self._beside(system, slots, at + offset, max((len(piece) for piece in pieces), default=0))
             width = max(len(piece) for piece in pieces)
             bar = self._bar(slots, width, meter)
@@ -170,10 +188,10 @@ class _Reader:
             phrases[-1].times = self._section_times
         self._section_times = 1
 
-    def _slots(self, pieces: list[str], instrument: Instrument) -> list[_Slot]:
+    def _slots(self, pieces: list[str], strings: _Lines) -> list[_Slot]:
         signs: list[tuple[int, Sign]] = []
-        for string, piece in enumerate(pieces, start=1):
-            signs += [(string, sign) for sign in signs_of(piece, instrument.top_fret, self._remarks)]
+        for string, piece in enumerate(pieces, start=strings.first):
+            signs += [(string, sign) for sign in signs_of(piece, strings.instrument.top_fret, self._remarks)]
         signs.sort(key=lambda one: (one[1].column, one[0]))
         slots: list[_Slot] = []
         for string, sign in signs:
@@ -196,6 +214,9 @@ class _Reader:
             return
         for row in system.rows:
             part = row.text[at : at + width + 1]
+            if row.kind == "count":
+                _count(slots, [(place - at, beat) for place, beat in counted_beats(row.text)])
+                continue
             if row.kind in ("palm", "ring"):
                 mark = Mark.PALM_MUTE if row.kind == "palm" else Mark.LET_RING
                 for slot in slots:
@@ -233,17 +254,24 @@ class _Reader:
                     events.append(self._event(slot, value))
             return RawBar(events, meter)
         slots = [slot for slot in slots if slot.notes]
+        counted = [slot.beat * Fraction(4, meter.unit) for slot in slots if slot.beat is not None]
+        if len(counted) == len(slots) and _rising(counted, meter.bar):
+            return RawBar(self._timed(slots, counted, meter), meter)
         columns = tuple(slot.column for slot in slots)
         timed = infer(Spaced(columns, tuple(slot.width - 1 for slot in slots), width), meter)
         self._inferred += 1
         if not timed.sure:
             self._remarks.add("some bars are not spaced by any rhythm; theirs is a guess")
-        events = []
-        if timed.onsets[0]:
-            events += sounding(Event(NoteValue(4)), snapped(timed.onsets[0]))
-        for slot, length in zip(slots, lengths(timed.onsets, meter.bar), strict=True):
+        return RawBar(self._timed(slots, timed.onsets, meter), meter, comment=INFERRED)
+
+    def _timed(self, slots: list[_Slot], onsets: Sequence[Fraction], meter: Meter) -> list[Event]:
+        """Notes that each last until the next."""
+        events: list[Event] = []
+        if onsets[0]:
+            events += sounding(Event(NoteValue(4)), snapped(onsets[0]))
+        for slot, length in zip(slots, lengths(onsets, meter.bar), strict=True):
             events += sounding(self._event(slot, NoteValue(4)), snapped(length))
-        return RawBar(events, meter, comment=INFERRED)
+        return events
 
     def _event(self, slot: _Slot, value: NoteValue) -> Event:
         if not slot.notes:
@@ -256,6 +284,23 @@ class _Reader:
         own = tuple(replace(note, marks=note.marks - common) for note in notes)
         said = {mark for sign, mark in ((GRACE, Mark.GRACE), (TIED, Mark.TIE)) if slot.rhythm.startswith(sign)}
         return Event(value, own, common | slot.marks | said, NO_LOCKS if Mark.TIE in said else locks)
+
+
+def _count(slots: list[_Slot], beats: list[tuple[int, Fraction]]) -> None:
+    """Give notes the beats that are counted in their columns; the whole row may stand some columns aside."""
+    for shift in (0, 1, -1, 2, -2, 3, -3):
+        reach = 0 if shift else 1
+        near = [
+            [beat for at, beat in beats if abs(at - shift - slot.column) <= reach] for slot in slots if slot.notes
+        ]
+        if all(near):
+            for slot, found in zip((slot for slot in slots if slot.notes), near, strict=True):
+                slot.beat = found[0]
+            return
+
+
+def _rising(onsets: Sequence[Fraction], end: Fraction) -> bool:
+    return bool(onsets) and onsets[-1] < end and all(one < other for one, other in pairwise(onsets))
 
 
 def _words(match: re.Match[str], kind: str) -> list[tuple[int, str]]:
@@ -336,43 +381,6 @@ def _edges(lines: list[str]) -> list[int]:
 
 
 # -- words --------------------------------------------------------------------------------------------------
-
-
-def _tuning(count: int, labels: list[str], words: str, remarks: Remarks) -> tuple[str, str, bool]:
-    """Preset, tuning and whether the thick string is on top."""
-    names = _PRESET_OF[count]
-    letters = [label[:1].upper() + label[1:].replace("♯", "#").replace("♭", "b") for label in labels]
-    if not letters:
-        match = re.search(r"tun(?:ing|ed)?[^\n:]*:?\s*((?:[A-G][#b]?\d?[\s,-]*){4,8})", words)
-        found = re.findall(r"[A-G][#b]?", match[1]) if match is not None else []
-        letters = found[::-1] if len(found) == count else []
-    if not letters:
-        remarks.add(f"no tuning is written; the usual one of {names[0]} is assumed")
-        drop = re.search(r"drop\s*-?\s*d\b", words, re.IGNORECASE)
-        return names[0], "drop" if drop and names[0] == "guitar-6" else "", False
-    best: tuple[int, str, tuple[int, ...], bool] | None = None
-    for name in names:
-        usual = PRESETS[name].instrument.tuning
-        for flipped in (False, True):
-            order = letters if flipped else letters[::-1]
-            pitches = tuple(_near(letter, midi) for letter, midi in zip(order, usual, strict=True))
-            far = sum(abs(pitch - midi) for pitch, midi in zip(pitches, usual, strict=True))
-            if best is None or far < best[0]:
-                best = (far, name, pitches, flipped)
-    if best is None:
-        return names[0], "", False
-    _, name, pitches, flipped = best
-    if pitches == instrument_named(name).tuning:
-        return name, "", flipped
-    flats = any("b" in letter for letter in letters)
-    return name, " ".join(pitch_name(pitch, flats=flats) for pitch in pitches), flipped
-
-
-def _near(letter: str, midi: int) -> int:
-    """The pitch of a letter that is nearest to another."""
-    pitch = parse_pitch(f"{letter}4")
-    wanted = pitch.midi % 12 if pitch is not None else midi % 12
-    return midi + (wanted - midi + 6) % 12 - 6
 
 
 def _meter(words: str) -> Meter | None:
