@@ -258,7 +258,7 @@ def test_other_commands_read_every_kind_too(tmp_path: Path) -> None:
         (["convert", "book.abc", "a.xyz"], "'.xyz' is no kind of file that can be written"),
         (["convert", "book.abc", "a.riff", "--part", "3"], "--part: found '3', expected a number from 1 to 2"),
         (["convert", "none.abc", "a.riff"], "none.abc: cannot be read: there is no such file"),
-        (["convert", "book.abc", "none/a.pdf"], "none/a.pdf: cannot be written: no such file"),
+        (["convert", "book.abc", "none/a.pdf"], "none/a.pdf: cannot be written: there is no such file or folder"),
         (["convert", "wrong.mid", "a.riff"], "wrong.mid: this is no MIDI file"),
     ],
 )

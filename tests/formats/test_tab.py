@@ -75,7 +75,7 @@ def test_chords_are_stacked_and_wide_frets_line_up() -> None:
     ("labels", "name", "tuning"),
     [
         ("eBGDAE", "guitar-6", ""),
-        ("eBGDAD", "guitar-6", "D2 A2 D3 G3 B3 E4"),
+        ("eBGDAD", "guitar-6", "drop"),
         ("EADGBe", "guitar-6", ""),
         ("      ", "guitar-6", ""),
         ("CGDAEB", "bass-6", ""),
@@ -128,6 +128,11 @@ def lines(labels: str, **played: str) -> str:
         ("GDAEB", "B", "bass-5", Place(5, 5)),
         ("DGBe", "D", "guitar-6", Place(4, 5)),
         ("FCGD", "C", "bass-4", Place(2, 5)),
+        ("eB", "B", "guitar-6", Place(2, 5)),
+        ("DAE", "E", "guitar-6", Place(6, 5)),
+        ("e", "e", "guitar-6", Place(1, 5)),
+        ("E", "E", "guitar-6", Place(6, 5)),
+        ("A", "A", "guitar-6", Place(5, 5)),
     ],
 )
 def test_some_of_the_strings(labels: str, string: str, instrument: str, place: Place) -> None:
@@ -155,6 +160,8 @@ def test_systems_with_fewer_lines_than_others() -> None:
 def test_colons_for_bar_lines() -> None:
     page = lines("GDAE", A="-5-7-|-5-7-").replace("|", ":")
     assert bars(HEAD + page) == "| 3:5/2 3:7 | 3:5 3:7 |"
+    page = lines("eBGDAE", A="--5--7--8--5--").replace("|", ":", 1).replace("\ne|", "\ne:")
+    assert bars(HEAD + page.replace("B|", "B:").replace("A|", "A:")) == "| 5:5 5:7 5:8 5:5 |"
 
 
 @pytest.mark.parametrize(
@@ -184,6 +191,8 @@ def test_a_row_that_counts_gives_the_rhythm(count: str, wanted: str | None) -> N
         ("Verse 1:\n", "Verse 1", 1),
         ("Low part, repeat 4x\n", "Low part", 4),
         ("Some words of mine\n\n", None, 1),
+        ("[x4]\n\n", None, 4),
+        ("(play 3 times)\n", None, 3),
     ],
 )
 def test_headings(heading: str, name: str | None, times: int) -> None:
@@ -206,7 +215,7 @@ def test_repeat_signs() -> None:
 
 
 def test_what_is_not_understood_is_told() -> None:
-    page = six("|-3-3-|") + "\ne|---|---\nB|--3--|-\n\n"
+    page = six("|-3-3-|") + "\n|---|---\n|--3--|-\n\n"
     told = " ".join(tab_source(page).read(0).remarks)
     assert "no whole system" in told
     assert "inferred from the spacing" in told
@@ -217,11 +226,29 @@ def test_what_is_not_understood_is_told() -> None:
         assert words in told
 
 
+def test_plucking_fingers() -> None:
+    made = read(HEAD + lines("GDAE", A="-5-5-5-5-") + "   i m a m\n")
+    assert [event.locks.stroke for event in made.written_events()] == [
+        Stroke.INDEX,
+        Stroke.MIDDLE,
+        Stroke.RING,
+        Stroke.MIDDLE,
+    ]
+
+
+def test_a_length_in_words_is_no_metre() -> None:
+    assert read("1/8 notes, 6/8\n\n" + lines("GDAE", A="-5-5-5-5-5-5-")).meter == Meter(6, 8)
+
+
 @pytest.mark.parametrize(
     ("line", "kind"),
     [
         ("   d u d u", "stroke"),
         (" n v n v ", "stroke"),
+        ("  i m i m", "stroke"),
+        ("  d m u a", "stroke"),
+        ("mud", ""),
+        (" 1 & 2 &", "count"),
         (" e e q. h", "rhythm"),
         ("PM------|", "palm"),
         ("let ring---", "ring"),
@@ -298,7 +325,9 @@ def _event(draw: st.DrawFn, value: NoteValue, strings: int) -> Event:
     bend = draw(st.sampled_from([None, None, None, Mark.BEND_HALF, Mark.BEND_WHOLE]))
     if bend is not None and all(note.what.fret < 23 for note in notes) and Mark.VIBRATO not in marks:
         marks.add(bend)
-    stroke = draw(st.sampled_from([None, Stroke.DOWN, Stroke.UP]))
+    stroke = draw(
+        st.sampled_from([None, Stroke.DOWN, Stroke.UP, Stroke.INDEX, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE])
+    )
     finger = draw(st.sampled_from([None, 1, 3])) if len(notes) == 1 else None
     return Event(value, notes, frozenset(marks), Locks(stroke, finger))
 
@@ -338,7 +367,7 @@ def test_planned_demo_riffs_keep_everything_but_accents_and_swing(number: int) -
     [
         ("", "no tablature is found"),
         ("just words\nand more", "no tablature is found"),
-        ("e|---|\nB|---|\n", "no tablature is found"),
+        ("|---|\n|---|\n", "no tablature is found"),
         ("\n".join(f"{label}|-----|" for label in "eBGDAE"), "no notes"),
         ("x\n" * 20_002, "more than 20000 lines"),
     ],

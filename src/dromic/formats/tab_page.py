@@ -11,6 +11,8 @@ _LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)\d?)?\s*(?=[|:\-\]])")
 _STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>*.^ ")
 _DASHES = frozenset("-–—=")
 _STROKE_ROW = re.compile(r"[dDuUnNvV^⊓∏Π∨\s]+")
+# Plucking fingers, each by itself: letters that also make words.
+_PLUCK_ROW = re.compile(r"\s*[imacdut](?:\s+[imacdut])+\s*")
 _RHYTHM_ROW = re.compile(r"(?:\s*(?:[whqestWHQEST]|1|2|4|8|16|32|64)(?:\.{1,2}|t|q\d{1,2})?(?![\w]))+\s*[+|]?\s*")
 _FINGER_ROW = re.compile(r"(?:\s*[0-4](?![\w]))+\s*")
 _PALM_ROW = re.compile(r"P\.?\s?M\.?", re.IGNORECASE)
@@ -32,6 +34,7 @@ _PART = re.compile(
     r"|coda|theme|section|lead|main)\b",
     re.IGNORECASE,
 )
+# Fewer lines are strings only where all have letters.
 LEAST_STRINGS, MOST_STRINGS = 4, 8
 
 
@@ -92,6 +95,9 @@ def string_line(line: str) -> tuple[str, int, str] | None:
     if match is None:
         return None
     content = line[match.end() :].rstrip()
+    if match[1] and content.startswith(":"):
+        # Between a letter and its string a colon is no repeat sign.
+        content = f"|{content[1:]}"
     tail = _TIMES.search(content)
     core = content[: tail.start()] if tail is not None and "|" in content[: tail.start()] else content
     core = core.rstrip()
@@ -117,7 +123,8 @@ def read_page(text: str) -> Page:
     for start, end in _blocks(used):
         for low, high in _split(found, start, end):
             own = [one for one in found[low:high] if one is not None]
-            if not LEAST_STRINGS <= len(own) <= MOST_STRINGS:
+            least = 1 if all(label for label, _, _ in own) else LEAST_STRINGS
+            if not least <= len(own) <= MOST_STRINGS:
                 page.ignored += [(number + 1, lines[number]) for number in range(low, high)]
                 continue
             own = _with_bar_lines(own)
@@ -133,7 +140,7 @@ def read_page(text: str) -> Page:
 
 def _with_bar_lines(own: list[tuple[str, int, str]]) -> list[tuple[str, int, str]]:
     """Lines with their bar lines as such, where colons stand for them."""
-    if any("|" in line for _, _, line in own) or not all(":" in line for _, _, line in own):
+    if any("|" in line[1:] for _, _, line in own) or not all(":" in line for _, _, line in own):
         return own
     return [(label, start, line.replace(":", "|")) for label, start, line in own]
 
@@ -189,11 +196,13 @@ def _surround(page: Page, system: System, lines: list[str], used: list[bool], lo
     if at >= 1 and not lines[at].strip() and _PART.match(lines[at - 1].strip()):
         at -= 1
     if at >= 0 and not used[at] and lines[at].strip():
-        name = _name(lines[at])
+        name, times = _name(lines[at]), _said_times(lines[at])
         if name:
-            system.name = name
+            system.name, system.section_times = name, times or 1
             used[at] = True
-            system.section_times = _said_times(lines[at]) or 1
+        elif times and not _TIMES.sub("", lines[at]).strip(" []():,"):
+            system.times = max(system.times, times)
+            used[at] = True
     at = high
     while at < len(lines) and not used[at] and lines[at].strip() and at - high < 3:
         kind = row_kind(lines[at], above=False)
@@ -220,6 +229,8 @@ def row_kind(line: str, *, above: bool) -> str:
         return "count"
     if above and _RHYTHM_ROW.fullmatch(line):
         return "rhythm"
+    if _PLUCK_ROW.fullmatch(line):
+        return "stroke"
     if not above and _FINGER_ROW.fullmatch(line):
         return "finger"
     if not above and _RHYTHM_ROW.fullmatch(line):
@@ -265,7 +276,7 @@ def _name(line: str) -> str:
     text = line.strip()
     match = re.fullmatch(r"\[([^\]]{1,40})\](.*)", text)
     if match is not None:
-        return match[1].strip()
+        return _TIMES.sub("", match[1]).strip()
     text = _TIMES.sub("", text).strip(" (),")
     if re.fullmatch(r"[A-Za-z][\w '/&.-]{0,30}:?", text) and not re.search(r"tun|capo|tempo|bpm|time", text, re.I):
         return text.rstrip(":").strip()

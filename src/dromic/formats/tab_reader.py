@@ -48,8 +48,8 @@ def tab_source(text: str) -> Source:
     page = read_page(text)
     if not page.systems:
         raise RiffError(
-            "no tablature is found here: four to eight lines of dashes and frets under each other, "
-            "for example 'e|--0--3--|'"
+            "no tablature is found here: four to eight lines of dashes and frets under each other, or fewer with "
+            "the strings' letters, for example 'e|--0--3--|'"
         )
     words = counted(len(page.systems), "system")
     return Source((Part(_title(page), words),), lambda _part: _Reader(page).read())
@@ -311,9 +311,10 @@ def _words(match: re.Match[str], kind: str) -> list[tuple[int, str]]:
 
 
 def _stroke_signs(row: str) -> dict[str, Stroke]:
-    """Which signs mean down and up: v is an up-bow beside n, and a down arrow beside ^."""
+    """Which signs mean which stroke: v is an up-bow beside n, and a down arrow beside ^."""
     down, up = Stroke.DOWN, Stroke.UP
     signs = dict.fromkeys("dDnN⊓∏Π", down) | dict.fromkeys("uU∨", up)
+    signs |= {"i": Stroke.INDEX, "m": Stroke.MIDDLE, "a": Stroke.RING, "c": Stroke.LITTLE, "t": Stroke.TOGETHER}
     arrows = "^" in row
     return signs | {"v": down if arrows else up, "V": down if arrows else up, "^": up}
 
@@ -384,7 +385,8 @@ def _edges(lines: list[str]) -> list[int]:
 
 
 def _meter(words: str) -> Meter | None:
-    match = re.search(r"(?<![\d/])(\d{1,2})/(2|4|8|16)(?![\d/])", words)
+    # "1/8 notes" is no metre.
+    match = re.search(r"(?<![\d/])(\d{1,2})/(2|4|8|16)(?![\d/])(?!(?:th)?\s*-?notes?\b)", words)
     if match is None or not 1 <= int(match[1]) <= 32:
         return None
     return Meter(int(match[1]), int(match[2]))

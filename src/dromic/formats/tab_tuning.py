@@ -12,8 +12,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dromic.formats.raw import Remarks
-from dromic.formats.tab_page import System
-from dromic.instrument.presets import PRESETS, instrument_named
+from dromic.formats.tab_page import LEAST_STRINGS, System
+from dromic.instrument.presets import PRESETS, instrument_named, named_tuning
 from dromic.music.pitch import parse_pitch, pitch_name
 
 _PRESET_OF = {4: ("bass-4",), 5: ("bass-5",), 6: ("guitar-6", "bass-6"), 7: ("guitar-7",), 8: ("guitar-8",)}
@@ -50,10 +50,13 @@ class Strings:
         if not all(system.labels):
             return 1
         labels = _plain(system.labels[::-1] if self.flipped else system.labels)
-        places = [
-            at for at in range(spare + 1) if _classes(self.letters[at : at + len(labels)]) == _classes(labels)
-        ]
-        return places[0] + 1 if places else (1 if spare == 0 else None)
+        wanted = _classes(labels)
+        places = [at for at in range(spare + 1) if _classes(self.letters[at : at + len(labels)]) == wanted]
+        # A capital E by itself is the thick string.
+        thick = len(labels) == 1 and system.labels[0][0].isupper()
+        if places:
+            return places[-1 if thick else 0] + 1
+        return None if spare else 1
 
 
 def strings_of(systems: Sequence[System], words: str, remarks: Remarks) -> Strings:
@@ -65,7 +68,11 @@ def strings_of(systems: Sequence[System], words: str, remarks: Remarks) -> Strin
     words : str
     remarks : Remarks
     """
-    usual = Counter(len(system.lines) for system in systems).most_common(1)[0][0]
+    wide = [len(system.lines) for system in systems if len(system.lines) >= LEAST_STRINGS]
+    if not wide:
+        remarks.add("only some strings are written; a guitar in its usual tuning is assumed")
+        return _strings(_WHOLE[0], "", flipped=False)
+    usual = Counter(wide).most_common(1)[0][0]
     # A system that is wider than most is believed when all its lines have letters.
     count = max([usual, *(len(system.lines) for system in systems if all(system.labels))])
     letters = next((_plain(one.labels) for one in systems if len(one.lines) == count and all(one.labels)), [])
@@ -98,6 +105,8 @@ def _nearest(names: Sequence[str], letters: Sequence[str]) -> tuple[int, Strings
     far, name, pitches, flipped = best
     if pitches == instrument_named(name).tuning:
         return far, _strings(name, "", flipped=flipped)
+    if pitches == named_tuning("drop", PRESETS[name].instrument):
+        return far, _strings(name, "drop", flipped=flipped)
     flats = any("b" in letter for letter in letters)
     return far, _strings(name, " ".join(pitch_name(pitch, flats=flats) for pitch in pitches), flipped=flipped)
 
@@ -117,9 +126,8 @@ def _part_of_a_guitar(letters: Sequence[str]) -> Strings | None:
 
 
 def _strings(name: str, tuning: str, *, flipped: bool) -> Strings:
-    pitches = tuning.split() if " " in tuning else [pitch_name(midi) for midi in instrument_named(name).tuning]
-    if tuning == "drop":
-        pitches[0] = "D2"
+    named = named_tuning(tuning or "standard", instrument_named(name))
+    pitches = tuning.split() if named is None else [pitch_name(midi) for midi in named]
     return Strings(name, tuning, flipped, tuple(re.sub(r"-?\d+$", "", pitch) for pitch in pitches[::-1]))
 
 

@@ -16,7 +16,7 @@ WIDTH = 96
 REST, GRACE, TIED = "r", "g", "+"
 PALM, RING = "PM", "LR"
 _BEFORE = {Mark.HAMMER: "h", Mark.PULL: "p", Mark.SLIDE: "/"}
-_STROKES = {Stroke.DOWN: "d", Stroke.UP: "u"}
+_STROKES = {Stroke.DOWN: "d", Stroke.UP: "u", Stroke.NONE: ""}
 _SAID = frozenset(
     {
         *_BEFORE,
