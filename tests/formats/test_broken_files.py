@@ -15,6 +15,7 @@ from dromic.formats.doors import SUFFIXES, WRITABLE, open_file, open_text, read_
 from dromic.formats.midi_reader import midi_source
 from dromic.formats.musicxml_tree import pack
 from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.tab_reader import tab_source
 from tests.checks.run_fuzz import READERS, read, seeds
 from tests.helpers import riff
 
@@ -48,6 +49,11 @@ def test_a_wait_longer_than_midi_can_say() -> None:
     data += b"MTrk" + len(track).to_bytes(4, "big") + track
     with pytest.raises(RiffError, match="track 1 of the MIDI file waits longer than MIDI can say"):
         midi_source(data)
+
+
+def test_a_row_of_ones_above_a_system_is_read_to_its_end() -> None:
+    page = "1" * 400 + "\n" + "".join(f"{label}|-5-5-5-5-|\n" for label in "GDAE")
+    assert len(tab_source(page).read(0).riff.written_events()) == 4
 
 
 @pytest.mark.parametrize("name", list(READERS))

@@ -143,7 +143,7 @@ class ImportDialog(QDialog):
         self._left, right = QWidget(), QWidget()
         side, middle = QVBoxLayout(self._left), QVBoxLayout(right)
         for box in (side, middle):
-            box.setContentsMargins(0, 0, 0, 0)
+            box.setContentsMargins(0 if box is side else 8, 0, 0, 0)
         if self._pasted:
             caption = QLabel("The text; mend it here, and the riff follows")
             caption.setObjectName("section")

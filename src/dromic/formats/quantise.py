@@ -3,8 +3,8 @@
 Snapping each note by itself takes a loose triplet for a dotted figure; a whole beat that has to fit one grid does
 not. For every beat several grids are tried; the one with the least root mean square error wins, each part more
 costing a little, so that a finer grid is only taken when it explains the notes better. Beats of three eighths have
-grids of their own. Where a program has written the notes, not a hand played them, they stand so near to a grid that
-finer ones explain them, too.
+grids of their own. Where a program has written the notes, not a hand played them, each stands at a simple
+part of its beat, and is taken there.
 """
 
 from __future__ import annotations
@@ -16,14 +16,13 @@ from fractions import Fraction
 import numpy as np
 
 GRIDS = (1, 2, 3, 4, 6, 8, 5, 7)
-EXACT_GRIDS = (12, 16, 9, 24)
 COMPOUND_GRIDS = (1, 3, 6, 2, 12, 9, 4, 5, 7, 8)
 # Root mean square error, in beats, that one more part has to save; some grids are rare, and cost more.
 RARE, COMPOUND_RARE = frozenset({5, 7}), frozenset({4, 5, 7, 8, 9})
 PRICE_OF_A_PART = 0.006
 RARE_PRICE = 0.02
-# Times of a program are off by less than a played note ever is: they are rounded to its ticks.
-EXACTLY = 100
+# Parts of a beat that programs write, the simple ones first; their times are off by no more than a tick.
+EXACT_PARTS = (1, 2, 3, 4, 6, 8, 5, 12, 16, 7, 9, 10, 24)
 _TICK = 0.004
 _MOST, _FEW = 0.95, 8
 FILLS = Fraction(1, 2)
@@ -55,7 +54,7 @@ class Placed:
     pitches: tuple[int, ...]
 
 
-def grid_of(times: Sequence[float], *, compound: bool = False, exact: bool = False) -> int:
+def grid_of(times: Sequence[float], *, compound: bool = False) -> int:
     """Into how many parts a beat is best cut.
 
     Parameters
@@ -64,15 +63,11 @@ def grid_of(times: Sequence[float], *, compound: bool = False, exact: bool = Fal
         Onsets inside the beat, from 0 to 1.
     compound : bool
         Whether the beat has three eighths.
-    exact : bool
-        Whether the times are as a program writes them.
 
     Examples
     --------
     >>> grid_of([0.01, 0.34, 0.66]), grid_of([0.0, 0.76]), grid_of([0.01])
     (3, 4, 1)
-    >>> grid_of([0, 1 / 4, 1 / 2, 2 / 3, 5 / 6]), grid_of([0, 1 / 4, 1 / 2, 2 / 3, 5 / 6], exact=True)
-    (6, 12)
     """
     if not times:
         return 1
@@ -84,11 +79,24 @@ def grid_of(times: Sequence[float], *, compound: bool = False, exact: bool = Fal
         missed = float(np.sqrt(np.mean((error / parts) ** 2)))
         crowded = len(set(np.round(found * parts).astype(int))) < len(found)
         odd = RARE_PRICE if parts in rare else 0.0
-        missed *= EXACTLY if exact else 1
         return missed + PRICE_OF_A_PART * (parts - 1) + odd + (1.0 if crowded else 0.0)
 
-    grids = COMPOUND_GRIDS if compound else GRIDS
-    return int(min((*grids, *EXACT_GRIDS) if exact else grids, key=price))
+    return min(COMPOUND_GRIDS if compound else GRIDS, key=price)
+
+
+def exact_part(inside: float) -> Fraction | None:
+    """The simplest part of a beat that a time inside it is at, or None.
+
+    Examples
+    --------
+    >>> [str(exact_part(time)) for time in (0.1666, 0.1875, 0.5714, 0.53)]
+    ['1/6', '3/16', '4/7', 'None']
+    """
+    for parts in EXACT_PARTS:
+        near = Fraction(round(inside * parts), parts)
+        if abs(inside - near) < _TICK:
+            return near
+    return None
 
 
 def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1)) -> tuple[Placed, ...]:
@@ -108,22 +116,23 @@ def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1)) -> tuple[Pl
     """
     ordered = sorted(notes, key=lambda note: (note.start, note.pitch))
     length = float(beat)
-    onsets = _joined([max(note.start, 0.0) / length for note in ordered])
+    onsets = [max(note.start, 0.0) / length for note in ordered]
     exact = _exact(onsets)
+    onsets = _joined(onsets, _TICK if exact else _TOGETHER)
     by_beat: dict[int, list[float]] = {}
     for onset in onsets:
         by_beat.setdefault(int(onset + _LEAN), []).append(onset)
-    compound = beat.numerator == 3
     grids = {
-        number: grid_of(sorted({min(max(one - number, 0.0), 1.0) for one in own}), compound=compound, exact=exact)
+        number: grid_of(sorted({min(max(one - number, 0.0), 1.0) for one in own}), compound=beat.numerator == 3)
         for number, own in by_beat.items()
     }
     together: dict[Fraction, list[Played]] = {}
     for note, onset in zip(ordered, onsets, strict=True):
         number = int(onset + _LEAN)
-        parts = grids[number]
-        at = (number + Fraction(round((onset - number) * parts), parts)) * beat
-        together.setdefault(max(at, Fraction(0)), []).append(note)
+        inside = exact_part(onset - number) if exact else None
+        if inside is None:
+            inside = Fraction(round((onset - number) * grids[number]), grids[number])
+        together.setdefault(max((number + inside) * beat, Fraction(0)), []).append(note)
     starts = sorted(together)
     found = []
     for place, start in enumerate(starts):
@@ -148,17 +157,15 @@ def _exact(onsets: list[float]) -> bool:
     """Whether a program has written these times, in beats; of a few notes nobody can say."""
     if len(onsets) < _FEW:
         return False
-    parts = np.asarray((24, 16, 5, 7, 9))[:, np.newaxis]
-    times = np.asarray(onsets)
-    near = np.abs(times * parts - np.round(times * parts)) / parts < _TICK
-    return bool(np.mean(near.any(axis=0)) >= _MOST)
+    exact = [exact_part(onset % 1.0) is not None for onset in onsets]
+    return sum(exact) >= _MOST * len(exact)
 
 
-def _joined(onsets: list[float]) -> list[float]:
+def _joined(onsets: list[float], near: float) -> list[float]:
     """Notes struck almost together get one time."""
     found: list[float] = []
     for onset in onsets:
-        found.append(found[-1] if found and onset - found[-1] < _TOGETHER else onset)
+        found.append(found[-1] if found and onset - found[-1] < near else onset)
     return found
 
 

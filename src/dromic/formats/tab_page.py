@@ -24,7 +24,7 @@ _TIMES = re.compile(
     re.IGNORECASE,
 )
 _TIMES_WORDS = {"twice": 2, "two": 2, "three": 3, "four": 4}
-_COUNT_ROW = re.compile(r"\s*1(?:\s*(?:1[0-2]|[1-9]|[&+ea]))+\s*", re.IGNORECASE)
+_COUNT_ROW = re.compile(r"\s*1(?!\d)(?:\s*(?:(?:1[0-2]|[1-9])(?!\d)|[&+ea]))+\s*", re.IGNORECASE)
 _COUNTED = re.compile(r"\d+|[&+ea]", re.IGNORECASE)
 # Where a beat's parts are counted.
 _PARTS = {"e": Fraction(1, 4), "&": Fraction(1, 2), "+": Fraction(1, 2), "a": Fraction(3, 4)}
