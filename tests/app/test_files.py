@@ -19,6 +19,7 @@ from dromic.errors import RiffError
 from dromic.formats.doors import open_file, read_part
 from dromic.formats.project import Project, read_project, write_project
 from dromic.hands.profile import Hands, Measures, hands_named, with_measures
+from dromic.music.riff import INFERRED
 from dromic.planner.wishes import OWN_HANDS, Wishes
 from tests.app.conftest import settle
 
@@ -77,6 +78,14 @@ def test_pasted_tablature_is_understood_while_it_is_mended(window: MainWindow, q
     assert "5:5/4 5:5 5:7 5:7" in window.document.text.replace("5:5 5:5", "5:5/4 5:5")
     # It is nowhere else, so it counts as not saved.
     assert window.document.changed
+    # Its bar is marked until the player gives it another rhythm.
+    window.show_stage(0)
+    board = window.riff_page.board
+    assert [cell.comment for cell in board.sheet.cells] == ["", "", "", INFERRED]
+    qtbot.keyClick(board, Qt.Key.Key_M)
+    assert board.sheet.cells[-1].comment == INFERRED
+    qtbot.keyClicks(board, "/8")
+    assert not any(cell.comment for cell in board.sheet.cells)
 
 
 def drop(window: MainWindow, data: QMimeData) -> None:

@@ -121,6 +121,29 @@ def test_what_a_program_wrote_takes_finer_grids_than_what_a_hand_played() -> Non
     assert [one.start for one in quantised(played, Fraction(3, 2))] == exact
 
 
+def test_parts_of_a_beat_that_note_values_cannot_say_together() -> None:
+    # A seventh and a third of a beat are 4/21 apart; the rest of the tune stays as it was written.
+    exact = [Fraction(beat) + Fraction(part, 4) for beat in range(8) for part in range(4)]
+    odd = [Fraction(8) + Fraction(4, 7), Fraction(8) + Fraction(2, 3), Fraction(9)]
+    found = quantised([Played(float(at), float(at) + 0.1, 60) for at in [*exact, *odd]])
+    assert [one.start for one in found][: len(exact)] == exact
+    assert len(found) == len(exact) + len(odd)
+
+
+def test_what_no_note_values_say_is_put_on_sixteenths() -> None:
+    # Rests between notes that end anywhere: 11 to a beat, and a beat of three eighths cut in seven.
+    ticks = 9240
+    messages = [mido.MetaMessage("time_signature", numerator=6, denominator=8)]
+    at = 0
+    for number in range(60):
+        start = number * ticks * 3 // 14
+        messages += [ON.copy(time=start - at), OFF.copy(time=ticks // 11)]
+        at = start + ticks // 11
+    brought = midi_source(file_of(*messages, ticks=ticks)).read(0)
+    assert "some lengths are no note values; everything is put on sixteenths" in brought.remarks
+    assert sum(bool(event.notes) for event in brought.riff.written_events()) >= 40
+
+
 def sounding_rows(made: Riff) -> list[tuple[Fraction, tuple[int, ...]]]:
     instrument = instrument_for(made)
 

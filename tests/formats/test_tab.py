@@ -14,13 +14,13 @@ from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.tab_page import read_page, row_kind, string_line
-from dromic.formats.tab_reader import INFERRED, tab_source
+from dromic.formats.tab_reader import tab_source
 from dromic.formats.tab_rhythm import Spaced, infer
 from dromic.formats.tab_writer import write_tab
 from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import Bar, Event, Locks, Mark, Note, Phrase, Place, Riff, Stroke
+from dromic.music.riff import INFERRED, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff, Stroke
 from dromic.planner.locking import decided_riff
 from dromic.planner.planning import Request, plan_riff
 from dromic.schools.registry import school_named

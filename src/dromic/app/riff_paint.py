@@ -159,9 +159,20 @@ class BoardPainter:
             first += sum(len(bar.events) for bar in phrase.bars)
         self._font(12)
         self.painter.setPen(self.theme.color("accent"))
+        metrics = self.painter.fontMetrics()
+        taken: dict[tuple[float, float], float] = {}
         for cell in shown:
             if begins.get(cell.written):
-                self.painter.drawText(QPointF(cell.x, cell.y + 11), begins[cell.written].strip())
+                words = begins[cell.written].strip()
+                self.painter.drawText(QPointF(cell.x, cell.y + 11), words)
+                taken[cell.x, cell.y] = metrics.horizontalAdvance(words) + 12.0
+        self.painter.setPen(self.theme.color("quiet"))
+        for cell in shown:
+            if cell.comment:
+                left = cell.bar_x + taken.get((cell.bar_x, cell.y), 0.0)
+                room = QRectF(left, cell.y, cell.x + cell.width - left, 15)
+                words = metrics.elidedText(cell.comment, Qt.TextElideMode.ElideRight, round(room.width()))
+                self.painter.drawText(room, Qt.AlignmentFlag.AlignRight, words)
 
 
 def planned_notes(plan: Plan | None) -> dict[int, tuple[PlannedNote, ...]]:

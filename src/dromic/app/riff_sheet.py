@@ -9,7 +9,7 @@ from dromic.music.riff import Event, Place, Riff
 
 GUTTER, TOP = 46.0, 8.0
 STRING_GAP = 17.0
-HEAD, FOOT = 34.0, 38.0
+HEAD, FOOT = 38.0, 38.0
 LEAST_WIDTH, QUARTER_WIDTH = 28.0, 66.0
 BAR_GAP = 12.0
 PLATE = 20.0
@@ -17,7 +17,10 @@ PLATE = 20.0
 
 @dataclass(frozen=True)
 class Cell:
-    """Where an event is drawn, in pixels from the top left corner of the first line."""
+    """Where an event is drawn, in pixels from the top left corner of the first line.
+
+    The last event of a bar carries the bar's comment, and knows where its bar begins.
+    """
 
     written: int
     event: Event
@@ -26,6 +29,8 @@ class Cell:
     width: float
     ends_bar: bool
     shows_length: bool
+    comment: str = ""
+    bar_x: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -84,9 +89,11 @@ def lay_out(riff: Riff | None, width: float) -> Sheet:
             fresh = number == 0 and phrase is not riff.phrases[0] and phrase.name is not None
             if x > GUTTER and (x + sum(widths) + BAR_GAP > width - 30 or fresh):
                 x, y = GUTTER, y + sheet.row_height
+            bar_x = x
             for place, (event, own) in enumerate(zip(bar.events, widths, strict=True)):
                 shows = not place or event.value != bar.events[place - 1].value or event.grace
-                found.append(Cell(len(found), event, x, y, own, place == len(bar.events) - 1, shows))
+                last = place == len(bar.events) - 1
+                found.append(Cell(len(found), event, x, y, own, last, shows, bar.comment if last else "", bar_x))
                 x += own
             x += BAR_GAP
     return Sheet(riff, tuple(found), sheet.strings)

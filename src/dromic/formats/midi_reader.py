@@ -12,7 +12,7 @@ import mido
 
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
-from dromic.formats.note_lengths import snapped, sounding
+from dromic.formats.note_lengths import UnsayableError, snapped, sounding
 from dromic.formats.quantise import Placed, Played, quantised
 from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
 from dromic.formats.tempi import main_tempo
@@ -130,11 +130,11 @@ def _riff(file: _File, track: _Track) -> Brought:
         remarks.add("the file gives no metre; 4/4 is assumed")
     if meters[0][0] > 0:
         meters.insert(0, (Fraction(0), Meter()))
-    placed = quantised(track.notes, meters[0][1].beat if meters[0][1].compound else Fraction(1))
-    longest = MOST_SILENT * meters[0][1].bar
-    if any(one.end - one.start > longest for one in placed):
-        remarks.add(f"notes longer than {MOST_SILENT} bars are cut")
-        placed = tuple(replace(one, end=min(one.end, one.start + longest)) for one in placed)
+    try:
+        placed, bars = _laid(file, track, meters, remarks)
+    except UnsayableError:
+        remarks.add("some lengths are no note values; everything is put on sixteenths")
+        placed, bars = _laid(file, track, meters, remarks, coarse=True)
     if Counter(len(one.pitches) > 6 for one in placed)[True]:
         remarks.add("chords of more than six notes are there, which no hand plays")
     remarks.add("lengths and times are put on a grid, beat by beat; look at the rhythm")
@@ -148,11 +148,23 @@ def _riff(file: _File, track: _Track) -> Brought:
         tempo=tempo,
         key=clean_title(file.key),
     )
-    bars = _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)
     # Silence before the first note, and whole bars of it at the end, are no part of a riff.
     while bars and not any(event.notes for event in bars[0].events):
         bars.pop(0)
     return assembled(head, [RawPhrase(bars)], remarks)
+
+
+def _laid(
+    file: _File, track: _Track, meters: list[tuple[Fraction, Meter]], remarks: Remarks, *, coarse: bool = False
+) -> tuple[tuple[Placed, ...], list[RawBar]]:
+    """Notes on grids, and the bars they make."""
+    beat = meters[0][1].beat if meters[0][1].compound else Fraction(1)
+    placed = quantised(track.notes, beat, coarse=coarse)
+    longest = MOST_SILENT * meters[0][1].bar
+    if any(one.end - one.start > longest for one in placed):
+        remarks.add(f"notes longer than {MOST_SILENT} bars are cut")
+        placed = tuple(replace(one, end=min(one.end, one.start + longest)) for one in placed)
+    return placed, _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)
 
 
 def _bars(
@@ -206,7 +218,7 @@ def _cut(event: Event, begin: Fraction, end: Fraction) -> list[Event]:
     """An event's values; cut at beats where no values add up to its length."""
     try:
         return sounding(event, end - begin)
-    except RiffError:
+    except UnsayableError:
         inside = range(int(begin) + 1, int(-(-end // 1)))
         edges = [begin, *(Fraction(beat) for beat in inside), end]
         found: list[Event] = []

@@ -12,6 +12,12 @@ from dromic.music.riff import NO_LOCKS, Event, Mark
 
 _TUPLETS = (3, 5, 6, 7, 9, 2, 4, 10, 11, 12, 13, 14, 15)
 TOLERANCE = Fraction(1, 24)
+
+
+class UnsayableError(RiffError):
+    """A length that no values of notes add up to."""
+
+
 _LASTING = frozenset({Mark.PALM_MUTE, Mark.LET_RING, Mark.VIBRATO})
 
 
@@ -44,7 +50,7 @@ def values_of(length: Fraction) -> tuple[NoteValue, ...]:
 
     Raises
     ------
-    RiffError
+    UnsayableError
         For a length that no values of up to 15 in a tuplet add up to.
 
     Examples
@@ -69,7 +75,7 @@ def values_of(length: Fraction) -> tuple[NoteValue, ...]:
                 break
         if not left:
             return tuple(found)
-    raise RiffError(f"a length of {length} quarter notes cannot be written with note values")
+    raise UnsayableError(f"a length of {length} quarter notes cannot be written with note values")
 
 
 def snapped(length: Fraction) -> Fraction:
@@ -82,7 +88,7 @@ def snapped(length: Fraction) -> Fraction:
     """
     try:
         values_of(length)
-    except RiffError:
+    except UnsayableError:
         for parts in (48, 64, 80):
             near = Fraction(round(length * parts), parts)
             if near and abs(near - length) <= TOLERANCE and near in _values():

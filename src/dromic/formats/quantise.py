@@ -12,8 +12,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import pairwise
 
 import numpy as np
+
+from dromic.formats.note_lengths import UnsayableError, values_of
 
 GRIDS = (1, 2, 3, 4, 6, 8, 5, 7)
 COMPOUND_GRIDS = (1, 3, 6, 2, 12, 9, 4, 5, 7, 8)
@@ -69,8 +72,13 @@ def grid_of(times: Sequence[float], *, compound: bool = False) -> int:
     >>> grid_of([0.01, 0.34, 0.66]), grid_of([0.0, 0.76]), grid_of([0.01])
     (3, 4, 1)
     """
+    return _grids(times, compound=compound)[0]
+
+
+def _grids(times: Sequence[float], *, compound: bool) -> list[int]:
+    """All grids, the best first."""
     if not times:
-        return 1
+        return [1]
     found = np.asarray(times)
     rare = COMPOUND_RARE if compound else RARE
 
@@ -81,7 +89,7 @@ def grid_of(times: Sequence[float], *, compound: bool = False) -> int:
         odd = RARE_PRICE if parts in rare else 0.0
         return missed + PRICE_OF_A_PART * (parts - 1) + odd + (1.0 if crowded else 0.0)
 
-    return min(COMPOUND_GRIDS if compound else GRIDS, key=price)
+    return sorted(COMPOUND_GRIDS if compound else GRIDS, key=price)
 
 
 def exact_part(inside: float) -> Fraction | None:
@@ -99,7 +107,7 @@ def exact_part(inside: float) -> Fraction | None:
     return None
 
 
-def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1)) -> tuple[Placed, ...]:
+def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1), *, coarse: bool = False) -> tuple[Placed, ...]:
     """Place notes on grids.
 
     Parameters
@@ -107,6 +115,8 @@ def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1)) -> tuple[Pl
     notes : sequence of Played
     beat : Fraction
         Length of a beat, in quarter notes.
+    coarse : bool
+        Put everything on sixteenths, and let each note last until the next.
 
     Returns
     -------
@@ -122,27 +132,58 @@ def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1)) -> tuple[Pl
     by_beat: dict[int, list[float]] = {}
     for onset in onsets:
         by_beat.setdefault(int(onset + _LEAN), []).append(onset)
-    grids = {
-        number: grid_of(sorted({min(max(one - number, 0.0), 1.0) for one in own}), compound=beat.numerator == 3)
-        for number, own in by_beat.items()
-    }
+    placed = {number: _placed(own, number, beat, exact=exact, coarse=coarse) for number, own in by_beat.items()}
     together: dict[Fraction, list[Played]] = {}
     for note, onset in zip(ordered, onsets, strict=True):
-        number = int(onset + _LEAN)
-        inside = exact_part(onset - number) if exact else None
-        if inside is None:
-            inside = Fraction(round((onset - number) * grids[number]), grids[number])
-        together.setdefault(max((number + inside) * beat, Fraction(0)), []).append(note)
+        at = placed[int(onset + _LEAN)][onset]
+        together.setdefault(max(at, Fraction(0)), []).append(note)
     starts = sorted(together)
     found = []
     for place, start in enumerate(starts):
         own = together[start]
         following = starts[place + 1] if place + 1 < len(starts) else None
         longest = max(note.end - note.start for note in own)
-        found.append(
-            Placed(start, _end(start, longest, following, beat), tuple(sorted({note.pitch for note in own})))
-        )
+        if coarse:
+            end = start + max(Fraction(round(longest * 4), 4), _SIXTEENTH) if following is None else following
+        else:
+            end = _end(start, longest, following, beat)
+        found.append(Placed(start, end, tuple(sorted({note.pitch for note in own}))))
     return tuple(found)
+
+
+_SIXTEENTH = Fraction(1, 4)
+
+
+def _placed(
+    onsets: Sequence[float], number: int, beat: Fraction, *, exact: bool, coarse: bool
+) -> dict[float, Fraction]:
+    """Places, in quarter notes, of the onsets in a beat, which note values can say."""
+    if coarse:
+        return {onset: Fraction(round(onset * float(beat) * 4), 4) for onset in onsets}
+    inside = [onset - number for onset in onsets]
+    if exact:
+        parts = [exact_part(one) for one in inside]
+        places = [(number + part) * beat for part in parts if part is not None]
+        if len(places) == len(parts) and _sayable(places, number * beat, (number + 1) * beat):
+            return dict(zip(onsets, places, strict=True))
+    times = sorted({min(max(one, 0.0), 1.0) for one in inside})
+    for grid in _grids(times, compound=beat.numerator == 3):
+        places = [(number + Fraction(round(one * grid), grid)) * beat for one in inside]
+        if _sayable(places, number * beat, (number + 1) * beat):
+            break
+    return dict(zip(onsets, places, strict=True))
+
+
+def _sayable(places: Sequence[Fraction], begin: Fraction, end: Fraction) -> bool:
+    """Whether notes at these places of a beat, cut at quarter notes, have lengths that values add up to."""
+    quarters = [Fraction(one) for one in range(int(begin) + 1, int(-(-end // 1)))]
+    edges = sorted({begin, end, *quarters, *(min(max(place, begin), end) for place in places)})
+    try:
+        for one, other in pairwise(edges):
+            values_of(other - one)
+    except UnsayableError:
+        return False
+    return True
 
 
 # A note this much early, in beats, still belongs to the beat that it leads to.

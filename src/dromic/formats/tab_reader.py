@@ -21,9 +21,8 @@ from dromic.formats.tab_writer import GRACE, REST, TIED
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue, parse_value
-from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, Place, Riff, Stroke
+from dromic.music.riff import INFERRED, NO_LOCKS, Event, Locks, Mark, Note, Place, Riff, Stroke
 
-INFERRED = "rhythm inferred"
 _LETTERS = {"w": "1", "h": "2", "q": "4", "e": "8", "s": "16", "t": "32"}
 _TOKEN = re.compile(r"\S+")
 MOST_LINES = 20_000

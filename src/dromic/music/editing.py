@@ -14,7 +14,7 @@ from fractions import Fraction
 from dromic.errors import RiffError
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
+from dromic.music.riff import INFERRED, NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
 
 _BASES = (1, 2, 4, 8, 16, 32, 64)
 PLAIN = {value.quarters: value for base in _BASES for dots in (0, 1, 2) for value in (NoteValue(base, dots),)}
@@ -346,13 +346,19 @@ def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -
     if not laid and not kept:
         laid = [Bar(rests_of(old[0].quarters), meter=old[0].meter)]
     dressed = [
-        replace(bar, lead=old[at.bar + number].lead, comment=old[at.bar + number].comment)
+        replace(bar, lead=old[at.bar + number].lead, comment=_comment(old[at.bar + number], bar))
         if at.bar + number < len(old)
         else bar
         for number, bar in enumerate(laid)
     ]
     changed = replace(phrase, bars=(*kept, *dressed))
     return _mended(replace(riff, phrases=(*riff.phrases[: at.phrase], changed, *riff.phrases[at.phrase + 1 :])))
+
+
+def _comment(old: Bar, new: Bar) -> str:
+    """The comment of a bar that was laid anew; a rhythm that the player has changed is inferred no more."""
+    same = [event.value for event in old.events] == [event.value for event in new.events]
+    return old.comment if same or old.comment != INFERRED else ""
 
 
 def _without_filling(events: list[Event]) -> list[Event]:

@@ -139,6 +139,10 @@ class Event:
         return Fraction(0) if self.grace else self.value.quarters
 
 
+# The comment of a bar whose rhythm a reader has worked out; it goes when the player changes the rhythm.
+INFERRED = "rhythm inferred"
+
+
 @dataclass(frozen=True)
 class Bar:
     """Events between two bar lines.
