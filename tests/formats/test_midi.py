@@ -144,6 +144,16 @@ def test_what_no_note_values_say_is_put_on_sixteenths() -> None:
     assert sum(bool(event.notes) for event in brought.riff.written_events()) >= 40
 
 
+def test_a_chord_of_more_notes_than_strings_keeps_its_outer_ones() -> None:
+    pitches = (48, 52, 55, 60, 64, 67, 72, 76)
+    messages = [ON.copy(note=pitch) for pitch in pitches]
+    messages += [OFF.copy(note=pitch, time=480 if pitch == 48 else 0) for pitch in pitches]
+    brought = midi_source(file_of(*messages)).read(0)
+    kept = [note.what.midi for note in brought.riff.written_events()[0].notes]
+    assert kept == [48, 60, 64, 67, 72, 76]
+    assert "chords of more than 6 notes lose inner ones: bar 1" in brought.remarks
+
+
 def sounding_rows(made: Riff) -> list[tuple[Fraction, tuple[int, ...]]]:
     instrument = instrument_for(made)
 

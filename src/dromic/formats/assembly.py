@@ -51,6 +51,7 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
     if sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in kept) > MOST_EVENTS:
         raise RiffError(f"it has more than {MOST_EVENTS} notes with its repeats; split it into several files")
     head = _reached(head, kept, remarks)
+    _thin_out(kept, instrument_for(head).strings, remarks)
     if not _joins(kept):
         kept = _written_out(kept, remarks)
     _fill(kept, remarks)
@@ -100,6 +101,25 @@ def _reached(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Riff
         f"its notes go from {pitch_name(low)} to {pitch_name(high)}, which {head.instrument} does not reach; "
         "choose another part"
     )
+
+
+def _thin_out(phrases: Sequence[RawPhrase], strings: int, remarks: Remarks) -> None:
+    """Leave out inner notes of chords that have more notes than there are strings."""
+    bars = [bar for phrase in phrases for bar in phrase.bars]
+    for number, bar in enumerate(bars, start=1):
+        if all(len(event.notes) <= strings for event in bar.events):
+            continue
+        remarks.add(f"chords of more than {strings} notes lose inner ones", f"bar {number}")
+        for at, event in enumerate(bar.events):
+            spare = len(event.notes) - strings
+            free = sorted((n for n in event.notes if isinstance(n.what, Pitch)), key=lambda n: _height(n))
+            if spare > 0:
+                dropped = free[1 : 1 + spare]
+                bar.events[at] = replace(event, notes=tuple(n for n in event.notes if n not in dropped))
+
+
+def _height(note: Note) -> int:
+    return note.what.midi if isinstance(note.what, Pitch) else 0
 
 
 def _move(phrases: Sequence[RawPhrase], octaves: int) -> None:

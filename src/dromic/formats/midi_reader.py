@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections import Counter, defaultdict
+from collections import defaultdict
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from itertools import pairwise
@@ -131,12 +131,10 @@ def _riff(file: _File, track: _Track) -> Brought:
     if meters[0][0] > 0:
         meters.insert(0, (Fraction(0), Meter()))
     try:
-        placed, bars = _laid(file, track, meters, remarks)
+        bars = _laid(file, track, meters, remarks)
     except UnsayableError:
         remarks.add("some lengths are no note values; everything is put on sixteenths")
-        placed, bars = _laid(file, track, meters, remarks, coarse=True)
-    if Counter(len(one.pitches) > 6 for one in placed)[True]:
-        remarks.add("chords of more than six notes are there, which no hand plays")
+        bars = _laid(file, track, meters, remarks, coarse=True)
     remarks.add("lengths and times are put on a grid, beat by beat; look at the rhythm")
     tempo = main_tempo(file.tempi, [note.start for note in track.notes], remarks)
     lowest = min(note.pitch for note in track.notes)
@@ -156,15 +154,15 @@ def _riff(file: _File, track: _Track) -> Brought:
 
 def _laid(
     file: _File, track: _Track, meters: list[tuple[Fraction, Meter]], remarks: Remarks, *, coarse: bool = False
-) -> tuple[tuple[Placed, ...], list[RawBar]]:
-    """Notes on grids, and the bars they make."""
+) -> list[RawBar]:
+    """Notes on grids, in bars."""
     beat = meters[0][1].beat if meters[0][1].compound else Fraction(1)
     placed = quantised(track.notes, beat, coarse=coarse)
     longest = MOST_SILENT * meters[0][1].bar
     if any(one.end - one.start > longest for one in placed):
         remarks.add(f"notes longer than {MOST_SILENT} bars are cut")
         placed = tuple(replace(one, end=min(one.end, one.start + longest)) for one in placed)
-    return placed, _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)
+    return _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)
 
 
 def _bars(
