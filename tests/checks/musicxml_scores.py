@@ -181,9 +181,10 @@ def compared(path: Path) -> Compared:
         return Compared(path.name, 0, (), voices, tuple(refused), f"the other reader: {type(error).__name__}")
     unlike = []
     total = 0
-    for part, bars in ours.items():
-        others = theirs[part - 1] if part <= len(theirs) else []
-        for number, bar in enumerate(bars):
+    for part in sorted({*ours, *range(1, len(theirs) + 1)}):
+        bars, others = ours.get(part, []), theirs[part - 1] if part <= len(theirs) else []
+        for number in range(max(len(bars), len(others))):
+            bar = bars[number] if number < len(bars) else []
             other = others[number] if number < len(others) else []
             total += 1
             if not alike(joined(bar), joined(other)):
