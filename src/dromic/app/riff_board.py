@@ -86,6 +86,7 @@ class RiffBoard(QAbstractScrollArea):
         self._document, self._theme = document, theme
         self.entry = Entry(document)
         self.sheet = Sheet()
+        self._laid_for = -1
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
         self._typed = -1e9
         self._before = ""
@@ -122,7 +123,10 @@ class RiffBoard(QAbstractScrollArea):
         if port is None or bar is None:
             return
         reading = self._document.reading
-        self.sheet = lay_out(reading.riff if reading is not None else None, port.width())
+        riff = reading.riff if reading is not None else None
+        # One change is told several times, and a long riff takes its time.
+        if riff is not self.sheet.riff or port.width() != self._laid_for:
+            self.sheet, self._laid_for = lay_out(riff, port.width()), port.width()
         bar.setRange(0, max(0, round(self.sheet.height - port.height())))
         bar.setPageStep(port.height())
         bar.setSingleStep(round(self.sheet.row_height / 3))
