@@ -212,6 +212,13 @@ def test_several_systems_without_a_blank_line_and_uneven_ends() -> None:
 def test_repeat_signs() -> None:
     page = HEAD + "\n".join(f"{label}|:{'-5-5-5-5-' if label == 'A' else '---------'}:|" for label in "eBGDAE")
     assert read(page).phrases[0].times == 2
+    # Dots on the two middle strings, as stars or as small circles.
+    for dot in "*o":
+        strings = [f"{label}||{dot if label in 'GD' else '-'}" for label in "eBGDAE"]
+        ends = [f"{dot if label in 'GD' else '-'}||" for label in "eBGDAE"]
+        played = ["--5--5--5--5--" if label == "A" else "-" * 14 for label in "eBGDAE"]
+        page = HEAD + "\n".join(map("".join, zip(strings, played, ends, strict=True)))
+        assert bars(page) == "| 5:5 5:5 5:5 5:5 | x2"
 
 
 def test_what_is_not_understood_is_told() -> None:
@@ -236,7 +243,28 @@ def test_plucking_fingers() -> None:
     ]
 
 
+@pytest.mark.parametrize(
+    ("words", "tuning"),
+    [
+        ("(Tune down 1/2 step)", "half-step-down"),
+        ("half-step lower", "half-step-down"),
+        ("tuned a whole step down", "whole-step-down"),
+        ("tune down 1 step", "whole-step-down"),
+        ("a step up the neck, then down", ""),
+    ],
+)
+def test_tunings_in_words(words: str, tuning: str) -> None:
+    assert read(f"{words}\n\n" + lines("eBGDAE", A="-5-5-5-5-")).tuning == tuning
+    assert read(f"{words}\n\n" + "|-5-5-|\n|-----|\n|-----|\n|-----|\n|-----|\n|-----|\n").tuning == tuning
+
+
+def test_lengths_that_stand_aside_are_taken_in_turn() -> None:
+    page = HEAD + "  q  e  e q q        e e q     h\n" + lines("eBGDAE", G="--5--5--5--5--5--|--5-5-5-----5---")
+    assert bars(page) == "| 3:5 3:5/8 3:5 3:5/4 3:5 | 3:5/8 3:5 3:5/4 3:5/2 |"
+
+
 def test_a_length_in_words_is_no_metre() -> None:
+    assert read("1/2 step down\n\n" + lines("GDAE", A="-5-5-5-5-")).meter == Meter(4, 4)
     assert read("1/8 notes, 6/8\n\n" + lines("GDAE", A="-5-5-5-5-5-5-")).meter == Meter(6, 8)
 
 

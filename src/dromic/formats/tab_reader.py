@@ -168,7 +168,7 @@ class _Reader:
             if begins and phrases[-1].bars:
                 phrases.append(RawPhrase())
             slots = self._slots(pieces, strings)
-            self._beside(system, slots, at + offset, max((len(piece) for piece in pieces), default=0))
+            self._beside(system, slots, at + offset, max((len(piece) for piece in pieces), default=0), meter)
             width = max(len(piece) for piece in pieces)
             bar = self._bar(slots, width, meter)
             if bar is not None:
@@ -204,7 +204,7 @@ class _Reader:
                 slots.append(_Slot(sign.column, sign.width, [(string, sign)]))
         return slots
 
-    def _beside(self, system: System, slots: list[_Slot], at: int, width: int) -> None:
+    def _beside(self, system: System, slots: list[_Slot], at: int, width: int, meter: Meter) -> None:
         """Give notes what the rows above and below say in their columns."""
         for row in system.rows:
             if row.kind == "rhythm":
@@ -234,6 +234,8 @@ class _Reader:
                         slot.finger = int(word)
                     elif row.kind == "rhythm":
                         slot.rhythm = word
+            if row.kind == "rhythm":
+                _in_turn(slots, part, meter)
 
     def _rests(self, part: str, slots: list[_Slot]) -> None:
         """Rests that a rhythm row names."""
@@ -298,6 +300,17 @@ def _count(slots: list[_Slot], beats: list[tuple[int, Fraction]]) -> None:
             return
 
 
+def _in_turn(slots: list[_Slot], row: str, meter: Meter) -> None:
+    """Give the notes of a bar the lengths of a row in turn, where those do not stand over them but fill the bar."""
+    words = row.split()
+    values = [_value(word.lstrip(GRACE + TIED)) for word in words]
+    if all(slot.rhythm for slot in slots) or len(words) != len(slots):
+        return
+    if sum((value.quarters for value in values if value is not None), Fraction(0)) == meter.bar:
+        for slot, word in zip(slots, words, strict=True):
+            slot.rhythm = word
+
+
 def _rising(onsets: Sequence[Fraction], end: Fraction) -> bool:
     return bool(onsets) and onsets[-1] < end and all(one < other for one, other in pairwise(onsets))
 
@@ -351,16 +364,14 @@ def _bars(lines: list[str], remarks: Remarks) -> list[tuple[list[str], int, bool
     found = []
     for row in rows:
         pieces = [piece for _, piece in row]
-        begins = sum(piece.startswith((":", "*", "o:")) for piece in pieces) >= 2
-        ends = sum(piece.endswith((":", "*")) for piece in pieces) >= 2
-        bare = [_without_repeat(piece) for piece in pieces]
+        begins = sum(piece.startswith((":", "*", "o")) for piece in pieces) >= 2
+        ends = sum(piece.endswith((":", "*", "o")) for piece in pieces) >= 2
+        # A repeat sign has a column of its own.
+        bare = [piece[begins : len(piece) - ends] for piece in pieces]
         if any(piece.strip(" ") for piece in bare):
-            found.append(([piece.replace("|", "-") for piece in bare], row[0][0], begins, 2 if ends else 0))
+            cleaned = [piece.replace("|", "-") for piece in bare]
+            found.append((cleaned, row[0][0] + begins, begins, 2 if ends else 0))
     return found
-
-
-def _without_repeat(piece: str) -> str:
-    return re.sub(r"[:*]$", "-", re.sub(r"^[:*]", "-", piece))
 
 
 def _cut(line: str) -> list[tuple[int, str]]:
@@ -384,9 +395,9 @@ def _edges(lines: list[str]) -> list[int]:
 
 
 def _meter(words: str) -> Meter | None:
-    # "1/8 notes" is no metre.
-    match = re.search(r"(?<![\d/])(\d{1,2})/(2|4|8|16)(?![\d/])(?!(?:th)?\s*-?notes?\b)", words)
-    if match is None or not 1 <= int(match[1]) <= 32:
+    # "1/8 notes" and "1/2 step down" are no metres.
+    match = re.search(r"(?<![\d/])(\d{1,2})/(2|4|8|16)(?![\d/])(?!(?:th)?\s*-?(?:notes?|steps?|tones?)\b)", words)
+    if match is None or not 2 <= int(match[1]) <= 32:
         return None
     return Meter(int(match[1]), int(match[2]))
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dromic.formats.raw import Remarks
 from dromic.formats.tab_page import LEAST_STRINGS, System
@@ -84,10 +84,23 @@ def strings_of(systems: Sequence[System], words: str, remarks: Remarks) -> Strin
         name = _PRESET_OF[count][0]
         remarks.add(f"no tuning is written; the usual one of {name} is assumed")
         drop = re.search(r"drop\s*-?\s*d\b", words, re.IGNORECASE)
-        return _strings(name, "drop" if drop and name == "guitar-6" else "", flipped=False)
+        return _strings(name, "drop" if drop and name == "guitar-6" else _shifted(words), flipped=False)
     far, found_strings = _nearest(_PRESET_OF[count], letters)
     part = _part_of_a_guitar(letters) if far else None
-    return part or found_strings
+    found_strings = part or found_strings
+    # Letters of the usual tuning are often left as they are where the words say that it is lower.
+    return found_strings if found_strings.tuning else replace(found_strings, tuning=_shifted(words))
+
+
+def _shifted(words: str) -> str:
+    """The tuning that words such as `tune down 1/2 step` say; empty for the usual one."""
+    match = re.search(
+        r"(?:\b(half|whole|full|one)|(1/2)|\b(1))[\s-]*(?:a\s+)?(?:steps?|tones?)\b", words, re.IGNORECASE
+    )
+    if match is None or not re.search(r"\b(?:down|lower|flat)", words, re.IGNORECASE):
+        return ""
+    half = (match[1] or "").lower() == "half" or match[2]
+    return "half-step-down" if half else "whole-step-down"
 
 
 def _nearest(names: Sequence[str], letters: Sequence[str]) -> tuple[int, Strings]:
