@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
+import sys
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 
 _LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)\d?)?\s*(?=[|:\-\]])")
 _STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>*.^ ")
@@ -17,6 +20,7 @@ _RHYTHM_ROW = re.compile(r"(?:\s*(?:[whqestWHQEST]|1|2|4|8|16|32|64)(?:\.{1,2}|t
 _FINGER_ROW = re.compile(r"(?:\s*[0-4](?![\w]))+\s*")
 _PALM_ROW = re.compile(r"P\.?\s?M\.?", re.IGNORECASE)
 _RING_ROW = re.compile(r"let\s+ring|L\.?R\.?(?![A-Za-z])", re.IGNORECASE)
+_SPAN = re.compile(r"(?:P\.?\s?M\.?|let\s+ring|L\.?R\.?)[\s.]*[-–_.=]*\|?", re.IGNORECASE)
 _NAMED_ROW = re.compile(r"\s*(stroke|strokes|picking|pick|finger|fingers|rhythm)\b:?", re.IGNORECASE)
 _TIMES = re.compile(
     r"\(?\s*(?:x\s*(\d{1,2})|(\d{1,2})\s*(?:x|times)|(?:repeat|play)\s+(\d{1,2})(?:\s*(?:x|times))?"
@@ -44,6 +48,29 @@ class Row:
 
     kind: str
     text: str
+
+    @cached_property
+    def beats(self) -> list[tuple[int, Fraction]]:
+        """Columns and beats of a row that counts."""
+        return counted_beats(self.text)
+
+    @cached_property
+    def spans(self) -> list[tuple[int, int]]:
+        """Columns from and up to which a palm mute or ringing holds: from the word to the end of its dashes."""
+        found = []
+        for match in _SPAN.finditer(self.text):
+            end = match.end() - match[0].endswith("|")
+            found.append((match.start() - 1, max(end, match.start() + 2)))
+        return found
+
+    def beats_in(self, low: int, high: int) -> list[tuple[int, Fraction]]:
+        """Beats that are counted in some columns."""
+        return self.beats[bisect_left(self.beats, (low,)) : bisect_left(self.beats, (high,))]
+
+    def covers(self, column: int) -> bool:
+        """Whether a palm mute or ringing holds at a column."""
+        after = bisect_right(self.spans, (column, sys.maxsize))
+        return any(column < end for _, end in self.spans[max(after - 2, 0) : after])
 
 
 @dataclass

@@ -13,7 +13,7 @@ from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.note_lengths import snapped, sounding
 from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted, phrase_name
-from dromic.formats.tab_page import Page, System, counted_beats, read_page
+from dromic.formats.tab_page import Page, System, read_page
 from dromic.formats.tab_rhythm import Spaced, infer, lengths
 from dromic.formats.tab_signs import Sign, signs_of
 from dromic.formats.tab_tuning import Strings, strings_of
@@ -26,6 +26,8 @@ from dromic.music.riff import INFERRED, NO_LOCKS, Event, Locks, Mark, Note, Plac
 _LETTERS = {"w": "1", "h": "2", "q": "4", "e": "8", "s": "16", "t": "32"}
 _TOKEN = re.compile(r"\S+")
 MOST_LINES = 20_000
+# A row of counts may stand so many columns beside its notes.
+COUNT_ASIDE = 3
 
 
 def tab_source(text: str) -> Source:
@@ -214,12 +216,13 @@ class _Reader:
         for row in system.rows:
             part = row.text[at : at + width + 1]
             if row.kind == "count":
-                _count(slots, [(place - at, beat) for place, beat in counted_beats(row.text)])
+                beats = row.beats_in(at - COUNT_ASIDE, at + width + COUNT_ASIDE + 1)
+                _count(slots, [(place - at, beat) for place, beat in beats])
                 continue
             if row.kind in ("palm", "ring"):
                 mark = Mark.PALM_MUTE if row.kind == "palm" else Mark.LET_RING
                 for slot in slots:
-                    if _covered(row.text, at + slot.column):
+                    if row.covers(at + slot.column):
                         slot.marks.add(mark)
                 continue
             strokes = _stroke_signs(row.text) if row.kind == "stroke" else {}
@@ -289,7 +292,7 @@ class _Reader:
 
 def _count(slots: list[_Slot], beats: list[tuple[int, Fraction]]) -> None:
     """Give notes the beats that are counted in their columns; the whole row may stand some columns aside."""
-    for shift in (0, 1, -1, 2, -2, 3, -3):
+    for shift in sorted(range(-COUNT_ASIDE, COUNT_ASIDE + 1), key=abs):
         reach = 0 if shift else 1
         near = [
             [beat for at, beat in beats if abs(at - shift - slot.column) <= reach] for slot in slots if slot.notes
@@ -329,15 +332,6 @@ def _stroke_signs(row: str) -> dict[str, Stroke]:
     signs |= {"i": Stroke.INDEX, "m": Stroke.MIDDLE, "a": Stroke.RING, "c": Stroke.LITTLE, "t": Stroke.TOGETHER}
     arrows = "^" in row
     return signs | {"v": down if arrows else up, "V": down if arrows else up, "^": up}
-
-
-def _covered(row: str, column: int) -> bool:
-    """Whether a palm mute's dashes reach over a column: it begins at the word and ends with the dashes."""
-    for match in re.finditer(r"(?:P\.?\s?M\.?|let\s+ring|L\.?R\.?)[\s.]*[-–_.=]*\|?", row, re.IGNORECASE):
-        end = match.end() - match[0].endswith("|")
-        if match.start() - 1 <= column < max(end, match.start() + 2):
-            return True
-    return False
 
 
 def _value(word: str) -> NoteValue | None:
