@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from itertools import islice
 
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Event, Riff
@@ -66,19 +67,19 @@ class Source:
 class Remarks:
     """Gathers remarks; the same one is said once, with the places where it holds."""
 
-    _found: dict[str, list[str]] = field(default_factory=dict)
+    _found: dict[str, dict[str, None]] = field(default_factory=dict)
 
     def add(self, words: str, place: str = "") -> None:
         """Say something, about a place such as ``bar 3``."""
-        places = self._found.setdefault(words, [])
-        if place and place not in places:
-            places.append(place)
+        places = self._found.setdefault(words, {})
+        if place:
+            places[place] = None
 
     def told(self, most: int = 4) -> tuple[str, ...]:
         """Everything that was said, each with its first places."""
         found = []
         for words, places in self._found.items():
-            shown = ", ".join(places[:most]) + (f" and {len(places) - most} more" if len(places) > most else "")
+            shown = ", ".join(islice(places, most)) + (f" and {len(places) - most} more" if len(places) > most else "")
             found.append(f"{words}: {shown}" if places else words)
         return tuple(found)
 
