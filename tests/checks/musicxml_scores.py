@@ -16,8 +16,9 @@ from functools import cache
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.formats.musicxml_reader import Reader, choices_of
+from dromic.formats.musicxml_reader import Reader
 from dromic.formats.musicxml_tree import Score, open_score
+from dromic.formats.musicxml_voices import choices_of
 from dromic.instrument.presets import instrument_named
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Mark, Place

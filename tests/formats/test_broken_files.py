@@ -16,6 +16,7 @@ from dromic.formats.midi_reader import midi_source
 from dromic.formats.musicxml_tree import pack
 from dromic.formats.musicxml_writer import write_musicxml
 from dromic.formats.tab_reader import tab_source
+from dromic.music.riff import Mark
 from tests.checks.run_fuzz import READERS, read, seeds
 from tests.helpers import riff
 
@@ -49,6 +50,15 @@ def test_a_wait_longer_than_midi_can_say() -> None:
     data += b"MTrk" + len(track).to_bytes(4, "big") + track
     with pytest.raises(RiffError, match="track 1 of the MIDI file waits longer than MIDI can say"):
         midi_source(data)
+
+
+def test_a_page_of_one_very_long_line_is_read_whole() -> None:
+    rows = ["   " + "1 & 2 & 3 & 4 &  " * 900, "   " + "PM------         " * 900]
+    strings = [f"{label}|" + ("-5-5-5-5-5-5-5-5|" if label == "A" else "-" * 16 + "|") * 900 for label in "GDAE"]
+    for row in rows:
+        events = tab_source("\n".join([row, *strings])).read(0).riff.written_events()
+        assert len(events) == 900 * 8
+        assert sum(Mark.PALM_MUTE in event.marks for event in events) == (900 * 4 if "PM" in row else 0)
 
 
 def test_a_row_of_ones_above_a_system_is_read_to_its_end() -> None:

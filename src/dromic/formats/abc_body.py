@@ -6,15 +6,14 @@ import re
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
+from dromic.formats.abc_bar import Proto, as_the_bar_asks, events_of
 from dromic.formats.abc_fields import Key, read_abc_meter, read_key, read_length
-from dromic.formats.note_lengths import snapped, sounding, value_of
 from dromic.formats.raw import RawBar, Remarks, phrase_name
 from dromic.formats.repeats import MarkedBar
 from dromic.music.pitch import Pitch
-from dromic.music.rhythm import Meter, NoteValue, tuplet_time
-from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, Stroke
+from dromic.music.rhythm import Meter, tuplet_time
+from dromic.music.riff import Event, Mark, Stroke
 
-LETTERS = "CDEFGAB"
 _NOTE = re.compile(r"(\^\^|\^|__|_|=)?([A-Ga-g])([,']*)")
 _LENGTH = re.compile(r"(\d{1,4})?(/+)?(\d{1,4})?")
 _TUPLET = re.compile(r"\((\d)(?::(\d{0,2})(?::(\d{0,2}))?)?")
@@ -28,7 +27,6 @@ _OLD_CHORD = re.compile(r"\+((?:[_^=]{0,2}[A-Ga-g][,']*[\d/]*){2,})\+")
 _SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _TUPLET_TIMES = {2: 3, 3: 2, 4: 3, 6: 2, 8: 3}
 LONGEST = Fraction(64)
-GRACE = NoteValue(16)
 _DECORATIONS: dict[str, Mark | Stroke] = {
     "accent": Mark.ACCENT,
     ">": Mark.ACCENT,
@@ -40,22 +38,6 @@ _DECORATIONS: dict[str, Mark | Stroke] = {
 }
 _SHORT = {"L": "accent", ".": "staccato", "u": "upbow", "v": "downbow", "~": "roll", "J": "slide"}
 _KNOWN_SIGNS = frozenset("HMOPST")
-
-
-@dataclass
-class _Proto:
-    """A note before its bar is closed: broken rhythm may still change its length."""
-
-    length: Fraction
-    notes: tuple[Pitch, ...] = ()
-    grace: bool = False
-    marks: frozenset[Mark] = frozenset()
-    locks: Locks = NO_LOCKS
-    tied: bool = False
-    roll: bool = False
-    tuplet: bool = False
-    # What the length is to be multiplied by, where a tuplet of 5, 7 or 9 is read as the bar asks.
-    custom: Fraction = Fraction(1)
 
 
 @dataclass
@@ -79,7 +61,7 @@ class BodyReader:
     carry: str
     remarks: Remarks
     bars: list[MarkedBar] = field(default_factory=list)
-    _bar: list[_Proto] = field(default_factory=list)
+    _bar: list[Proto] = field(default_factory=list)
     _accidentals: dict[str, int] = field(default_factory=dict)
     _pending: MarkedBar = field(default_factory=lambda: MarkedBar(RawBar()))
     _decorations: list[str] = field(default_factory=list)
@@ -208,31 +190,17 @@ class BodyReader:
         self._tuplet = []
         if not self._bar:
             return
-        self._as_the_bar_asks()
+        if as_the_bar_asks(self._bar, self.meter):
+            self.remarks.add("tuplets of 5, 7 or 9 are in the time of 4 or 8, as their bar asks")
         events: list[Event] = []
         for proto in self._bar:
-            events += self._events(proto)
+            events += events_of(proto, self.key)
         length = sum((event.quarters for event in events), Fraction(0))
         meter = self.meter or _free_meter(length)
         self._pending.bar = RawBar(events, meter)
         self.bars.append(self._pending)
         self._pending = MarkedBar(RawBar())
         self._bar = []
-
-    def _as_the_bar_asks(self) -> None:
-        """Read tuplets of 5, 7 and 9 in the time of 4 or 8, where that fills the bar and the standard's 2 or 3 not.
-
-        Tune books mean it so.
-        """
-        length = sum((proto.length for proto in self._bar), Fraction(0))
-        custom = sum((proto.length * proto.custom for proto in self._bar), Fraction(0))
-        if custom == length or self.meter is None or length == self.meter.bar:
-            return
-        sayable = all(value_of(proto.length) for proto in self._bar if proto.custom != 1)
-        if custom == self.meter.bar or not sayable:
-            for proto in self._bar:
-                proto.length *= proto.custom
-            self.remarks.add("tuplets of 5, 7 or 9 are in the time of 4 or 8, as their bar asks")
 
     def finish(self) -> list[MarkedBar]:
         """Return all bars."""
@@ -322,7 +290,7 @@ class BodyReader:
         for number in range(min(int(length), 64)):
             if number or self._bar:
                 self._close()
-            self._bar.append(_Proto(meter.bar))
+            self._bar.append(Proto(meter.bar))
         self._close()
         return after
 
@@ -333,12 +301,12 @@ class BodyReader:
         if end < 0:
             return None
         for pitch, _ in self._pitches(text, at + 1, end):
-            self._bar.append(_Proto(Fraction(0), (pitch,), grace=True, marks=frozenset({Mark.GRACE})))
+            self._bar.append(Proto(Fraction(0), (pitch,), grace=True, marks=frozenset({Mark.GRACE})))
         return end + 1
 
     def _add(self, pitches: tuple[Pitch, ...], factor: Fraction) -> None:
         length = min(self.unit * 4 * factor, LONGEST)
-        proto = _Proto(length, pitches)
+        proto = Proto(length, pitches)
         if self._tuplet:
             share, left, custom = self._tuplet.pop()
             proto.length *= share
@@ -357,7 +325,7 @@ class BodyReader:
         self._tie = ()
         self._bar.append(proto)
 
-    def _decorate(self, proto: _Proto, name: str) -> None:
+    def _decorate(self, proto: Proto, name: str) -> None:
         wanted = _DECORATIONS.get(name)
         if not proto.notes:
             return
@@ -401,38 +369,6 @@ class BodyReader:
         if time and notes:
             self._tuplet = [(Fraction(time, count), notes, custom)]
         return match.end()
-
-    # -- events -----------------------------------------------------------------------------------------------
-
-    def _events(self, proto: _Proto) -> list[Event]:
-        notes = tuple(Note(pitch) for pitch in proto.notes)
-        event = Event(GRACE, notes, proto.marks, proto.locks)
-        if proto.grace:
-            return [event]
-        if proto.roll and len(notes) == 1:
-            rolled = self._rolled(proto)
-            if rolled:
-                return rolled
-        return sounding(event, snapped(proto.length))
-
-    def _rolled(self, proto: _Proto) -> list[Event]:
-        """A roll: the note struck again after a cut from above, and after a tap from below where it is long."""
-        times = {Fraction(3, 2): 3, Fraction(1): 2}.get(proto.length)
-        part = value_of(proto.length / times) if times else None
-        if times is None or part is None:
-            return []
-        pitch = proto.notes[0]
-        first = Event(part, (Note(pitch),), proto.marks, proto.locks)
-        again = Event(part, (Note(pitch),))
-        cut = Event(GRACE, (Note(self._neighbour(pitch, 1)),), frozenset({Mark.GRACE}))
-        tap = Event(GRACE, (Note(self._neighbour(pitch, -1)),), frozenset({Mark.GRACE}))
-        return [first, cut, again] if times == 2 else [first, cut, again, tap, again]
-
-    def _neighbour(self, pitch: Pitch, by: int) -> Pitch:
-        """The next note of the key, up or down."""
-        place = 7 * pitch.octave + LETTERS.index(pitch.letter) + by
-        letter = LETTERS[place % 7]
-        return Pitch(letter, self.key.alter(letter), place // 7)
 
 
 def _length(text: str, at: int) -> tuple[Fraction, int]:

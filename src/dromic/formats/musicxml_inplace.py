@@ -9,8 +9,9 @@ from lxml import etree
 from dromic.errors import RiffError
 from dromic.formats.musicxml_names import BOWS, PLUCKS
 from dromic.formats.musicxml_note import sounding_pitch
-from dromic.formats.musicxml_reader import Reader, choices_of
+from dromic.formats.musicxml_reader import Reader
 from dromic.formats.musicxml_tree import open_score, score_bytes
+from dromic.formats.musicxml_voices import choices_of
 from dromic.music.riff import Event, Mark
 from dromic.planner.plan import Plan, PlannedEvent
 

@@ -7,7 +7,6 @@ fingers, strokes, legato, bends, mutes, tuplets, ties, repeats and endings, tuni
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
@@ -19,8 +18,9 @@ from dromic.formats.musicxml_head import read_head
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of, sounding_pitch
 from dromic.formats.musicxml_tree import Score
+from dromic.formats.musicxml_voices import Choice, choices_of, text_at
 from dromic.formats.note_lengths import TOLERANCE, snapped, sounding, values_of
-from dromic.formats.raw import Brought, Part, RawBar, Remarks, Source, Tagged, clean_title, counted, phrase_name
+from dromic.formats.raw import Brought, Part, RawBar, Remarks, Source, Tagged, counted, phrase_name
 from dromic.formats.repeats import MarkedBar, phrases_of
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
@@ -30,19 +30,6 @@ from dromic.music.riff import Event, Mark, Note, Place, Riff
 Element = etree._Element
 MOST_MEASURES = 20_000
 GRACE = NoteValue(16)
-
-
-@dataclass(frozen=True)
-class Choice:
-    """A voice of a part: its element, its name, and which voice; `staff` is None where it goes over several."""
-
-    part: Element
-    number: int
-    name: str
-    staff: str | None
-    voice: str
-    notes: int
-    fretted: int
 
 
 def musicxml_source(score: Score) -> Source:
@@ -57,7 +44,7 @@ def musicxml_source(score: Score) -> Source:
     RiffError
         When it holds no notes.
     """
-    choices = list(_choices(score.root))
+    choices = choices_of(score)
     if not choices:
         raise RiffError("there are no notes in this score")
     several = Counter(choice.number for choice in choices)
@@ -70,79 +57,6 @@ def musicxml_source(score: Score) -> Source:
     )
     likely = max(range(len(choices)), key=lambda number: (choices[number].fretted, choices[number].notes, -number))
     return Source(parts, lambda number: Reader(score, choices[number]).read(), likely)
-
-
-def choices_of(score: Score) -> list[Choice]:
-    """The voices of a score, in the order of `musicxml_source`."""
-    return list(_choices(score.root))
-
-
-def _choices(root: Element) -> Iterator[Choice]:
-    names = {
-        one.get("id", ""): (one.findtext("part-name") or "").strip()
-        for one in root.iterfind("part-list/score-part")
-    }
-    for number, part in enumerate(root.findall("part"), start=1):
-        name = clean_title(names.get(part.get("id", ""), "")) or f"Part {number}"
-        for voice, staves in sorted(_voices(part).items(), key=lambda one: (min(one[1]), one[0])):
-            for own, (notes, fretted) in sorted(staves.items()):
-                staff = None if len(staves) == 1 else own
-                yield Choice(part, number, name, staff, voice, notes, fretted)
-
-
-def _voices(part: Element) -> dict[str, dict[str, tuple[int, int]]]:
-    """Counts of notes and of frets, by voice and staff.
-
-    A voice that goes from staff to staff is one; where it sounds on two at once, the file counts its voices anew
-    on every staff, and each is a voice of its own.
-    """
-    notes: dict[str, Counter[str]] = {}
-    frets: dict[str, Counter[str]] = {}
-    both: set[str] = set()
-    for measure in part.iterfind("measure"):
-        at = 0.0
-        staff = voice = "1"
-        ends: dict[tuple[str, str], float] = {}
-        for child in measure:
-            length = _plain_duration(child)
-            if child.tag in ("backup", "forward"):
-                at += length if child.tag == "forward" else -length
-                if child.tag == "backup":
-                    ends = {key: end for key, end in ends.items() if end > at}
-            if child.tag != "note":
-                continue
-            chord = child.find("chord") is not None
-            if not chord:
-                staff, voice = _text(child, "staff") or "1", _text(child, "voice") or "1"
-                at += length
-            if child.find("pitch") is None or child.find("cue") is not None:
-                continue
-            notes.setdefault(voice, Counter())[staff] += 1
-            frets.setdefault(voice, Counter())[staff] += child.find("notations/technical/fret") is not None
-            if any(end > at - length for key, end in ends.items() if key[0] == voice and key[1] != staff):
-                both.add(voice)
-            ends[voice, staff] = at
-    found: dict[str, dict[str, tuple[int, int]]] = {}
-    for voice, counts in notes.items():
-        if voice in both:
-            found[voice] = {staff: (count, frets[voice][staff]) for staff, count in counts.items()}
-        else:
-            found[voice] = {min(counts): (counts.total(), frets[voice].total())}
-    return found
-
-
-def _plain_duration(element: Element) -> float:
-    """A duration in divisions, which do not change where lengths of one bar are compared."""
-    if element.find("grace") is not None:
-        return 0.0
-    try:
-        return max(float(_text(element, "duration") or 0), 0.0)
-    except ValueError:
-        return 0.0
-
-
-def _text(element: Element, path: str) -> str:
-    return (element.findtext(path) or "").strip()
 
 
 def whole_number(text: str | None, default: int = 0) -> int:
@@ -293,11 +207,11 @@ class Reader:
     def _mine(self, note: Element) -> bool:
         if note.find("cue") is not None:
             return False
-        staff, voice = _text(note, "staff") or "1", _text(note, "voice") or "1"
+        staff, voice = text_at(note, "staff") or "1", text_at(note, "voice") or "1"
         return voice == self._choice.voice and self._choice.staff in (None, staff)
 
     def _duration(self, element: Element) -> Fraction:
-        text = _text(element, "duration")
+        text = text_at(element, "duration")
         try:
             return min(max(Fraction(text), Fraction(0)), Fraction(10**6)) / self._divisions if text else Fraction(0)
         except (ValueError, ZeroDivisionError):
@@ -435,7 +349,7 @@ def _without_doubles(notes: list[Note]) -> list[Note]:
 
 def _value(element: Element) -> NoteValue | None:
     """The written value of a note, or None where it is not written or not one of ours."""
-    base = BASES.get(_text(element, "type"))
+    base = BASES.get(text_at(element, "type"))
     dots = len(element.findall("dot"))
     if base is None or dots > 2:
         return None

@@ -79,7 +79,9 @@ class Remarks:
         """Everything that was said, each with its first places."""
         found = []
         for words, places in self._found.items():
-            shown = ", ".join(islice(places, most)) + (f" and {len(places) - most} more" if len(places) > most else "")
+            shown = ", ".join(islice(places, most))
+            if len(places) > most:
+                shown += f" and {len(places) - most} more"
             found.append(f"{words}: {shown}" if places else words)
         return tuple(found)
 
