@@ -224,3 +224,86 @@ def pitch_lines(draw: st.DrawFn, most: int = 4) -> Riff:
     meter = Meter(len(events), value.base)
     tempo = float(draw(st.sampled_from([80, 140, 220])))
     return Riff((Phrase((Bar(tuple(events)),)),), instrument=instrument, meter=meter, tempo=tempo)
+
+
+_TIED = {Mark.TIE}
+MOST_STEPS = 4
+
+
+def _chord(draw: st.DrawFn, base: int, strings: int) -> tuple[Note, ...]:
+    """Two or three notes struck together: places on strings that lie close, or pitches."""
+    if draw(st.integers(0, 3)) == 0:
+        root = draw(st.integers(45, 52))
+        steps = draw(st.sampled_from([(0, 7), (0, 12), (0, 4, 7)]))
+        return tuple(Note(parse_pitch(pitch_name(root + step))) for step in steps)
+    top = draw(st.integers(1, strings - 2))
+    count = draw(st.sampled_from([2, 2, 3]))
+    frets = [draw(st.sampled_from([0, base, base, base + 2])) for _ in range(count)]
+    return tuple(Note(Place(top + count - 1 - at, fret)) for at, fret in enumerate(frets))
+
+
+@st.composite
+def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
+    """A few events with everything that a step can be: chords, rakes, held notes, ties, grace notes, swing."""
+    instrument = draw(st.sampled_from(["guitar-6", "bass-4"]))
+    strings = 6 if instrument == "guitar-6" else 4
+    base = draw(st.integers(1, 8))
+    value = draw(st.sampled_from([NoteValue(8), NoteValue(16), NoteValue(8, tuplet=3)]))
+    events: list[Event] = []
+    rings = draw(st.booleans())
+    for number in range(draw(st.integers(2, most))):
+        single = Note(Place(draw(st.integers(1, 3)), draw(st.sampled_from([0, base, base + 1, base + 2]))))
+        before = events[-1] if number else None
+        kind = draw(
+            st.sampled_from(["note", "note", "chord", "raked", "tie", "grace", "bend", "vibrato", "locked"])
+        )
+        if kind == "chord":
+            raked = draw(st.integers(0, 3)) == 0
+            events.append(Event(value, _chord(draw, base, strings), frozenset({Mark.RAKE} if raked else ())))
+        elif kind == "raked":
+            note = Note(Place(draw(st.integers(2, strings - 1)), base))
+            events.append(Event(value, (note,), frozenset({Mark.RAKE})))
+        elif kind == "tie" and before is not None and before.notes and not before.grace:
+            notes = tuple(replace(note, locks=NO_LOCKS) for note in before.notes)
+            events.append(Event(value, notes, frozenset(_TIED)))
+        elif kind == "grace":
+            events.append(Event(NoteValue(16), (single,), frozenset({Mark.GRACE})))
+            reached = {Mark.HAMMER} if single.what.fret and draw(st.booleans()) else set()
+            goal = Note(Place(single.what.string, single.what.fret + 2)) if reached else Note(Place(2, base))
+            events.append(Event(value, (goal,), frozenset(reached)))
+        elif kind == "bend":
+            bent = Note(Place(2, base + 4))
+            events.append(Event(value, (bent,), frozenset({Mark.BEND_WHOLE})))
+            if draw(st.booleans()):
+                events.append(Event(value, (Note(Place(1, base + 4)),)))
+            events.append(Event(value, (bent,), frozenset({Mark.RELEASE})))
+        elif kind == "vibrato":
+            events.append(Event(value, (Note(Place(2, base + 2)),), frozenset({Mark.VIBRATO})))
+        else:
+            marks = (
+                {Mark.LET_RING} if rings else {draw(st.sampled_from([Mark.ACCENT, Mark.PALM_MUTE, Mark.STACCATO]))}
+            )
+            locks = draw(st.sampled_from([NO_LOCKS, Locks(stroke=Stroke.UP)])) if kind == "locked" else NO_LOCKS
+            events.append(Event(value, (single,), frozenset(marks if draw(st.booleans()) else ()), locks))
+    # What is searched through exhaustively has to stay small.
+    while sum(bool(event.notes) for event in events) > MOST_STEPS or events[-1].grace:
+        events.pop()
+    count = sum(not event.grace for event in events)
+    return Riff(
+        (Phrase((Bar(tuple(events)),)),),
+        instrument=instrument,
+        meter=Meter(max(count, 3) if value.tuplet else count, value.base),
+        swing=draw(st.sampled_from([Swing(), Swing(Fraction(2, 3))])),
+        tempo=float(draw(st.sampled_from([60, 110, 160, 230]))),
+        gain=draw(st.sampled_from(GAINS)),
+    )
+
+
+@st.composite
+def repeated_lines(draw: st.DrawFn, most: int = 3) -> Riff:
+    """A phrase of a few notes played twice, and a note behind it."""
+    line = draw(short_lines(most=most, legato=False))
+    first = line.phrases[0].bars[0]
+    after = Event(first.events[0].value, (Note(Place(draw(st.integers(1, 3)), draw(st.integers(0, 5)))),))
+    last = Bar((after,), meter=Meter(1, after.value.base))
+    return replace(line, phrases=(Phrase((first,), "again", 2), Phrase((last,), "end")))

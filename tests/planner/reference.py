@@ -1,217 +1,676 @@
 """The movement model once more, written from docs/model.md in plain Python, with none of the planner's code.
 
-It knows riffs of one bar without swing, grace notes or ties. `best_cost` searches through every joint choice; it
-leaves a branch only when its cost so far is already as large as a bound, which is sound because no cost is
-negative.
+It covers everything that docs/model.md describes: single notes and chords, rakes, plucking fingers, slurs under sparse
+picking, notes held on, loops, repeats that are identical, swing, ties, grace notes, locks and all schools, those of
+single phrases too. Only the dating of events (`dromic.music.timeline`) is not written a second time.
+
+`best_cost` searches through every joint choice; it leaves a branch only when its cost so far, with the least that
+each remaining step must cost by itself, is already as large as a bound, which is sound because no cost is negative.
+
+Strings count from the thinnest, 1.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
-from itertools import pairwise, product
+from itertools import groupby, pairwise, product
 from math import inf, log2
 
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch
-from dromic.music.riff import Mark, Place, Riff
+from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff
+from dromic.music.timeline import Moment, timeline, total_quarters
 
 DOWN, UP = 1, -1
+DIRECTIONS = {"down": DOWN, "up": UP}
+PICK, BASS = ("down", "up"), ("i", "m")
+HYBRID = ("down", "up", "m", "a", "c")
+TOGETHER = "together"
+ABOVE = {"m": 1, "a": 2, "c": 3}
+CYCLES = (("down", "down", "up"), ("down", "down", "down", "up", "up", "up"), ("down", "up"))
+LEGATO = (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE)
+HYBRID_FINGERS = {
+    "m": {4: 0.06, 3: 0.0, 2: 0.03, 1: 0.05},
+    "a": {3: 0.06, 2: 0.0, 1: 0.015},
+    "c": {2: 0.08, 1: 0.03},
+}
+
+Fretted = tuple[int, int, int]
+
+
+@dataclass(frozen=True)
+class Grip:
+    """String, fret and finger (0 open) of each note struck, thickest first, and of those held; the position."""
+
+    notes: tuple[Fretted, ...]
+    position: int
+    held: tuple[Fretted, ...] = ()
+
+    @property
+    def single(self) -> bool:
+        return len(self.notes) + len(self.held) == 1
+
+    @property
+    def all(self) -> tuple[Fretted, ...]:
+        return tuple(sorted((*self.notes, *self.held), reverse=True))
+
+    @property
+    def low(self) -> int:
+        """Thickest string struck."""
+        return self.notes[0][0]
+
+    @property
+    def high(self) -> int:
+        """Thinnest string struck."""
+        return self.notes[-1][0]
+
+    def fingers(self) -> dict[int, tuple[int, int, int]]:
+        """Of each finger down: its thickest and its thinnest string, and its fret."""
+        found: dict[int, list[Fretted]] = {}
+        for one in self.all:
+            if one[2]:
+                found.setdefault(one[2], []).append(one)
+        return {finger: (some[0][0], some[-1][0], some[0][1]) for finger, some in sorted(found.items())}
 
 
 @dataclass(frozen=True)
 class Choice:
-    """String from 0 for the thickest; fret, finger, position; last stroke and escaping direction."""
+    """A grip, the last stroke or pluck, the direction that escapes (0: fingers), whether it sounds the note."""
 
-    string: int
-    fret: int
-    finger: int
-    position: int
-    stroke: int
+    grip: Grip
+    stroke: str
     escape: int
+    picked: bool
 
 
 @dataclass(frozen=True)
-class WrittenNote:
-    """A note in time, in quarter notes."""
+class Held:
+    """An earlier note that sounds on."""
 
-    places: tuple[Place, ...]
-    onset: Fraction
+    step: int
+    note: Note
+    bent: bool
+
+
+@dataclass(frozen=True)
+class Step:
+    """What is played at one moment; `marks` are those of its first note, the event's included."""
+
+    moment: Moment
+    notes: tuple[Note, ...]
     marks: frozenset[Mark]
-    finger_lock: int | None
-    silent_before: bool
-    tuplet: int
-    pull_follows: bool = False
-    stroke_lock: int | None = None
-    position_lock: int | None = None
+    locks: Locks
+    legato: Mark | None
+    picked: bool
+    part: int
+    parts: int
+    count: int = 0
+    opening: bool = False
+    may_slur: bool = False
+    held: tuple[Held, ...] = ()
 
     @property
-    def legato(self) -> Mark | None:
-        for mark in (Mark.HAMMER, Mark.PULL, Mark.SLIDE):
-            if mark in self.marks:
-                return mark
-        return None
+    def chord(self) -> bool:
+        return len(self.notes) > 1
+
+    @property
+    def bent(self) -> bool:
+        return bool(self.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
+
+    @property
+    def raked(self) -> bool:
+        return Mark.RAKE in self.marks
 
 
-def all_places(what: Place | Pitch, instrument: Instrument) -> tuple[Place, ...]:
-    """A place itself, or every place of a pitch, string by string."""
-    if isinstance(what, Place):
-        return (what,)
-    count = len(instrument.tuning)
-    frets = [what.midi - instrument.capo - instrument.tuning[count - string] for string in range(1, count + 1)]
-    return tuple(
-        Place(string, fret)
-        for string, fret in enumerate(frets, 1)
-        if 0 <= fret <= instrument.frets - instrument.capo
+@dataclass(frozen=True)
+class Link:
+    """The way from one step to the next, times in milliseconds."""
+
+    gap: float
+    pick_gap: float
+    earlier: float
+    silent: bool
+    plants: bool
+    subdivides: bool
+    palm: bool
+    seam: bool
+    slurred: bool = False
+    resumes: bool = False
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """How the riff is played: schools by phrase, a loop, repeats that are identical, the first stroke."""
+
+    by_phrase: dict[str, str] = field(default_factory=dict)
+    loop: bool = False
+    identical_repeats: bool = False
+    first_stroke: str | None = None
+
+
+# -- steps --------------------------------------------------------------------------------------------------------
+
+
+def grid(moments: tuple[Moment, ...]) -> list[tuple[int, int]]:
+    """Part of its beat, and parts that the beat has, of every moment."""
+    inside = [divmod((one.beat - 1) / one.meter.beat, 1) for one in moments]
+    needs: dict[tuple[int, int], set[Fraction]] = {}
+    for number, one in enumerate(moments):
+        after_grace = number > 0 and moments[number - 1].event.grace
+        if not one.event.grace and not after_grace:
+            beat, share = inside[number]
+            needs.setdefault((one.bar, int(beat)), set()).add(share)
+    parts = {
+        beat: next(count for count in range(1, 10_000) if all((one * count).denominator == 1 for one in shares))
+        for beat, shares in needs.items()
+    }
+    binary = (1, 2, 4, 8, 16, 32, 64)
+    finest: dict[int, int] = {}
+    for (bar, _), count in parts.items():
+        if count in binary:
+            finest[bar] = max(finest.get(bar, 1), count)
+    found = []
+    for one, (beat, share) in zip(moments, inside, strict=True):
+        count = parts.get((one.bar, int(beat)), 1)
+        if count in binary and not one.meter.compound:
+            count = finest.get(one.bar, 1)
+        found.append((int(share * count), count))
+    return found
+
+
+def _locks(event: Event, note: Note) -> Locks:
+    return Locks(
+        event.locks.stroke or note.locks.stroke,
+        event.locks.finger or note.locks.finger,
+        event.locks.position or note.locks.position,
     )
 
 
-def written_notes(riff: Riff, instrument: Instrument) -> list[WrittenNote]:
-    """The notes of a one-bar riff."""
-    found: list[WrittenNote] = []
-    onset, silent = Fraction(0), False
-    for event in riff.written_events():
-        if event.notes:
-            places = all_places(event.notes[0].what, instrument)
-            silent = silent or bool(found and Mark.STACCATO in found[-1].marks)
-            locks = event.locks
-            found.append(
-                WrittenNote(
-                    places,
-                    onset,
-                    event.marks,
-                    locks.finger,
-                    silent,
-                    event.value.tuplet,
-                    stroke_lock={"down": DOWN, "up": UP}.get(str(locks.stroke)),
-                    position_lock=locks.position,
-                )
-            )
-        silent = event.rest
-        onset += event.value.quarters
-    for number, note in enumerate(found[1:]):
-        opens = note.places[0].fret == 0 and len(note.places) == 1
-        found[number] = replace(found[number], pull_follows=Mark.PULL in note.marks and not opens)
+def steps_of(moments: tuple[Moment, ...], wishes: Wishes) -> list[Step]:
+    """Steps of a riff, held notes included."""
+    found: list[Step] = []
+    for one, (part, parts) in zip(moments, grid(moments), strict=True):
+        event = one.event
+        if event.rest or Mark.TIE in event.marks:
+            continue
+        first = event.notes[0]
+        marks = event.marks | first.marks
+        locks = _locks(event, first)
+        legato = next((mark for mark in LEGATO if mark in marks), None)
+        shifted = legato is Mark.SLIDE and locks.stroke is not None
+        chord = len(event.notes) > 1
+        notes = tuple(
+            Note(note.what, note.marks | event.marks, Locks(finger=note.locks.finger or event.locks.finger))
+            if chord
+            else Note(note.what, marks)
+            for note in event.notes
+        )
+        found.append(Step(one, notes, marks, locks, legato, legato is None or shifted, part, parts))
+    bar, count = None, 0
+    opened = False
+    struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE, Mark.LET_RING}
+    for number, step in enumerate(found):
+        if step.moment.bar != bar:
+            bar, count = step.moment.bar, 0
+        opening = step.picked and not opened
+        opened = opened or step.picked
+        free = step.picked and not step.chord and step.locks.stroke is None and not step.marks & struck
+        may_slur = free and number > 0 and not found[number - 1].chord
+        locks = step.locks
+        if opening and wishes.first_stroke is not None:
+            locks = replace(locks, stroke=wishes.first_stroke)  # type: ignore[arg-type]
+        found[number] = replace(step, count=count, opening=opening, may_slur=may_slur, locks=locks)
+        count += step.picked
+    return found
+
+
+def _one_string(one: Note, other: Note) -> bool:
+    """Whether two notes lie on one string, as far as that is written."""
+    if isinstance(one.what, Place) and isinstance(other.what, Place):
+        return one.what.string == other.what.string
+    return one.what == other.what
+
+
+def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
+    """Tell every step what rings on or is held bent; `silent[n]`: a rest or staccato lies before step n."""
+    found = list(steps)
+    ringing: list[Held] = []
+    for number, step in enumerate(steps):
+        if silent[number] or Mark.LET_RING not in step.marks:
+            ringing = []
+        stays = []
+        for one in ringing:
+            slides_off = step.legato is not None and one.note in steps[number - 1].notes
+            if not slides_off and not any(_one_string(note, one.note) for note in step.notes):
+                stays.append(one)
+        ringing = stays
+        found[number] = replace(step, held=tuple(ringing))
+        ringing = ringing + [Held(number, note, False) for note in step.notes if Mark.LET_RING in step.marks]
+    for number, step in enumerate(steps):
+        if step.legato is not Mark.RELEASE:
+            continue
+        bend = next(
+            at
+            for at in range(number - 1, -1, -1)
+            if steps[at].bent and (at == number - 1 or _one_string(step.notes[0], steps[at].notes[0]))
+        )
+        for between in range(bend + 1, number):
+            held = Held(bend, steps[bend].notes[0], True)
+            found[between] = replace(found[between], held=(*found[between].held, held))
     return found
 
 
 class Reference:
-    """Costs of choices for one riff, player, school and instrument."""
+    """Costs of choices for one riff, player, school and instrument.
 
-    def __init__(self, riff: Riff, hands: Hands, school: str, instrument: Instrument) -> None:
-        self.hands, self.school, self.instrument = hands, school, instrument
+    A note that no hand can hold any longer is let go before the search, the oldest first, as the model says.
+    """
+
+    def __init__(
+        self,
+        riff: Riff,
+        hands: Hands,
+        school: str,
+        instrument: Instrument,
+        wishes: Wishes | None = None,
+        cycle: tuple[str, ...] = CYCLES[-1],
+    ) -> None:
+        self.hands, self.instrument = hands, instrument
+        self.wishes = wishes or Wishes()
+        self.school, self.cycle = school, cycle
         self.high_gain = riff.gain == "high"
-        self.notes = written_notes(riff, instrument)
         self.ms = 60_000.0 / riff.tempo
-        self.length = sum((event.value.quarters for event in riff.written_events()), Fraction(0))
-        self.ends_in_rest = riff.written_events()[-1].rest or Mark.STACCATO in self.notes[-1].marks
-        self.starts_with_rest = riff.written_events()[0].rest
-        events, at = [], Fraction(0)
-        for event in riff.written_events():
-            events.append(at)
-            at += event.value.quarters
-        onsets = [note.onset for note in self.notes]
-        self.parts = _grid_parts(onsets, events, riff.meter.beat, riff.meter.compound)
-        self.options = [self._options(number) for number in range(len(self.notes))]
+        self.riff, self.moments = riff, timeline(riff)
+        self.steps = steps_of(self.moments, self.wishes)
+        self.names = [phrase.name for phrase in riff.phrases]
+        self.schools = [self.school_of(step) for step in self.steps]
+        self.slurs = "sparse" in {school, *self.wishes.by_phrase.values()}
+        self.links = self._links()
+        silent = [False, *(link.silent for link in self.links[:-1])]
+        self.steps = with_held(self.steps, silent)
+        self.tied = self._tied()
+        self.fret = lru_cache(maxsize=None)(self._fret)
+        self.pick_ms = lru_cache(maxsize=None)(self._pick_ms)
+        self.options = self._settled()
         self.link = lru_cache(maxsize=None)(self._link)
+        self.step = lru_cache(maxsize=None)(self._step)
+
+    def school_of(self, step: Step) -> str:
+        return self.wishes.by_phrase.get(self.names[step.moment.phrase] or "", self.school)
+
+    # -- links ----------------------------------------------------------------------------------------------
+
+    def _links(self) -> list[Link]:
+        """The link behind every step, that of the last being the seam."""
+        steps, moments = self.steps, self.moments
+        found: list[Link] = []
+        earlier = Fraction(0)
+        for number, before in enumerate(steps):
+            seam = number + 1 == len(steps)
+            after = steps[0] if seam else steps[number + 1]
+            until = after.moment.played + (total_quarters(self.riff) if seam else 0)
+            gap = until - before.moment.played
+            last = next(one for one in reversed(steps[: number + 1]) if one.picked)
+            between = moments[before.moment.index + 1 :] + moments[: after.moment.index]
+            if not seam:
+                between = moments[before.moment.index + 1 : after.moment.index]
+            silent = Mark.STACCATO in before.marks or any(one.event.rest for one in between)
+            following = 1 if seam else number + 2
+            plants = False
+            if following < len(steps) and steps[following].legato is Mark.PULL:
+                goal = steps[following].notes[0].what
+                plants = not (isinstance(goal, Place) and goal.fret == 0)
+            one, two = before.moment.event, after.moment.event
+            subdivides = not (one.grace or two.grace) and one.value.tuplet != two.value.tuplet
+            palm_down = Mark.PALM_MUTE in before.marks and Mark.ACCENT not in before.marks
+            found.append(
+                Link(
+                    float(gap) * self.ms,
+                    float(until - last.moment.played) * self.ms,
+                    0.0 if seam else float(earlier) * self.ms,
+                    silent,
+                    plants,
+                    subdivides,
+                    palm_down != (Mark.PALM_MUTE in after.marks),
+                    seam,
+                )
+            )
+            earlier = gap
+        return found
+
+    def _played(self, number: int, one: Choice, two: Choice) -> Link | None:
+        """The link as two choices play it; None where a slur cannot be."""
+        link = self.links[number]
+        after = self.steps[0] if link.seam else self.steps[number + 1]
+        if two.picked:
+            if one.picked:
+                return link
+            longer = max(link.pick_gap, link.gap + link.earlier) if self.slurs else link.pick_gap
+            return replace(link, pick_gap=longer, resumes=True)
+        if not after.picked:
+            return link
+        if link.silent or link.seam:
+            return None
+        return replace(link, slurred=True, plants=False)
 
     # -- choices --------------------------------------------------------------------------------------------
 
     def _spot(self, fret: int) -> float:
         scale = self.instrument.scale_mm
-        if fret + self.instrument.capo == 0:
-            return 0.0
         real = fret + self.instrument.capo
+        if real == 0:
+            return 0.0
         here, behind = (scale * (1 - 2 ** (-one / 12)) for one in (real, real - 1))
         return here - min(6.0, 0.3 * (here - behind))
 
-    def _fretted(self, number: int) -> list[tuple[Place, int, int]]:
-        """Place, finger and position of every way to fret a note."""
-        note, hand = self.notes[number], self.hands.fretting
-        found = []
-        for place, finger in product([place for place in note.places if place.fret], (1, 2, 3, 4)):
-            if note.finger_lock not in (None, finger):
-                continue
-            for position in range(place.fret - finger - 1, place.fret - finger + 3):
-                if not 1 <= position <= self.instrument.top_fret or note.position_lock not in (None, position):
+    def _places(self, what: Place | Pitch) -> tuple[Place, ...]:
+        guitar = self.instrument
+        if isinstance(what, Place):
+            return (what,)
+        count = len(guitar.tuning)
+        frets = [what.midi - guitar.capo - guitar.tuning[count - string] for string in range(1, count + 1)]
+        top = guitar.frets - guitar.capo
+        return tuple(Place(string, fret) for string, fret in enumerate(frets, 1) if 0 <= fret <= top)
+
+    def _reaches(self, fret: int, finger: int, position: int) -> bool:
+        hand = self.hands.fretting
+        reach = self._spot(fret) - self._spot(position) - hand.spread_mm[finger - 1]
+        return -hand.crowd_mm <= reach <= hand.stretch_mm
+
+    def _fretted(self, step: Step) -> list[Grip]:
+        """Grips of a step that have a finger down."""
+        top, locked = self.instrument.top_fret, step.locks.position
+        if not step.chord and not step.held:
+            found = []
+            for place, finger in product(self._places(step.notes[0].what), (1, 2, 3, 4)):
+                if not place.fret or step.locks.finger not in (None, finger):
                     continue
-                reach = self._spot(place.fret) - self._spot(position) - hand.spread_mm[finger - 1]
-                if -hand.crowd_mm <= reach <= hand.stretch_mm:
-                    found.append((place, finger, position))
+                for position in range(place.fret - finger - 1, place.fret - finger + 3):
+                    fits = 1 <= position <= top and locked in (None, position)
+                    if fits and self._reaches(place.fret, finger, position):
+                        found.append(Grip(((place.string, place.fret, finger),), position))
+            return found
+        found = []
+        for notes, held in self._shapes(step):
+            down = [(fret, finger) for _, fret, finger in (*notes, *held) if finger]
+            for position in range(1, top + 1):
+                own_fret = all(abs(fret - finger + 1 - position) <= 2 for fret, finger in down)
+                if not down or not own_fret or locked not in (None, position):
+                    continue
+                if all(self._reaches(fret, finger, position) for fret, finger in down):
+                    found.append(Grip(notes, position, held))
         return found
 
-    def _options(self, number: int) -> list[Choice]:
-        note = self.notes[number]
-        ways = self._fretted(number)
-        if note.legato not in (Mark.SLIDE, Mark.HAMMER) and note.finger_lock is None:
-            homes = {position for _, _, position in ways} | self._near(number, -1) | self._near(number, 1)
-            homes = homes if note.position_lock is None else {note.position_lock}
-            ways += [(place, 0, home) for place in note.places if not place.fret for home in sorted(homes) or [1]]
-        hand = self.hands.picking
-        habitual = UP if hand.lean.value == "up" else DOWN
-        leans = [habitual, -habitual] if hand.turns else [habitual]
-        return [
-            Choice(self.instrument.strings - place.string, place.fret, finger, position, stroke, lean)
-            for place, finger, position in ways
-            for lean in leans
-            for stroke in (DOWN, UP)
+    def _shapes(self, step: Step) -> Iterator[tuple[tuple[Fretted, ...], tuple[Fretted, ...]]]:
+        """Fingerings of the notes struck and held, whatever the position."""
+        hand = self.hands.fretting
+        held = [one.note for one in step.held]
+        wanted = [note.locks.finger for note in step.notes] if step.chord else [step.locks.finger]
+        wanted += [note.locks.finger for note in held]
+        for places in product(*(self._places(note.what) for note in (*step.notes, *held))):
+            if len({place.string for place in places}) < len(places):
+                continue
+            spots = [self._spot(place.fret) for place in places if place.fret]
+            if spots and max(spots) - min(spots) > hand.spread_mm[-1] + hand.stretch_mm:
+                continue
+            for fingers in self._fingerings(places):
+                if any(lock and lock != finger for lock, finger in zip(wanted, fingers, strict=True)):
+                    continue
+                whole = [(one.string, one.fret, finger) for one, finger in zip(places, fingers, strict=True)]
+                struck, on = whole[: len(step.notes)], whole[len(step.notes) :]
+                if (step.bent or Mark.VIBRATO in step.marks) and not all(finger for _, _, finger in struck):
+                    continue
+                yield tuple(sorted(struck, reverse=True)), tuple(sorted(on, reverse=True))
+
+    def _fingerings(self, places: tuple[Place, ...]) -> Iterator[tuple[int, ...]]:
+        """Every way to put fingers on places: tried one by one, and kept where the rules of shapes hold."""
+        for fingers in product(*((1, 2, 3, 4) if place.fret else (0,) for place in places)):
+            down = [(place, finger) for place, finger in zip(places, fingers, strict=True) if finger]
+            good = True
+            for (one, a), (two, b) in product(down, down):
+                if one.fret < two.fret and a >= b:
+                    good = False
+                if one.fret == two.fret and one.string > two.string and a > b:
+                    good = False
+            for finger in {finger for _, finger in down}:
+                own = [place for place, which in down if which == finger]
+                low, high = max(one.string for one in own), min(one.string for one in own)
+                under = [one for one in places if high <= one.string <= low and one.fret < own[0].fret]
+                good = good and not (len(own) > 1 and under)
+            if good:
+                yield fingers
+
+    def _grips(self) -> list[list[Grip]]:
+        """Grips of every step; those with no finger down are wherever the hand of the notes around may be."""
+        fretted = [self._fretted(step) for step in self.steps]
+        own = [
+            {grip.position for grip in grips} | ({step.locks.position} if step.locks.position else set())
+            for step, grips in zip(self.steps, fretted, strict=True)
         ]
 
-    def _near(self, number: int, way: int) -> set[int]:
-        """Positions of the nearest fretted note before or after."""
-        at = number + way
-        while 0 <= at < len(self.notes):
-            homes = {position for _, _, position in self._fretted(at)}
-            lock = self.notes[at].position_lock
-            homes |= {lock} if lock is not None else set()
-            if homes:
-                return homes
-            at += way
-        return set()
+        def near(number: int, way: int) -> set[int]:
+            at = number + way
+            while 0 <= at < len(own):
+                if own[at]:
+                    return own[at]
+                at += way
+            return set()
+
+        homes = [one | near(number, -1) | near(number, 1) for number, one in enumerate(own)]
+        for some in self._takes():
+            together = set().union(*(homes[one] for one in some))
+            for one in some:
+                homes[one] = together
+        found = []
+        for number, step in enumerate(self.steps):
+            locked = step.locks.position
+            grips = list(fretted[number])
+            if step.chord or step.held:
+                for notes, held in self._shapes(step):
+                    if not any(finger for _, _, finger in (*notes, *held)):
+                        grips += [Grip(notes, at, held) for at in homes[number] or {1} if locked in (None, at)]
+            elif step.locks.finger is None and step.legato not in (Mark.SLIDE, Mark.HAMMER):
+                opens = [place for place in self._places(step.notes[0].what) if not place.fret]
+                if step.bent or Mark.VIBRATO in step.marks:
+                    opens = []
+                for at in sorted(homes[number]) or [1] if locked is None else [locked]:
+                    grips += [Grip(((place.string, 0, 0),), at) for place in opens]
+            found.append(grips)
+        return found
+
+    def _means(self, step: Step, school: str) -> tuple[str, ...]:
+        """What may sound a step."""
+        means = BASS if school == "bass-two-finger" else HYBRID if school == "hybrid" else PICK
+        if not step.chord:
+            return means
+        most = {"hybrid": 4, "bass-two-finger": 2}.get(school, 0)
+        means = PICK if school == "hybrid" else means
+        return (*means, TOGETHER) if len(step.notes) <= most and not step.raked else means
+
+    def _strokes(self, step: Step, school: str, grip: Grip) -> Iterator[tuple[str, int]]:
+        """Strokes and leans that may sound a step held so."""
+        for stroke in self._means(step, school):
+            if step.locks.stroke not in (None, stroke):
+                continue
+            if step.raked and not step.chord:
+                edge = self.instrument.strings if stroke == "down" else 1
+                if stroke not in PICK or grip.low == edge:
+                    continue
+            leans = self._leans() if stroke in PICK else (0,)
+            for lean in leans:
+                yield stroke, lean
+
+    def _leans(self) -> tuple[int, ...]:
+        hand = self.hands.picking
+        habitual = UP if hand.lean.value == "up" else DOWN
+        return (habitual, -habitual) if hand.turns else (habitual,)
+
+    def _options(self, number: int, grips: list[Grip], carried: Iterable[tuple[str, int]]) -> list[Choice]:
+        step, school = self.steps[number], self.schools[number]
+        found = []
+        for grip in grips:
+            if step.picked:
+                found += [Choice(grip, *one, picked=True) for one in self._strokes(step, school, grip)]
+            if not step.picked or (school == "sparse" and step.may_slur and grip.single):
+                found += [Choice(grip, *one, picked=False) for one in carried]
+        return found
+
+    def _settled(self) -> list[list[Choice]]:
+        """Choices of every step, once what no hand can hold has been let go."""
+        while True:
+            grips = self._grips()
+            stuck = next((at for at, some in enumerate(grips) if not some), None)
+            if stuck is None:
+                carried = {
+                    one
+                    for number, step in enumerate(self.steps)
+                    if step.picked
+                    for grip in grips[number]
+                    for one in self._strokes(step, self.schools[number], grip)
+                }
+                options = [self._options(number, some, carried) for number, some in enumerate(grips)]
+                stuck = self._unreachable(options)
+            if stuck is None or not self._let_go(stuck):
+                return options if stuck is None else [[] for _ in self.steps]
+
+    def _unreachable(self, options: list[list[Choice]]) -> int | None:
+        """First step that no choice can be reached of; only asked where something rings."""
+        if not any(step.held for step in self.steps):
+            return None
+        reached = [one for one in options[0] if self._step(0, one) < inf]
+        for number in range(1, len(options)):
+            reached = [
+                two
+                for two in options[number]
+                if self._step(number, two) < inf
+                and any(self._link(number - 1, one, two)[0] < inf for one in reached)
+            ]
+            if not reached:
+                return number
+        return None
+
+    def _let_go(self, at: int) -> bool:
+        """Let go of the oldest note that rings at a step, from there on; whether there was one."""
+        ringing = [one for one in self.steps[at].held if not one.bent]
+        if not ringing:
+            return False
+        for number in range(at, len(self.steps)):
+            step = self.steps[number]
+            self.steps[number] = replace(step, held=tuple(one for one in step.held if one != ringing[0]))
+        return True
+
+    def _takes(self) -> list[list[int]]:
+        """Steps that are one and the same note of a phrase played again, where repeats are identical."""
+        if not self.wishes.identical_repeats:
+            return []
+        takes: dict[tuple[int, int], list[int]] = {}
+        for phrase, whole in groupby(range(len(self.steps)), key=lambda at: self.steps[at].moment.phrase):
+            for _, some in groupby(whole, key=lambda at: self.steps[at].moment.take):
+                for offset, at in enumerate(some):
+                    takes.setdefault((phrase, offset), []).append(at)
+        return [some for some in takes.values() if len(some) > 1]
+
+    def _tied(self) -> list[int]:
+        """For each step the earlier step whose choice it has to share, or itself."""
+        found = list(range(len(self.steps)))
+        for some in self._takes():
+            for at in some:
+                found[at] = some[0]
+        return found
 
     # -- costs ----------------------------------------------------------------------------------------------
 
-    def picked(self, number: int) -> bool:
-        return self.notes[number].legato is None
-
-    def step(self, number: int, one: Choice) -> float:
+    def _step(self, number: int, one: Choice) -> float:
         """Posture, stroke comfort and the school's rule on single strokes."""
+        step, school = self.steps[number], self.schools[number]
+        cost = self._single_posture(step, one.grip) if one.grip.single else self._chord_posture(step, one.grip)
+        if not one.picked:
+            return cost
+        comfort = self.hands.comfort
+        if one.stroke == "up":
+            cost += comfort.up_on_beat if step.part == 0 else 0.0
+            cost += comfort.up_on_accent if Mark.ACCENT in step.marks else 0.0
+        cost += comfort.down_between if one.stroke == "down" and step.part % 2 else 0.0
+        if one.stroke in PICK and one.escape != self._leans()[0]:
+            cost += comfort.other_lean
+        further = len(step.notes) - 1
+        if one.stroke == TOGETHER:
+            return cost + comfort.plucked_together * further
+        cost += comfort.brushed * further * (one.stroke not in PICK)
+        cost += 0.5 * (school == "sparse")
+        return cost + self._stroke_rule(step, school, one.stroke, one.grip.low)
+
+    def _stroke_rule(self, step: Step, school: str, stroke: str, string: int) -> float:
+        wanted: str | None = None
+        pulse = "down" if step.part % 2 == 0 else "up"
+        if school == "pulse-alternate":
+            wanted = pulse
+        elif school == "jig":
+            wanted = ("down", "up", "down")[step.part] if step.parts == 3 else pulse
+        elif school in ("downstroke-first", "new-string-down"):
+            wanted = "down" if step.opening else None
+        elif school == "cross-picking":
+            wanted = self.cycle[step.count % len(self.cycle)]
+        elif school == "hybrid":
+            if stroke in PICK:
+                return {3: 0.25, 2: 0.3, 1: 0.3}.get(string, 0.0) + 0.01 * (stroke == "up")
+            return HYBRID_FINGERS[stroke].get(string, inf)
+        return 0.0 if wanted in (None, stroke) else inf
+
+    def _marked(self, step: Step, fingers: Iterable[tuple[int, int]], struck: set[int]) -> float:
+        """Bends, vibrato and camps, by fret and finger."""
         comfort, hand = self.hands.comfort, self.hands.fretting
         cost = 0.0
-        if one.finger:
-            reach = self._spot(one.fret) - self._spot(one.position) - hand.spread_mm[one.finger - 1]
-            cost += self._reach(reach, comfort.reach)
-            if one.fret - one.position != one.finger - 1:
-                cost += comfort.frame + (comfort.first_away if one.finger == 1 else 0.0)
-            cost += comfort.fourth if one.finger == 4 else 0.0
-            thinner = self.instrument.strings - 1 - one.string
-            cost += self._marked(self.notes[number], one)
-            cost += comfort.high * max(one.fret + self.instrument.capo - comfort.high_from, 0.0) * thinner
-        else:
-            cost += comfort.open_far * max(one.position - comfort.open_near, 0.0)
-        if not self.picked(number):
-            return cost
-        if self.notes[number].stroke_lock not in (None, one.stroke):
-            return inf
-        part = self.parts[number]
-        if self.school == "pulse-alternate" and one.stroke != (DOWN if part % 2 == 0 else UP):
-            return inf
-        if one.stroke == UP:
-            cost += comfort.up_on_beat if part == 0 else 0.0
-            cost += comfort.up_on_accent if Mark.ACCENT in self.notes[number].marks else 0.0
-        cost += comfort.down_between if one.stroke == DOWN and part % 2 else 0.0
-        habitual = UP if self.hands.picking.lean.value == "up" else DOWN
-        return cost + (0.0 if one.escape == habitual else comfort.other_lean)
+        for fret, finger in fingers:
+            if step.bent and finger in struck:
+                cost += {1: comfort.bend_1, 2: comfort.bend_2, 4: comfort.bend_4}.get(finger, 0.0)
+            if Mark.VIBRATO in step.marks and finger in struck:
+                cost += {1: comfort.vibrato_1, 4: comfort.vibrato_4}.get(finger, 0.0)
+            low = hand.low_frets == "1-2-4" and finger == 3 and fret + self.instrument.capo <= 5
+            cost += comfort.against * (low or (hand.little_finger == "avoided" and finger == 4))
+        return cost
 
-    def _marked(self, note: WrittenNote, one: Choice) -> float:
-        """Vibrato, and fingers that the player's camp does not use."""
+    def _high(self, fret: int, string: int) -> float:
+        comfort = self.hands.comfort
+        return comfort.high * max(fret + self.instrument.capo - comfort.high_from, 0.0) * (string - 1)
+
+    def _single_posture(self, step: Step, grip: Grip) -> float:
         comfort, hand = self.hands.comfort, self.hands.fretting
-        cost = {1: comfort.vibrato_1, 4: comfort.vibrato_4}.get(one.finger, 0.0) * (Mark.VIBRATO in note.marks)
-        low = hand.low_frets == "1-2-4" and one.finger == 3 and one.fret + self.instrument.capo <= 5
-        avoided = hand.little_finger == "avoided" and one.finger == 4
-        return cost + comfort.against * (low or avoided)
+        string, fret, finger = grip.notes[0]
+        if not finger:
+            return comfort.open_far * max(grip.position - comfort.open_near, 0.0)
+        reach = self._spot(fret) - self._spot(grip.position) - hand.spread_mm[finger - 1]
+        cost = self._reach(reach, comfort.reach)
+        if fret - grip.position != finger - 1:
+            cost += comfort.frame + (comfort.first_away if finger == 1 else 0.0)
+        cost += comfort.fourth if finger == 4 else 0.0
+        return cost + self._marked(step, [(fret, finger)], {finger}) + self._high(fret, string)
+
+    def _chord_posture(self, step: Step, grip: Grip) -> float:
+        comfort, hand = self.hands.comfort, self.hands.fretting
+        fingers = grip.fingers()
+        spot = self._spot
+        struck = {finger for _, _, finger in grip.notes}
+        cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in fingers.items()], struck)
+        for finger, (low, high, fret) in fingers.items():
+            cost += self._reach(spot(fret) - spot(grip.position) - hand.spread_mm[finger - 1], comfort.reach)
+            own = grip.position + finger - 1
+            cost += comfort.opened if fret > own else comfort.frame if fret < own else 0.0
+            cost += comfort.first_away if finger == 1 and fret != own else 0.0
+            cost += comfort.fourth_too if finger == 4 else 0.0
+            cost += self._high(fret, low)
+            if low != high:
+                cost += comfort.laid + (comfort.barre if finger == 1 else comfort.barre_other) * (low - high)
+        for (a, (_, _, one)), (b, (_, _, two)) in pairwise(fingers.items()):
+            ease = hand.spread_mm[b - 1] - hand.spread_mm[a - 1]
+            cost += self._reach(spot(two) - spot(one) - ease, comfort.apart)
+        if not fingers:
+            cost += comfort.open_far * max(grip.position - comfort.open_near, 0.0)
+        return cost + comfort.damped * (grip.low - grip.high + 1 - len(grip.notes))
 
     def _reach(self, mm: float, weight: float) -> float:
         comfort = self.hands.comfort
@@ -222,178 +681,338 @@ class Reference:
         return load**2 + self.hands.comfort.overload * max(load - 1.0, 0.0) ** 2
 
     def _link(self, number: int, one: Choice, two: Choice) -> tuple[float, float]:
-        """Cost and load from note `number` to the next, or round the loop from the last to the first."""
-        seam = number + 1 == len(self.notes)
-        following = 0 if seam else number + 1
-        before, after = self.notes[number], self.notes[following]
-        onset = after.onset + (self.length if seam else 0)
-        gap = float(onset - before.onset) * self.ms
-        last = max(at for at in range(number + 1) if self.picked(at))
-        pick_gap = float(onset - self.notes[last].onset) * self.ms
-        if seam:
-            after = replace(after, silent_before=self.ends_in_rest or self.starts_with_rest)
-        fret = self._fret(after, one, two)
+        """Cost and load from step `number` to the next, or round the loop from the last to the first."""
+        link = self._played(number, one, two)
+        if link is None:
+            return inf, inf
+        following = 0 if link.seam else number + 1
+        after, school = self.steps[following], self.schools[following]
+        legato = None if link.seam else after.legato
+        fret = self.fret(one.grip, two.grip, legato, link.silent, link.plants, link.slurred)
         if fret is None:
             return inf, inf
-        fret_ms, discomfort, kind = fret
-        fret_load = fret_ms / gap
+        fret_ms, discomfort, kinds = fret
+        fret_load = fret_ms / link.gap
         cost = self._effort(fret_load) + discomfort
-        if not self.picked(following):
+        if not two.picked:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
-        travel = two.string - one.string
-        if not self._school_allows(one.stroke, two.stroke, travel):
+        rule = self._change_rule(school, one, two, link.pick_gap)
+        if rule == inf:
             return inf, inf
-        pick_ms = self._pick_ms(before, after, one, two)
-        part = self.parts[following]
-        if travel and two.stroke != (DOWN if part % 2 == 0 else UP):
-            pick_ms += self.hands.picking.odd_ms
-        if not self.picked(number) and travel and one.stroke != two.stroke:
-            pick_ms += self.hands.picking.sweep_turn_ms
-        pick_load = pick_ms / pick_gap
-        cost += self._effort(pick_load)
+        off_beat = after.part % 2 == 1
+        strokes = one.stroke, one.escape, two.stroke, two.escape
+        ends, begins = self._ends(one), self._begins(after, two)
+        pick_ms = self.pick_ms(*strokes, ends, begins, off_beat, link.resumes)
+        hand = self.hands.picking
+        pick_ms += hand.palm_ms * link.palm + hand.accent_ms * (Mark.ACCENT in after.marks)
+        further = abs(self._ends(two) - begins) if two.stroke in PICK else two.grip.low - two.grip.high
+        pick_ms += (hand.drag_ms if after.raked else hand.through_ms) * further
+        pick_load = pick_ms / link.pick_gap
+        cost += self._effort(pick_load) + rule
         load = max(pick_load, fret_load)
-        together = self.hands.together
-        extra = together.resume_ms if not self.picked(number) else 0.0
-        extra += together.seam_ms if seam else 0.0
-        extra += together.subdivision_ms if before.tuplet != after.tuplet else 0.0
-        if travel:
-            extra += {
-                "shift": together.change_shift_ms,
-                "roll": together.change_roll_ms,
-                "jump": together.change_jump_ms,
-                "shift and roll": together.change_shift_ms + together.change_roll_ms,
-            }.get(kind, 0.0)
+        extra = self._extra_ms(link, one.grip, two.grip, kinds)
         if extra:
-            load += extra / gap
+            load += extra / link.gap
             cost += self._effort(load)
         return cost, load
 
-    def _school_allows(self, before: int, after: int, travel: int) -> bool:
-        if self.school == "strict-alternate":
-            return before != after
-        if self.school == "economy":
-            return before != after if travel == 0 else after == (DOWN if travel > 0 else UP)
-        return True
+    def _extra_ms(self, link: Link, one: Grip, two: Grip, kinds: frozenset[str]) -> float:
+        """Time that meeting in one gap takes both hands."""
+        both = self.hands.together
+        extra = both.resume_ms * link.resumes + both.subdivision_ms * link.subdivides + both.seam_ms * link.seam
+        if (one.low, one.high) != (two.low, two.high):
+            extra += both.change_shift_ms * ("shift" in kinds) + both.change_roll_ms * ("roll" in kinds)
+            extra += both.change_jump_ms * ("jump" in kinds and "shift" not in kinds)
+        return extra
 
-    def _pick_ms(self, before: WrittenNote, after: WrittenNote, one: Choice, two: Choice) -> float:
+    def _change_rule(self, school: str, one: Choice, two: Choice, gap_ms: float) -> float:
+        """Effort of a school's rule on one stroke after another; infinite where it forbids."""
+        before, after = one.stroke, two.stroke
+        if TOGETHER in (before, after):
+            return 0.0
+        # Toward the floor, from the thinnest string before to the thickest after; none where chords share strings.
+        onward, backward = one.grip.high - two.grip.low, one.grip.low - two.grip.high
+        travel = onward if onward > 0 else backward if backward < 0 else 0
+        leads = "down" if travel > 0 else "up"
+        allowed, effort = True, 0.0
+        if school == "strict-alternate":
+            allowed = before != after
+        elif school == "economy":
+            allowed = after == leads if travel else before != after
+        elif school == "new-string-down":
+            allowed = after == "down" if travel else before != after
+        elif school == "downstroke-first":
+            allowed = after == ("up" if before == "down" and gap_ms < self._again_ms() else "down")
+        elif school == "sweep":
+            if travel == 0:
+                allowed, effort = before != after, 0.05
+            elif abs(travel) == 1:
+                allowed, effort = after == leads, 0.0 if before == leads else 0.05
+        elif school == "bass-two-finger":
+            if travel == -1:
+                effort = 0.0 if before == after else 0.03
+            else:
+                allowed = before != after
+        return effort if allowed else inf
+
+    def _again_ms(self) -> float:
+        """Least time of the same stroke again on one string."""
+        leans = self._leans()
+        return min(
+            self.pick_ms(stroke, one, stroke, two, string, string, stroke == "up", False)
+            for stroke in PICK
+            for one, two in product(leans, leans)
+            for string in range(1, self.instrument.strings + 1)
+        )
+
+    @staticmethod
+    def _ends(one: Choice) -> int:
+        return one.grip.high if one.stroke == "down" else one.grip.low
+
+    def _begins(self, step: Step, one: Choice) -> int:
+        """String that a stroke meets first; the rake of a single note begins on strings before it, two at most."""
+        grip = one.grip
+        first = grip.high if one.stroke == "up" else grip.low
+        if step.raked and grip.low == grip.high and one.stroke in PICK:
+            if one.stroke == "down":
+                return min(first + 2, self.instrument.strings)
+            return max(first - 2, 1)
+        return first
+
+    def _pick_ms(
+        self,
+        before: str,
+        lean: int,
+        after: str,
+        new_lean: int,
+        ends: int,
+        begins: int,
+        off_beat: bool,
+        resumes: bool,
+    ) -> float:
+        """Time of a stroke or pluck from string `ends` to string `begins`."""
         hand, guitar = self.hands.picking, self.instrument
         width = guitar.nut_mm + 0.85 * (guitar.bridge_mm - guitar.nut_mm)
-        y = [width * string / (guitar.strings - 1) for string in range(guitar.strings)]
-        end = y[one.string] + one.stroke * hand.half_stroke_mm
-        begin = y[two.string] - two.stroke * hand.half_stroke_mm
-        way = begin - end
-        signs = [one.stroke, (way > 1e-9) - (way < -1e-9), two.stroke]
-        signs = [sign for sign in signs if sign]
-        reversals = sum(a != b for a, b in pairwise(signs))
-        cleared = sum(min(end, begin) < string < max(end, begin) for string in y)
-        escaped = one.stroke == one.escape
-        paid = 0 if escaped else cleared
-        travel = two.string - one.string
-        toward = (travel > 0) - (travel < 0)
-        ms = hand.base_ms + hand.reversal_ms * reversals + hand.clear_ms * paid
-        ms += hand.fitts_ms * log2(1 + abs(way) / hand.target_mm)
-        if travel and one.stroke != two.stroke and one.stroke != toward and paid:
-            ms += hand.inside_ms
-        if travel and one.stroke == two.stroke == toward and escaped:
-            ms += hand.drop_ms
-        if travel and one.stroke == two.stroke == toward and not escaped and hand.rest_strokes == "never":
-            ms += hand.attack_ms
-        if abs(way) > hand.glide_from_mm:
-            ms += hand.glide_ms + hand.anchored_ms * (hand.hand_rest == "anchored")
-        if one.escape != two.escape:
-            ms += hand.turn_ms
-        palm_is_down = Mark.PALM_MUTE in before.marks and Mark.ACCENT not in before.marks
-        if palm_is_down != (Mark.PALM_MUTE in after.marks):
-            ms += hand.palm_ms
-        return ms + (hand.accent_ms if Mark.ACCENT in after.marks else 0.0)
+        apart = width / (guitar.strings - 1)
+        y = {string: apart * (guitar.strings - string) for string in range(1, guitar.strings + 1)}
+        one, two = DIRECTIONS.get(before, 0), DIRECTIONS.get(after, 0)
+        with_pick = {"down", "up"} & {
+            stroke
+            for step, school in zip(self.steps, self.schools, strict=True)
+            for stroke in self._means(step, school)
+        }
 
-    def _fret(self, after: WrittenNote, one: Choice, two: Choice) -> tuple[float, float, str] | None:
-        """Time, comfort and kind of the fretting hand's move; None when it cannot be made."""
-        hand, comfort = self.hands.fretting, self.hands.comfort
-        legato, rise = after.legato, two.fret - one.fret
-        shift = two.position - one.position
-        same_string, same_finger = one.string == two.string, one.finger == two.finger > 0
-        if legato is Mark.HAMMER and not (same_string and rise > 0 and two.finger > one.finger):
-            return None
-        if legato is Mark.PULL and not (same_string and rise < 0 and two.finger < one.finger and not shift):
-            return None
-        if legato is Mark.SLIDE and not (same_string and rise and rise == shift and same_finger):
+        def log_term(way: float) -> float:
+            far = hand.glide_ms + hand.anchored_ms * (hand.hand_rest == "anchored")
+            return hand.fitts_ms * log2(1 + abs(way) / hand.target_mm) + far * (abs(way) > hand.glide_from_mm)
+
+        if not one or not two:
+            above = ABOVE if with_pick else {}
+            hand_at = y[ends] - apart * above.get(before, 0)
+            goal = y[begins] - two * hand.half_stroke_mm if two else y[begins] - apart * above.get(after, 0)
+            if two:
+                return hand.base_ms + log_term(goal - hand_at)
+            if before == after and begins == ends + 1 and not with_pick and after != TOGETHER:
+                return hand.rake_ms + log_term(goal - hand_at)
+            ms = hand.pluck_ms + hand.pluck_again_ms * (before == after) + hand.pluck_little_ms * (after == "c")
+            return ms + log_term(goal - hand_at)
+        end, begin = y[ends] + one * hand.half_stroke_mm, y[begins] - two * hand.half_stroke_mm
+        way = begin - end
+        signs = [sign for sign in (one, (way > 1e-9) - (way < -1e-9), two) if sign]
+        reversals = sum(a != b for a, b in pairwise(signs))
+        escaped = one == lean
+        cleared = 0 if escaped else sum(min(end, begin) < at < max(end, begin) for at in y.values())
+        toward = (ends > begins) - (ends < begins)
+        ms = hand.base_ms + hand.reversal_ms * reversals + hand.clear_ms * cleared + log_term(way)
+        if toward and one != two and one != toward and cleared:
+            ms += hand.inside_ms
+        sweeps = one == two == toward
+        ms += hand.drop_ms * (sweeps and escaped)
+        ms += hand.attack_ms * (sweeps and not escaped and hand.rest_strokes == "never")
+        ms += hand.turn_ms * (lean != new_lean)
+        ms += hand.odd_ms * (toward != 0 and two == (DOWN if off_beat else UP))
+        return ms + hand.sweep_turn_ms * (resumes and toward != 0 and one != two)
+
+    # -- the fretting hand ----------------------------------------------------------------------------------
+
+    def _fret(
+        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
+    ) -> tuple[float, float, frozenset[str]] | None:
+        """Time, comfort and kinds of the fretting hand's move; None when it cannot be made."""
+        move = self._single_move if one.single and two.single else self._chord_move
+        return move(one, two, legato, silent, plants, slurred)
+
+    def _shift_ms(self, one: Grip, two: Grip) -> float:
+        hand = self.hands.fretting
+        mm = abs(self._spot(two.position) - self._spot(one.position))
+        return hand.shift_ms + hand.shift_fitts_ms * log2(1 + mm / hand.shift_target_mm) if mm else 0.0
+
+    def _across(self, string: float) -> float:
+        guitar = self.instrument
+        width = guitar.nut_mm + 0.3 * (guitar.bridge_mm - guitar.nut_mm)
+        return width * (guitar.strings - string) / (guitar.strings - 1)
+
+    def _jump_ms(self, along: float, aside: float) -> float:
+        hand = self.hands.fretting
+        return hand.jump_ms + hand.jump_fitts_ms * log2(1 + (along**2 + aside**2) ** 0.5 / hand.jump_target_mm)
+
+    def _single_move(
+        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
+    ) -> tuple[float, float, frozenset[str]] | None:
+        hand, comfort, spot = self.hands.fretting, self.hands.comfort, self._spot
+        (string, fret, finger), (new_string, new_fret, new_finger) = one.notes[0], two.notes[0]
+        rise, shift = new_fret - fret, two.position - one.position
+        same_string, same_finger = string == new_string, finger == new_finger > 0
+        put, lift = hand.place_ms, hand.lift_ms
+        if slurred:
+            on = same_string and rise > 0 and new_finger > finger
+            off = same_string and rise < 0 and new_finger < finger and not shift
+            nowhere = not same_string and new_finger > 0
+            if not (on or off or nowhere):
+                return None
+            put = hand.pull_ms if off else hand.hammer_ms + hand.nowhere_ms * nowhere
+            lift = hand.pull_ms
+        elif legato is Mark.HAMMER:
+            put = hand.hammer_ms
+            if not (same_string and rise > 0 and new_finger > finger):
+                return None
+        elif legato is Mark.PULL:
+            put = lift = hand.pull_ms
+            if not (same_string and rise < 0 and new_finger < finger and not shift):
+                return None
+        elif legato is Mark.SLIDE:
+            if not (same_string and rise and rise == shift and same_finger):
+                return None
+        elif legato is Mark.RELEASE and not (same_string and rise == 0 and finger == new_finger and not shift):
             return None
         stays = same_finger and same_string and rise == 0
-        rolls = same_finger and rise == 0 and abs(one.string - two.string) == 1
+        rolls = same_finger and rise == 0 and abs(string - new_string) == 1
         glides = same_finger and same_string and rise == shift
         jumps = same_finger and not (stays or rolls or glides)
         ms, effort = 0.0, 0.0
-        if two.finger and not (stays or rolls or glides):
-            ms += {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
-            ms += hand.fourth_ms if two.finger == 4 else 0.0
-            ms += hand.plant_ms if after.pull_follows and legato is not Mark.PULL else 0.0
-        if one.finger and not two.finger:
-            ms += hand.pull_ms if legato is Mark.PULL else hand.lift_ms
+        if new_finger and not (stays or rolls or glides):
+            ms += put + (hand.fourth_ms if new_finger == 4 else 0.0)
+            ms += hand.plant_ms if plants and legato is not Mark.PULL else 0.0
+        if finger and not new_finger:
+            ms += lift
         ms += (hand.roll_ms + (hand.roll_gain_ms if self.high_gain else 0.0)) if rolls else 0.0
-        spot = self._spot
         if jumps and not shift:
-            along = spot(two.fret) - spot(one.fret)
-            guitar = self.instrument
-            width = guitar.nut_mm + 0.3 * (guitar.bridge_mm - guitar.nut_mm)
-            aside = width * (two.string - one.string) / (guitar.strings - 1)
-            way = (along**2 + aside**2) ** 0.5
-            ms += hand.jump_ms + hand.jump_fitts_ms * log2(1 + way / hand.jump_target_mm)
-        if shift:
-            mm = abs(spot(two.position) - spot(one.position))
-            ms += hand.shift_ms + hand.shift_fitts_ms * log2(1 + mm / hand.shift_target_mm)
-        lifts = hand.letting_go == "lift" and one.finger and legato is None and not same_string
+            ms += self._jump_ms(spot(new_fret) - spot(fret), self._across(new_string) - self._across(string))
+        ms += self._shift_ms(one, two)
+        lifts = hand.letting_go == "lift" and finger and legato is None and not same_string
         ms += hand.release_ms if lifts and not (same_finger and rise == 0) else 0.0
         leaves = shift or (jumps and hand.letting_go == "hold")
-        if leaves and one.finger and not after.silent_before and legato is not Mark.SLIDE:
+        if leaves and finger and not silent and legato is not Mark.SLIDE:
             ms += hand.hold_ms
-        ms += hand.slide_ms if legato is Mark.SLIDE else 0.0
-        if one.finger and two.finger and one.finger != two.finger:
-            pair = {one.finger, two.finger}
+        ms += hand.slide_ms if legato is Mark.SLIDE and not slurred else 0.0
+        if finger and new_finger and finger != new_finger:
+            pair = {finger, new_finger}
             ms += hand.weak_34_ms * (pair == {3, 4}) + hand.weak_24_ms * (pair == {2, 4})
             effort += comfort.weak_34 * (pair == {3, 4}) + comfort.weak_24 * (pair == {2, 4})
             effort += comfort.weak_23 * (pair == {2, 3})
             if not shift:
-                if (two.finger - one.finger) * rise < 0:
+                if (new_finger - finger) * rise < 0:
                     ms += hand.cross_ms
-                up = 1 if two.finger > one.finger else -1
-                ease = hand.spread_mm[two.finger - 1] - hand.spread_mm[one.finger - 1]
-                effort += self._reach(up * (spot(two.fret) - spot(one.fret) - ease), comfort.apart)
+                up = 1 if new_finger > finger else -1
+                ease = hand.spread_mm[new_finger - 1] - hand.spread_mm[finger - 1]
+                effort += self._reach(up * (spot(new_fret) - spot(fret) - ease), comfort.apart)
             if rise == 0 and not same_string:
                 effort += comfort.squeezed + comfort.against * (hand.same_fret == "roll")
-            if two.finger == 1 and one.finger > 1 and not same_string and not shift:
+            if new_finger == 1 and finger > 1 and not same_string and not shift:
                 ms += hand.late_ms
         effort += comfort.against * (rolls and hand.same_fret == "separate")
-        kind = (
-            "shift and roll"
-            if shift and rolls
-            else "shift"
-            if shift
-            else "roll"
-            if rolls
-            else "jump"
-            if jumps
-            else ""
-        )
-        return ms, effort, kind
+        kinds = {"shift": shift, "roll": rolls, "jump": jumps}
+        return ms, effort, frozenset(name for name, there in kinds.items() if there)
+
+    def _chord_move(
+        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
+    ) -> tuple[float, float, frozenset[str]] | None:
+        hand, spot, across = self.hands.fretting, self._spot, self._across
+        if slurred or not self._holds(one, two) or not self._legato(one, two, legato):
+            return None
+        shift = two.position - one.position
+        was, now = one.fingers(), two.fingers()
+        slowest, kind, moving = 0.0, "", 0
+        for finger, (low, high, fret) in now.items():
+            before = was.get(finger)
+            if before is not None:
+                covers = before[2] == fret and before[0] >= low and before[1] <= high
+                glides = before[:2] == (low, high) and fret - before[2] == shift
+                if covers or glides:
+                    continue
+            moving += 1
+            put = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
+            ms = put + hand.fourth_ms * (finger == 4) + hand.barre_ms * (low != high)
+            ms += hand.plant_ms * (plants and legato is not Mark.PULL)
+            name = "place"
+            if before is not None:
+                alone = before[0] == before[1] and low == high
+                if alone and before[2] == fret and abs(before[0] - low) == 1:
+                    ms, name = hand.roll_ms + (hand.roll_gain_ms if self.high_gain else 0.0), "roll"
+                elif not shift:
+                    aside = (across(low) + across(high) - across(before[0]) - across(before[1])) / 2
+                    ms, name = ms + self._jump_ms(spot(fret) - spot(before[2]), aside), "jump"
+            if ms > slowest:
+                slowest, kind = ms, name
+        ms = slowest + hand.also_ms * max(moving - 1, 0) + self._shift_ms(one, two)
+        if was and not now:
+            ms += hand.pull_ms if legato is Mark.PULL else hand.lift_ms
+        if shift and was and not silent and legato is not Mark.SLIDE:
+            ms += hand.hold_ms
+        ms += hand.slide_ms if legato is Mark.SLIDE else 0.0
+        return ms, 0.0, frozenset({kind, *(["shift"] if shift else [])})
+
+    @staticmethod
+    def _holds(one: Grip, two: Grip) -> bool:
+        """Whether what sounds on is held by the same finger as before."""
+        return all(note in one.all for note in two.held)
+
+    @staticmethod
+    def _legato(one: Grip, two: Grip, legato: Mark | None) -> bool:
+        """Whether the mark lets the fingers reach every note it sounds from one on its own string."""
+        if legato is None:
+            return True
+        shift = two.position - one.position
+        was = {string: (fret, finger) for string, fret, finger in one.all}
+        if any(string not in was for string, _, _ in two.notes):
+            return False
+        rises = [fret - was[string][0] for string, fret, _ in two.notes]
+        same = all(finger == was[string][1] for string, _, finger in two.notes)
+        rules: dict[Mark, Callable[[], bool]] = {
+            Mark.HAMMER: lambda: min(rises) >= 0 and max(rises) > 0,
+            Mark.PULL: lambda: max(rises) <= 0 and min(rises) < 0 and not shift,
+            Mark.SLIDE: lambda: same and shift != 0 and all(rise == shift for rise in rises),
+            Mark.RELEASE: lambda: same and not shift and not any(rises),
+        }
+        return rules[legato]()
 
     # -- search ---------------------------------------------------------------------------------------------
 
-    def cost_of(self, choices: list[Choice], *, loop: bool = False) -> float:
+    def _pairs(self, choices: list[Choice]) -> list[tuple[int, Choice, Choice]]:
+        seam = [(choices[-1], choices[0])] if self.wishes.loop else []
+        return [(number, *pair) for number, pair in enumerate([*pairwise(choices), *seam])]
+
+    def cost_of(self, choices: list[Choice]) -> float:
         """Cost of one whole plan."""
         total = sum(self.step(number, one) for number, one in enumerate(choices))
-        return total + sum(self.link(number, *pair)[0] for number, pair in enumerate(_pairs(choices, loop)))
+        return total + sum(self.link(*pair)[0] for pair in self._pairs(choices))
 
-    def load_of(self, choices: list[Choice], *, loop: bool = False) -> float:
+    def load_of(self, choices: list[Choice]) -> float:
         """Largest load of one whole plan."""
-        return max((self.link(number, *pair)[1] for number, pair in enumerate(_pairs(choices, loop))), default=0.0)
+        return max((self.link(*pair)[1] for pair in self._pairs(choices)), default=0.0)
 
-    def best_cost(self, bound: float = inf, most_load: float = inf, *, loop: bool = False) -> float:
+    def _choices(self, chosen: list[Choice]) -> list[Choice]:
+        number = len(chosen)
+        first = self.tied[number]
+        return self.options[number] if first == number else [chosen[first]]
+
+    def best_cost(self, bound: float = inf, most_load: float = inf) -> float:
         """Least cost of all plans below a bound, by exhaustive search; infinite when there is none."""
-        best = bound
-        found = inf
-        last = len(self.notes) - 1
+        least = [min((self.step(at, one) for one in some), default=inf) for at, some in enumerate(self.options)]
+        remaining = [sum(least[at + 1 :]) for at in range(len(least))]
+        best, found = bound, inf
+        last = len(self.steps) - 1
 
         def within(number: int, one: Choice, two: Choice) -> float:
             cost, load = self.link(number, one, two)
@@ -402,26 +1021,29 @@ class Reference:
         def descend(chosen: list[Choice], cost: float) -> None:
             nonlocal best, found
             number = len(chosen)
-            for choice in self.options[number]:
-                sum_here = cost + self.step(number, choice)
+            for choice in self._choices(chosen):
+                here = cost + self.step(number, choice)
+                if here + remaining[number] >= best:
+                    continue
                 if chosen:
-                    sum_here += within(number - 1, chosen[-1], choice)
-                if number == last and loop:
-                    sum_here += within(last, choice, (chosen or [choice])[0])
-                if sum_here >= best:
+                    here += within(number - 1, chosen[-1], choice)
+                if number == last and self.wishes.loop:
+                    here += within(last, choice, (chosen or [choice])[0])
+                if here + remaining[number] >= best:
                     continue
                 if number == last:
-                    best = found = sum_here
+                    best = found = here
                 else:
-                    descend([*chosen, choice], sum_here)
+                    descend([*chosen, choice], here)
 
-        descend([], 0.0)
+        if self.steps:
+            descend([], 0.0)
         return found
 
-    def best_load(self, bound: float = inf, *, loop: bool = False) -> float:
+    def best_load(self, bound: float = inf) -> float:
         """Smallest largest load of all plans below a bound, by exhaustive search."""
         best = bound
-        last = len(self.notes) - 1
+        last = len(self.steps) - 1
 
         def within(number: int, one: Choice, two: Choice) -> float:
             cost, load = self.link(number, one, two)
@@ -430,11 +1052,11 @@ class Reference:
         def descend(chosen: list[Choice], worst: float) -> None:
             nonlocal best
             number = len(chosen)
-            for choice in self.options[number]:
+            for choice in self._choices(chosen):
                 load = worst if self.step(number, choice) < inf else inf
                 if chosen:
                     load = max(load, within(number - 1, chosen[-1], choice))
-                if number == last and loop:
+                if number == last and self.wishes.loop:
                     load = max(load, within(last, choice, (chosen or [choice])[0]))
                 if load >= best:
                     continue
@@ -445,26 +1067,3 @@ class Reference:
 
         descend([], 0.0)
         return best
-
-
-def _pairs(choices: list[Choice], loop: bool) -> list[tuple[Choice, Choice]]:
-    return [*pairwise(choices), *([(choices[-1], choices[0])] if loop else [])]
-
-
-def _grid_parts(onsets: list[Fraction], events: list[Fraction], beat: Fraction, compound: bool) -> list[int]:
-    """Which part of its beat each onset is: beats are divided as their onsets, rests included, need."""
-    inside: dict[int, list[Fraction]] = {}
-    for onset in events:
-        inside.setdefault(int(onset // beat), []).append(onset % beat / beat)
-    needs = {
-        number: next(count for count in range(1, 1000) if all((one * count).denominator == 1 for one in shares))
-        for number, shares in inside.items()
-    }
-    finest = max((parts for parts in needs.values() if parts in (1, 2, 4, 8, 16, 32)), default=1)
-    found = []
-    for onset in onsets:
-        parts = needs[int(onset // beat)]
-        if parts in (1, 2, 4, 8, 16, 32) and not compound:
-            parts = finest
-        found.append(int(onset % beat / beat * parts))
-    return found

@@ -254,7 +254,8 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
     parts |= {
         "through the chord": 0.0 if link.raked else hand.through_ms * further,
         f"raked across {strings_words(further)}": hand.drag_ms * further * link.raked,
-        TURN: hand.sweep_turn_ms * (link.resumes and with_pick and _turns(before, after)),
+        TURN: hand.sweep_turn_ms
+        * (link.resumes and with_pick and travel != 0 and before.stroke is not after.stroke),
         ODD_COUNT: hand.odd_ms * (with_pick and travel != 0 and _against_the_grid(after.stroke, link)),
         "palm": hand.palm_ms * link.palm_changes,
         "accent": hand.accent_ms * link.accent,
@@ -288,10 +289,6 @@ def _rule_travel(before: State, after: State) -> int:
     """Strings moved as a school sees it; see `dromic.planner.string_moves.rule_travel`."""
     onward, backward = before.thinnest - after.string, before.string - after.thinnest
     return onward if onward > 0 else backward if backward < 0 else 0
-
-
-def _turns(before: State, after: State) -> bool:
-    return before.stroke is not after.stroke and before.ends != after.begins
 
 
 def _stroke_parts(model: Model, at: tuple[int, int, int, int], travel_mm: float) -> dict[str, float]:

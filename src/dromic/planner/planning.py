@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from itertools import product
 
 import numpy as np
 
@@ -169,9 +170,11 @@ def _best_answer(
     """Solve the task under every form of the school, and return the best."""
     answers: list[Answer] = []
     refusal: NoPlanError | None = None
-    for rules in request.school.variants or (request.school,):
-        by_phrase = _phrase_schools(riff, request.by_phrase)
-        setting = Setting(instrument, request.hands, rules, by_phrase, riff.tempo, riff.gain == "high")
+    by_phrase = _phrase_schools(riff, request.by_phrase)
+    for form in _forms((request.school, *(school for _, school in by_phrase))):
+        phrases = tuple((index, form[school]) for index, school in by_phrase)
+        rules = form[request.school]
+        setting = Setting(instrument, request.hands, rules, phrases, riff.tempo, riff.gain == "high")
         try:
             answers.append(_answer(riff, setting, task, request, watch, like, joined))
         except NoPlanError as error:
@@ -179,6 +182,13 @@ def _best_answer(
     if refusal is not None and not answers:
         raise refusal
     return min(answers, key=lambda one: (one.bound, one.found.total))
+
+
+def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
+    """Every way to take each school in one of its forms, the same for the whole riff."""
+    distinct = list(dict.fromkeys(schools))
+    for chosen in product(*(school.variants or (school,) for school in distinct)):
+        yield dict(zip(distinct, chosen, strict=True))
 
 
 @dataclass(frozen=True)
