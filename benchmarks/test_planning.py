@@ -24,13 +24,14 @@ from benchmarks.riffs import wandering_lick
 from dromic.hands.profile import Hands, PickingHand, hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
-from dromic.music.riff import Note, Riff
+from dromic.music.riff import Note, Riff, Stroke
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.planner.problem import Problem, Setting
 from dromic.planner.search import forward_sums, traced
 from dromic.planner.session import Session
 from dromic.planner.steps import task_of
+from dromic.planner.ways import OtherStroke
 from dromic.planner.workbench import Workbench
 from dromic.schools.registry import school_named
 
@@ -44,9 +45,9 @@ def _steady_memory() -> None:
     gc.freeze()
 
 
-def plan(count: int, **wishes: object) -> Plan:
+def plan(count: int, **plan_settings: object) -> Plan:
     """Plan a lick of so many notes under least motion."""
-    return plan_riff(wandering_lick(count), replace(REQUEST, **wishes))
+    return plan_riff(wandering_lick(count), replace(REQUEST, **plan_settings))
 
 
 def seconds(work: Callable[[], object], rounds: int = 5) -> float:
@@ -159,8 +160,8 @@ def test_ratio_to_a_general_purpose_solver(capsys: pytest.CaptureFixture[str]) -
 def test_plan_again_after_one_choice(benchmark: BenchmarkFixture) -> None:
     """Wanted: 60 ms."""
     session = Session(wandering_lick(1000), REQUEST)
-    other = "up" if str(session.plan.event_of_step(500).stroke) == "down" else "down"
-    planned = benchmark.pedantic(session.with_choice, args=(500, "stroke", other), rounds=7, warmup_rounds=1)
+    other = Stroke.UP if session.plan.event_of_step(500).stroke is Stroke.DOWN else Stroke.DOWN
+    planned = benchmark.pedantic(session.with_choice, args=(500, OtherStroke(other)), rounds=7, warmup_rounds=1)
     assert planned.cost >= session.plan.cost
 
 

@@ -26,10 +26,12 @@ def line(notes: str, value: str = "16", *, count: int | None = None, **header: o
     return riff(f"| {' '.join(words)} |", **header)
 
 
-def plan(what: Riff, school: str = "least-motion", *, hands: str | Hands = "medium", **wishes: object) -> Plan:
+def plan(
+    what: Riff, school: str = "least-motion", *, hands: str | Hands = "medium", **plan_settings: object
+) -> Plan:
     """Plan a riff."""
     player = hands_named(hands) if isinstance(hands, str) else hands
-    return plan_riff(what, Request(player, school_named(school), **wishes))
+    return plan_riff(what, Request(player, school_named(school), **plan_settings))
 
 
 def strokes(planned: Plan) -> str:

@@ -189,7 +189,7 @@ def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True, decided:
             marks.add(draw(st.sampled_from([Mark.PALM_MUTE, Mark.ACCENT, Mark.STACCATO])))
         before = events[-1] if number else None
         if legato and before is not None and before.notes and draw(st.integers(0, 2)) == 0:
-            previous = before.notes[0].what
+            previous = before.notes[0].target
             if isinstance(previous, Place):
                 place = Place(previous.string, place.fret)
                 if place.fret > previous.fret:
@@ -268,8 +268,8 @@ def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
             events.append(Event(value, notes, frozenset(_TIED)))
         elif kind == "grace":
             events.append(Event(NoteValue(16), (single,), frozenset({Mark.GRACE})))
-            reached = {Mark.HAMMER} if single.what.fret and draw(st.booleans()) else set()
-            goal = Note(Place(single.what.string, single.what.fret + 2)) if reached else Note(Place(2, base))
+            reached = {Mark.HAMMER} if single.target.fret and draw(st.booleans()) else set()
+            goal = Note(Place(single.target.string, single.target.fret + 2)) if reached else Note(Place(2, base))
             events.append(Event(value, (goal,), frozenset(reached)))
         elif kind == "bend":
             bent = Note(Place(2, base + 4))

@@ -15,11 +15,11 @@ from dromic import __version__
 from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
-from dromic.formats.doors import MUSICXML, SUFFIXES, WRITABLE, open_file, read_part, write_file
 from dromic.formats.files import RIFF_SUFFIX, read_reading
 from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_plan_text
+from dromic.formats.registry import MUSICXML, SUFFIXES, WRITABLE, open_file, read_part, write_file
 from dromic.formats.rifftext_header import read_tempo
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -217,7 +217,7 @@ def _draw_paper(plan: Plan, path: Path) -> None:
         from dromic.app.paper.printing import save_paper
         from dromic.app.start import application
         from dromic.app.theme import LIGHT
-    # Kept until everything is drawn: fonts need it.
+    # RecoveredDocument until everything is drawn: fonts need it.
     running = application()
     save_paper(plan, path, LIGHT, View())
     running.processEvents()
@@ -249,9 +249,9 @@ def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | 
 
 
 def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
-    if error.written is None:
+    if error.event_index is None:
         return RiffError(error.message, file=file)
-    span = reading.spans[error.written]
+    span = reading.spans[error.event_index]
     return RiffError(error.message, line=span.line, column=span.start, file=file)
 
 

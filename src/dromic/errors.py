@@ -62,11 +62,11 @@ class NoPlanError(DromicError):
     ----------
     message : str
         One sentence for the player.
-    written : int or None
-        Index of the written event (counted from 0 in reading order) at which the clash shows.
+    event_index : int or None
+        Index of the event_index event (counted from 0 in reading order) at which the clash shows.
     """
 
-    def __init__(self, message: str, *, written: int | None = None) -> None:
+    def __init__(self, message: str, *, event_index: int | None = None) -> None:
         super().__init__(message)
         self.message = message
-        self.written = written
+        self.event_index = event_index

@@ -58,7 +58,7 @@ def test_loads_are_told_at_the_tempo_of_the_slider(planned: Plan) -> None:
     step = max(range(1, len(planned.states)), key=lambda one: planned.event_of_step(one).loads.pick)
     load = planned.event_of_step(step).loads.pick
     assert f"{load:.2f}" in told(planned, step, "load")
-    hurried = told(planned, step, "load", View(mutes=True, hurry=1.5))
+    hurried = told(planned, step, "load", View(mutes=True, tempo_ratio=1.5))
     assert f"{1.5 * load:.2f}" in hurried
     assert ("no time for it" in hurried) == (1.5 * planned.event_of_step(step).loads.largest > 1)
 

@@ -18,9 +18,9 @@ from tests.strategies import short_lines
 ONE_LEAN = Hands(picking=PickingHand(turns=False))
 
 
-def layout(made: Riff, school: str = "least-motion", **wishes: object) -> ChartLayout:
+def layout(made: Riff, school: str = "least-motion", **plan_settings: object) -> ChartLayout:
     planned = plan(made, school, hands=ONE_LEAN)
-    return ChartLayout(planned, wishes.pop("zoom", 100.0), 600.0, **wishes)
+    return ChartLayout(planned, plan_settings.pop("zoom", 100.0), 600.0, **plan_settings)
 
 
 VIEWS = st.builds(View, st.booleans(), st.booleans(), st.booleans(), st.floats(0.3, 3))
@@ -48,7 +48,7 @@ def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, vie
             y = chart.neck_y(float(planned.instrument.spots[note.fret]))
             assert chart.hand.top <= y <= chart.hand.bottom
         assert chart.load.top <= chart.load_y(column.loads.largest) <= chart.load.bottom
-        assert column.loads.pick == pytest.approx(column.event.loads.pick * view.hurry)
+        assert column.loads.pick == pytest.approx(column.event.loads.pick * view.tempo_ratio)
         if view.mutes:
             assert chart.field.bottom < chart.mute_y(note.string) < chart.hand.top
         assert chart.nearest(column.plate_x) == index or xs.count(column.x) > 1

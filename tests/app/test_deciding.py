@@ -23,6 +23,7 @@ from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
 from dromic.planner.planning import plan_riff
+from dromic.planner.ways import OtherFinger
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -43,7 +44,7 @@ def open_sweep(window: MainWindow, wait: Wait) -> None:
 def test_a_key_locks_the_alternative_with_that_number(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
     open_sweep(window, wait)
     other = window.plan_page.reasons.offers()[1]
-    assert (other.kind, other.value) == ("finger", "2")
+    assert other.way == OtherFinger(window.document.plan.event_of_step(5).notes[0].place, 2)
     cost = window.document.plan.cost
     qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_2)
     wait()
@@ -95,11 +96,11 @@ def test_undo_and_redo_of_text_locks_and_wishes(window: MainWindow, qtbot: QtBot
     qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_1)
     wait()
     locked = window.document.text
-    window.plan_page.wishes.school.setCurrentIndex(window.plan_page.wishes.school.findData("economy"))
+    window.plan_page.plan_settings.school.setCurrentIndex(window.plan_page.plan_settings.school.findData("economy"))
     wait()
     qtbot.keyClick(window, Qt.Key.Key_Z, CONTROL)
     wait()
-    assert window.document.wishes.school == "least-motion"
+    assert window.document.plan_settings.school == "least-motion"
     assert window.document.text == locked
     qtbot.keyClick(window, Qt.Key.Key_Z, CONTROL)
     wait()
@@ -107,7 +108,7 @@ def test_undo_and_redo_of_text_locks_and_wishes(window: MainWindow, qtbot: QtBot
     qtbot.keyClick(window, Qt.Key.Key_Z, CONTROL | SHIFT)
     qtbot.keyClick(window, Qt.Key.Key_Y, CONTROL)
     wait()
-    assert (window.document.text, window.document.wishes.school) == (locked, "economy")
+    assert (window.document.text, window.document.plan_settings.school) == (locked, "economy")
 
 
 def test_undo_from_inside_the_text(window: MainWindow, qtbot: QtBot) -> None:
@@ -123,11 +124,13 @@ def test_undo_from_inside_the_text(window: MainWindow, qtbot: QtBot) -> None:
 
 def test_contradicting_locks_are_told_and_the_last_plan_stays(window: MainWindow, wait: Wait) -> None:
     window.document.start("| 6:5!d/4 6:7!d 5:5 5:7 |\n")
-    window.plan_page.wishes.school.setCurrentIndex(window.plan_page.wishes.school.findData("strict-alternate"))
+    window.plan_page.plan_settings.school.setCurrentIndex(
+        window.plan_page.plan_settings.school.findData("strict-alternate")
+    )
     wait()
-    message = window.plan_page.message.text()
+    message = window.plan_page.notice.text()
     assert "wo locks contradict each other under strict alternate" in message
-    assert not window.plan_page.message.isHidden()
+    assert not window.plan_page.notice.isHidden()
 
 
 def compared(window: MainWindow, qtbot: QtBot) -> None:
@@ -170,7 +173,7 @@ def test_a_school_is_adopted(window: MainWindow, qtbot: QtBot, wait: Wait) -> No
     qtbot.mouseClick(page.button, LEFT)
     wait()
     assert window.stage == STAGES.index("Plan")
-    assert window.document.wishes.school == "strict-alternate"
+    assert window.document.plan_settings.school == "strict-alternate"
     assert window.document.plan.cost == pytest.approx(wanted.cost)
 
 
@@ -212,7 +215,7 @@ def test_hands_are_changed_and_what_they_change_is_told(window: MainWindow, qtbo
     page.sliders["picking"].setValue(150)
     page.sliders["fretting"].setValue(150)
     wait()
-    assert window.document.wishes.hands == "own"
+    assert window.document.plan_settings.hands == "own"
     assert window.document.plan.ceiling < ceiling
     little = sum(state.finger == 4 for state in window.document.plan.states)
     box = page.answers["little_finger"]
@@ -263,7 +266,7 @@ def test_changes_that_follow_quickly_are_one_step() -> None:
 
 
 class Working(RuleBasedStateMachine):
-    """Random edits, locks, wishes, undo and redo: riff, plan and history stay consistent."""
+    """Random edits, locks, settings, undo and redo: riff, plan and history stay consistent."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -276,7 +279,7 @@ class Working(RuleBasedStateMachine):
         if document.reading is None or document.error is not None:
             return
         try:
-            document.planned(plan_riff(document.reading.riff, document.wishes.request()))
+            document.planned(plan_riff(document.reading.riff, document.plan_settings.request()))
         except DromicError as error:
             document.failed(error)
 

@@ -9,8 +9,8 @@ import pytest
 
 from dromic.app.document import STARTER, Change, Document, Prices
 from dromic.errors import NoPlanError, RiffError
+from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import plan_riff
-from dromic.planner.wishes import Wishes
 
 GOOD = "tempo: 100\n| 5:5/8 5:7 4:5 4:7 r/2 |\n"
 
@@ -24,7 +24,7 @@ def opened(text: str = GOOD) -> tuple[Document, list[Change]]:
 
 def answer(document: Document) -> None:
     assert document.reading is not None
-    document.planned(plan_riff(document.reading.riff, document.wishes.request()))
+    document.planned(plan_riff(document.reading.riff, document.plan_settings.request()))
 
 
 def test_good_text_becomes_a_riff_and_bad_text_keeps_the_last_good_one() -> None:
@@ -55,7 +55,7 @@ def test_the_hardest_spot_is_chosen_first_and_a_choice_stays() -> None:
         event.loads.largest for event in document.plan.events
     )
     document.choose(1)
-    document.wish(replace(document.wishes, school="economy"))
+    document.set_plan_settings(replace(document.plan_settings, school="economy"))
     answer(document)
     assert document.chosen == 1
     document.set_text("| 5:5/1 |")
@@ -65,11 +65,11 @@ def test_the_hardest_spot_is_chosen_first_and_a_choice_stays() -> None:
 
 def test_wishes_make_requests() -> None:
     document, heard = opened()
-    document.wish(Wishes("economy", "tempo", "small", 90.0))
-    assert heard == [Change.WISHES]
-    document.wish(Wishes("economy", "tempo", "small", 90.0))
-    assert heard == [Change.WISHES]
-    request = document.wishes.request()
+    document.set_plan_settings(PlanSettings("economy", "tempo", "small", 90.0))
+    assert heard == [Change.PLAN_SETTINGS]
+    document.set_plan_settings(PlanSettings("economy", "tempo", "small", 90.0))
+    assert heard == [Change.PLAN_SETTINGS]
+    request = document.plan_settings.request()
     assert (request.school.name, request.objective, request.hands.name, request.tempo) == (
         "economy",
         "tempo",
@@ -77,7 +77,7 @@ def test_wishes_make_requests() -> None:
         90.0,
     )
     assert document.tempo == 90
-    document.wish(replace(document.wishes, tempo=None))
+    document.set_plan_settings(replace(document.plan_settings, tempo=None))
     assert document.tempo == 100
 
 
@@ -117,7 +117,7 @@ def test_files(tmp_path: Path) -> None:
 def test_a_refusal_ends_the_waiting_for_prices() -> None:
     document = Document()
     document.start("| 6:5/4 6:7 5:5 5:7 |\n")
-    document.planned(plan_riff(document.reading.riff, document.wishes.request()), Prices.COMING)
+    document.planned(plan_riff(document.reading.riff, document.plan_settings.request()), Prices.COMING)
     told: list[Change] = []
     document.listen(told.append)
     document.failed(NoPlanError("no hand reaches that"))

@@ -51,7 +51,7 @@ def test_a_dragged_range_is_climbed_rung_by_rung(window: MainWindow, qtbot: QtBo
         box.setValue(value)
     assert bar.rungs.text() == "390 · 400"
     told: list[str] = []
-    bar.told.connect(told.append)
+    bar.message.connect(told.append)
     tempi: list[float] = []
     page.transport.player.started.connect(lambda: tempi.append(page.transport.player._wanted.extent.tempo))
     qtbot.mouseClick(bar.button, LEFT)
@@ -104,7 +104,7 @@ def test_a_range_becomes_a_riff_of_its_own(window: MainWindow, qtbot: QtBot, wai
     wait()
     plan = window.document.plan
     assert window.document.changed
-    assert window.document.wishes.loop
+    assert window.document.plan_settings.loop
     assert not page.drill.isVisible()
     assert plan.riff.title == "Kiln Stairs: bar 1 beat 2½ to bar 1 beat 4½"
     assert [(one.notes, one.stroke) for one in plan.states] == [(one.notes, one.stroke) for one in old.states[4:10]]

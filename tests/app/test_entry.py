@@ -209,7 +209,7 @@ def test_what_cannot_be_done_is_told_and_nothing_is_lost(
 
 def test_text_and_board_stay_in_step(window: MainWindow, board: Callable[[str], str]) -> None:
     window.riff_page.editor.setPlainText("| 1:3/2 1:5 |")
-    assert [cell.event.notes[0].what for cell in window.riff_page.board.cells] == [Place(1, 3), Place(1, 5)]
+    assert [cell.event.notes[0].target for cell in window.riff_page.board.cells] == [Place(1, 3), Place(1, 5)]
     board("⇤7")
     assert "1:7" not in window.riff_page.editor.toPlainText()
     assert "(6:7 1:3)/2" in window.riff_page.editor.toPlainText() or "6:7" in window.riff_page.editor.toPlainText()

@@ -16,11 +16,11 @@ from pytestqt.qtbot import QtBot
 from dromic.app.waiting import GivenUp, wait_for
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
-from dromic.formats.doors import open_file, read_part
 from dromic.formats.project import Project, read_project, write_project
+from dromic.formats.registry import open_file, read_part
 from dromic.hands.profile import Hands, Measures, hands_named, with_measures
 from dromic.music.riff import INFERRED
-from dromic.planner.wishes import OWN_HANDS, Wishes
+from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from tests.app.conftest import settle
 
 Wait = Callable[[], None]
@@ -176,13 +176,13 @@ def test_a_project_keeps_school_notes_and_plans(
     qtbot.mouseClick(dialog.keep_button, Qt.MouseButton.LeftButton)
     assert dialog.table.item(0, 0).text() == "as pulse"
     assert dialog.table.item(0, 1).text() == "Pulse alternate"
-    window.plan_page.wishes.school.setCurrentIndex(window.plan_page.wishes.school.findData("economy"))
+    window.plan_page.plan_settings.school.setCurrentIndex(window.plan_page.plan_settings.school.findData("economy"))
     wait()
     strokes = [state.stroke for state in window.document.plan.states]
     file = tmp_path / "a.dromic"
     assert window.files.save_to(file)
     assert not window.document.changed
-    assert read_project(file).wishes.school == "economy"
+    assert read_project(file).plan_settings.school == "economy"
     window.document.note("slow first, then faster")
     assert window.document.changed
     assert window.files.save_to(file)
@@ -197,11 +197,11 @@ def test_a_project_keeps_school_notes_and_plans(
     dialog.table.selectRow(0)
     qtbot.mouseClick(dialog.take_button, Qt.MouseButton.LeftButton)
     wait()
-    assert window.document.wishes.school == "pulse-alternate"
+    assert window.document.plan_settings.school == "pulse-alternate"
     assert "!d" in window.document.text
     window.document.undo()
     wait()
-    assert window.document.wishes.school == "economy"
+    assert window.document.plan_settings.school == "economy"
     qtbot.mouseClick(dialog.drop_button, Qt.MouseButton.LeftButton)
     assert window.document.kept == ()
     window.document.undo()
@@ -211,47 +211,47 @@ def test_a_project_keeps_school_notes_and_plans(
 def test_a_project_of_somebody_else_leaves_my_hands_alone(window: MainWindow, tmp_path: Path) -> None:
     mine = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
     other = with_measures(hands_named("medium"), Measures(1.2, 0.8, 0.9))
-    window.document.wish(replace(window.document.wishes, own=mine))
+    window.document.set_plan_settings(replace(window.document.plan_settings, own=mine))
     assert window.store.settings.hands == mine
     write_project(Project("| 6:0/1 |\n"), tmp_path / "plain.dromic")
-    write_project(Project("| 6:0/1 |\n", Wishes(hands=OWN_HANDS, own=other)), tmp_path / "other.dromic")
+    write_project(Project("| 6:0/1 |\n", PlanSettings(hands=OWN_HANDS, own=other)), tmp_path / "other.dromic")
     window.document._saved = window.document.snapshot
     window.open_file(tmp_path / "plain.dromic")
-    assert window.document.wishes.own == mine
+    assert window.document.plan_settings.own == mine
     window.open_file(tmp_path / "other.dromic")
-    assert window.document.wishes.player == other
+    assert window.document.plan_settings.player == other
     assert window.store.settings.hands == mine
-    window.document.wish(replace(window.document.wishes, own=mine))
+    window.document.set_plan_settings(replace(window.document.plan_settings, own=mine))
     window.open_demo(window.riffs[1])
-    assert window.document.wishes.own == mine
+    assert window.document.plan_settings.own == mine
 
 
 def test_hands_that_are_undone_are_remembered_no_more(window: MainWindow, tmp_path: Path) -> None:
     def hands(reach: float) -> Hands:
         return with_measures(hands_named("medium"), Measures(reach, 1.0, 1.0))
 
-    def wish(own: Hands) -> None:
-        window.document.wish(replace(window.document.wishes, hands=OWN_HANDS, own=own))
+    def set_plan_settings(own: Hands) -> None:
+        window.document.set_plan_settings(replace(window.document.plan_settings, hands=OWN_HANDS, own=own))
 
     def remembered() -> Hands | None:
         return window.store.settings.hands
 
-    wish(hands(0.9))
-    wish(hands(1.1))
+    set_plan_settings(hands(0.9))
+    set_plan_settings(hands(1.1))
     assert remembered() == hands(1.1)
     window.document.undo()
-    assert remembered() == window.document.wishes.own == hands(0.9)
+    assert remembered() == window.document.plan_settings.own == hands(0.9)
     window.document.redo()
-    assert remembered() == window.document.wishes.own == hands(1.1)
+    assert remembered() == window.document.plan_settings.own == hands(1.1)
     # Hands that a project brings are nobody's to remember; those beside which they were changed come back.
-    write_project(Project("| 6:0/1 |\n", Wishes(hands=OWN_HANDS, own=hands(1.2))), tmp_path / "other.dromic")
+    write_project(Project("| 6:0/1 |\n", PlanSettings(hands=OWN_HANDS, own=hands(1.2))), tmp_path / "other.dromic")
     window.document._saved = window.document.snapshot
     window.open_file(tmp_path / "other.dromic")
     assert remembered() == hands(1.1)
-    wish(hands(0.8))
+    set_plan_settings(hands(0.8))
     assert remembered() == hands(0.8)
     window.document.undo()
-    assert window.document.wishes.own == hands(1.2)
+    assert window.document.plan_settings.own == hands(1.2)
     assert remembered() == hands(1.1)
 
 
@@ -269,15 +269,15 @@ def test_long_work_is_shown_and_can_be_given_up(window: MainWindow, qtbot: QtBot
 
     done = Event()
 
-    def give_up() -> None:
+    def cancel() -> None:
         box = next(iter(window.findChildren(QProgressDialog)), None)
         if box is None:
-            QTimer.singleShot(50, give_up)
+            QTimer.singleShot(50, cancel)
         else:
             box.canceled.emit()
             box.cancel()
 
-    QTimer.singleShot(50, give_up)
+    QTimer.singleShot(50, cancel)
     with pytest.raises(GivenUp, match="does not want to wait"):
         wait_for(window, "Waiting…", lambda: done.wait(20))
     done.set()
@@ -304,4 +304,4 @@ def test_a_midi_file_with_two_tracks(window: MainWindow, tmp_path: Path, wait: W
     wait()
     dialog.accept()
     wait()
-    assert window.document.reading.riff.written_events()[0].notes[0].what.midi == 52
+    assert window.document.reading.riff.written_events()[0].notes[0].target.midi == 52

@@ -11,7 +11,7 @@ from dromic.app.document import STARTER, Document
 from dromic.app.gathering import Gatherer, Watch
 from dromic.errors import NoPlanError
 from dromic.music.riff import Riff
-from dromic.planner.wishes import Wishes
+from dromic.planner.plan_settings import PlanSettings
 
 
 def started() -> Document:
@@ -29,7 +29,7 @@ def gathered(qtbot: QtBot, gatherer: Gatherer) -> tuple[list[object], str]:
 
 
 def test_things_come_one_by_one_and_are_not_asked_for_twice(qtbot: QtBot) -> None:
-    def work(riff: Riff, _wishes: Wishes, _watch: Watch) -> Iterator[object]:
+    def work(riff: Riff, _wishes: PlanSettings, _watch: Watch) -> Iterator[object]:
         yield from (riff.title, 2, 3)
 
     document = started()
@@ -40,11 +40,11 @@ def test_things_come_one_by_one_and_are_not_asked_for_twice(qtbot: QtBot) -> Non
 
 
 def test_errors_and_defects_come_as_words_after_what_was_found(qtbot: QtBot) -> None:
-    def impossible(_riff: Riff, _wishes: Wishes, _watch: Watch) -> Iterator[object]:
+    def impossible(_riff: Riff, _wishes: PlanSettings, _watch: Watch) -> Iterator[object]:
         yield 1
         raise NoPlanError("no hand reaches that")
 
-    def defective(_riff: Riff, _wishes: Wishes, _watch: Watch) -> Iterator[object]:
+    def defective(_riff: Riff, _wishes: PlanSettings, _watch: Watch) -> Iterator[object]:
         yield 1
         raise ZeroDivisionError("of nothing")
 
@@ -57,7 +57,7 @@ def test_errors_and_defects_come_as_words_after_what_was_found(qtbot: QtBot) -> 
 def test_what_is_given_up_stays_away_and_may_be_asked_for_again(qtbot: QtBot) -> None:
     go, runs = Event(), []
 
-    def slow(_riff: Riff, _wishes: Wishes, watch: Watch) -> Iterator[object]:
+    def slow(_riff: Riff, _wishes: PlanSettings, watch: Watch) -> Iterator[object]:
         runs.append(1)
         go.wait(10)
         watch(0.5)

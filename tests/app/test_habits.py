@@ -159,7 +159,7 @@ def test_settings_are_in_force_at_once_and_kept(opened: MainWindow, tmp_path: Pa
     settle(opened)
     dialog.reject()
     qtbot.keyClick(opened, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
-    assert opened.document.wishes.school == "economy"
+    assert opened.document.plan_settings.school == "economy"
     opened.show_settings()
     dialog = opened.settings_dialog
     qtbot.mouseClick(dialog.usual, Qt.MouseButton.LeftButton)
@@ -193,7 +193,7 @@ def test_own_hands_are_remembered(opened: MainWindow, tmp_path: Path, qtbot: QtB
     opened.hands_page.sliders["span"].setValue(110)
     again = MainWindow(store=Store(tmp_path / "settings.json", tmp_path / "unsaved"))
     qtbot.addWidget(again, before_close_func=settle)
-    assert again.document.wishes.own.fretting.spread_mm[-1] == pytest.approx(69 * 1.1)
+    assert again.document.plan_settings.own.fretting.spread_mm[-1] == pytest.approx(69 * 1.1)
     again.planner.stop()
 
 

@@ -93,7 +93,7 @@ def test_a_defect_in_rendering_is_told(window: MainWindow, qtbot: QtBot, monkeyp
     monkeypatch.setattr(sound, "render", broken)
     monkeypatch.setattr(sound.logging.getLogger("dromic.app.sound"), "exception", lambda *_a: None)
     player, told = Player(), []
-    player.told.connect(told.append)
+    player.message.connect(told.append)
     player.play(Wanted(window.document.plan, Extent(0.0, 1.0, 120.0), loop=False))
     qtbot.waitUntil(lambda: bool(told), timeout=10_000)
     assert "could not be sounded (ValueError: no sound)" in told[0]

@@ -46,7 +46,7 @@ def test_it_opens_with_the_first_demo_riff_planned(window: MainWindow) -> None:
     assert window.header.target.value.text() == "132"
     assert int(window.header.ceiling.value.text()) > 132
     assert window.header.limit.text().startswith("bar 5 beat 1: outside change with a skip")
-    assert window.plan_page.wishes.school.currentText() == "Pulse alternate"
+    assert window.plan_page.plan_settings.school.currentText() == "Pulse alternate"
     assert "no plan of the model costs less" in window.statusBar().currentMessage()
 
 
@@ -98,29 +98,29 @@ def test_keys_walk_from_note_to_note(window: MainWindow, qtbot: QtBot) -> None:
 
 
 def test_another_school_and_tempo_are_planned_at_once(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
-    wishes = window.plan_page.wishes
+    plan_settings = window.plan_page.plan_settings
     before = window.document.plan
-    wishes.school.setFocus()
-    wishes.school.setCurrentIndex(wishes.school.findData("strict-alternate"))
+    plan_settings.school.setFocus()
+    plan_settings.school.setCurrentIndex(plan_settings.school.findData("strict-alternate"))
     wait()
     strict = window.document.plan
     assert strict.school.name == "strict-alternate"
     assert strict.cost != before.cost
-    wishes.tempo.setValue(200)
+    plan_settings.tempo.setValue(200)
     wait()
     assert window.document.plan.tempo == 200
-    assert wishes.slider.value() == 200
+    assert plan_settings.slider.value() == 200
     assert window.header.target.value.text() == "200"
     assert window.header.ceiling.value.property("over") == "true"
-    wishes.slider.setValue(90)
+    plan_settings.slider.setValue(90)
     wait()
     assert window.document.plan.tempo == 90
     assert window.header.ceiling.value.property("over") == "false"
-    qtbot.mouseClick(wishes.own, LEFT)
+    qtbot.mouseClick(plan_settings.own, LEFT)
     wait()
     assert window.document.plan.tempo == 132
-    wishes.aim.setCurrentIndex(wishes.aim.findData("tempo"))
-    wishes.hands.setCurrentIndex(wishes.hands.findData("beginner"))
+    plan_settings.aim.setCurrentIndex(plan_settings.aim.findData("tempo"))
+    plan_settings.hands.setCurrentIndex(plan_settings.hands.findData("beginner"))
     wait()
     assert (window.document.plan.objective, window.document.plan.hands.name) == ("tempo", "beginner")
 
@@ -156,17 +156,17 @@ def test_an_error_is_marked_where_it_is_and_the_last_plan_stays(
     assert editor.textCursor().blockNumber() == 11
     wait()
     assert window.document.plan is before
-    assert "What you see is the last plan that worked" in window.plan_page.message.text()
+    assert "What you see is the last plan that worked" in window.plan_page.notice.text()
     editor.setPlainText(text)
     wait()
-    assert window.plan_page.message.isHidden()
+    assert window.plan_page.notice.isHidden()
 
 
 def test_what_cannot_be_planned_is_explained(window: MainWindow, wait: Wait) -> None:
     window.riff_page.editor.setPlainText("| 6:0.b2/1 |")
     wait()
-    assert "an open string cannot be bent" in window.plan_page.message.text()
-    assert not window.plan_page.message.isHidden()
+    assert "an open string cannot be bent" in window.plan_page.notice.text()
+    assert not window.plan_page.notice.isHidden()
     assert window.document.plan is not None
 
 
@@ -177,8 +177,8 @@ def test_another_demo_riff_by_a_click_in_the_list(window: MainWindow, qtbot: QtB
     qtbot.mouseClick(riffs.viewport(), LEFT, pos=box.center())
     wait()
     assert window.header.title.text() == "Glass Ladder"
-    assert window.plan_page.wishes.school.currentText() == "Least motion"
-    assert window.plan_page.message.isHidden()
+    assert window.plan_page.plan_settings.school.currentText() == "Least motion"
+    assert window.plan_page.notice.isHidden()
 
 
 def test_unsaved_changes_are_asked_about(
@@ -340,10 +340,10 @@ def test_a_defect_is_told_once_and_the_window_stays(
 def test_dragging_the_tempo_moves_the_loads_at_once(window: MainWindow, wait: Wait) -> None:
     chart = window.plan_page.chart
     before = chart.chart_layout.largest_load
-    window.plan_page.wishes.tempo.setValue(264)
+    window.plan_page.plan_settings.tempo.setValue(264)
     assert chart.chart_layout.largest_load == pytest.approx(2 * before)
     wait()
-    assert chart.view_settings.hurry == 1.0
+    assert chart.view_settings.tempo_ratio == 1.0
     assert window.document.plan.tempo == 264
 
 
@@ -393,7 +393,7 @@ def test_the_seam_of_a_loop_is_drawn(window: MainWindow, wait: Wait) -> None:
     window.document.start("| 6:5/4 6:7 5:5 5:7 |\n")
     wait()
     plain = chart.grab().toImage()
-    window.plan_page.wishes.loop.click()
+    window.plan_page.plan_settings.loop.click()
     wait()
     assert window.document.plan.loop
     assert chart.grab().toImage() != plain

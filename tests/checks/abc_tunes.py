@@ -91,7 +91,7 @@ def _merged(events: Iterator[Event]) -> list[Row]:
     for event in events:
         if event.rest:
             continue
-        pitches = tuple(sorted(note.what.midi for note in event.notes if isinstance(note.what, Pitch)))
+        pitches = tuple(sorted(note.target.midi for note in event.notes if isinstance(note.target, Pitch)))
         if Mark.TIE in event.marks and rows:
             rows[-1] = (rows[-1][0], rows[-1][1] + event.quarters)
         else:

@@ -70,7 +70,7 @@ def _rows(riff: Riff) -> list[Row]:
     rows: list[Row] = []
     at = Fraction(0)
     for event in riff.written_events():
-        pitches = tuple(sorted(note.what.midi for note in event.notes if isinstance(note.what, Pitch)))
+        pitches = tuple(sorted(note.target.midi for note in event.notes if isinstance(note.target, Pitch)))
         if Mark.TIE in event.marks:
             rows[-1] = (rows[-1][0], rows[-1][1], rows[-1][2] + event.quarters)
         elif pitches:

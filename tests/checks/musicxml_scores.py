@@ -91,8 +91,8 @@ def _sounds(event: Event, at: Fraction) -> list[Sound]:
     guitar = instrument_named("guitar-6")
     found = []
     for note in event.notes:
-        midi = guitar.pitch(note.what) if isinstance(note.what, Place) else note.what.midi
-        assert isinstance(note.what, Pitch | Place)
+        midi = guitar.pitch(note.target) if isinstance(note.target, Place) else note.target.midi
+        assert isinstance(note.target, Pitch | Place)
         found.append(Sound(at, midi, event.quarters, Mark.TIE in event.marks | note.marks))
     return found
 

@@ -48,7 +48,7 @@ with _WATCHED:
     from dromic.formats.rifftext_writer import write_riff_text
     from dromic.formats.tab_reader import tab_source
     from dromic.formats.tab_writer import write_tab
-    from dromic.planner.wishes import Wishes
+    from dromic.planner.plan_settings import PlanSettings
 
 PAGE = Path(__file__).parents[2] / "docs" / "fuzz.md"
 FOUND = Path("fuzz-found")
@@ -132,7 +132,7 @@ def seeds(name: str) -> tuple[bytes, ...]:
 
 
 def _kept() -> tuple[KeptPlan, ...]:
-    return (KeptPlan("one", "| 6:0/1 |", Wishes(tempo=90.0), 1.5, None),)
+    return (KeptPlan("one", "| 6:0/1 |", PlanSettings(tempo=90.0), 1.5, None),)
 
 
 def feed(name: str, runs: int, folder: str) -> None:

@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 from dromic.errors import NoPlanError
 from dromic.hands.profile import Hands, PickingHand
 from dromic.music.riff import Riff
-from dromic.planner.alike import solve_alike
 from dromic.planner.planning import Request, answer_for
 from dromic.planner.problem import Problem
 from dromic.planner.search import DeadEndError
+from dromic.planner.tied_repeats import solve_tied
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.checks.solver import best_by_solver
 from tests.checks.test_graph_library import problem_of
@@ -78,5 +78,5 @@ def test_repeats_alike_are_one_variable_for_all_takes() -> None:
     request = Request(ONE_LEAN, school_named("strict-alternate"), alike=True)
     problem = answer_for(made, request).problem
     free = best_by_solver(problem)
-    alike = solve_alike(problem, float("inf")).total
+    alike = solve_tied(problem, float("inf")).total
     assert free == pytest.approx(alike, abs=1e-4)

@@ -164,15 +164,15 @@ def test_books_with_several_tunes_and_voices() -> None:
         ("Two", "voice up"),
         ("Two", "voice low"),
     ]
-    assert source.read(1).riff.phrases[0].bars[0].events[0].notes[0].what == Pitch("C", 0, 5)
-    assert source.read(2).riff.phrases[0].bars[0].events[0].notes[0].what == Pitch("C", 0, 4)
+    assert source.read(1).riff.phrases[0].bars[0].events[0].notes[0].target == Pitch("C", 0, 5)
+    assert source.read(2).riff.phrases[0].bars[0].events[0].notes[0].target == Pitch("C", 0, 4)
 
 
 def played(order: str, music: str) -> str:
     """The names of the notes of a tune whose head says in which order its parts are played."""
     riff = abc_source(f"X:1\nT:t\nP:{order}\nM:1/4\nL:1/4\nK:C\n{music}\n").read(0).riff
     assert all(phrase.times == 1 for phrase in riff.phrases)
-    return " ".join(str(event.notes[0].what) for event in riff.written_events())
+    return " ".join(str(event.notes[0].target) for event in riff.written_events())
 
 
 @pytest.mark.parametrize(
@@ -194,7 +194,7 @@ def test_a_part_repeats_its_bars_each_time_it_is_played() -> None:
     tune = "X:1\nT:t\nP:ABA\nM:1/4\nL:1/4\nK:C\nP:A\n|:C:|\nP:B\n|:D|1 E:|2 F|]\n"
     riff = abc_source(tune).read(0).riff
     names = [
-        str(event.notes[0].what)
+        str(event.notes[0].target)
         for phrase in riff.phrases
         for _ in range(phrase.times)
         for bar in phrase.bars

@@ -149,7 +149,7 @@ def test_a_chord_of_more_notes_than_strings_keeps_its_outer_ones() -> None:
     messages = [ON.copy(note=pitch) for pitch in pitches]
     messages += [OFF.copy(note=pitch, time=480 if pitch == 48 else 0) for pitch in pitches]
     brought = midi_source(file_of(*messages)).read(0)
-    kept = [note.what.midi for note in brought.riff.written_events()[0].notes]
+    kept = [note.target.midi for note in brought.riff.written_events()[0].notes]
     assert kept == [48, 60, 64, 67, 72, 76]
     assert "chords of more than 6 notes lose inner ones: bar 1" in brought.remarks
 
@@ -158,7 +158,9 @@ def sounding_rows(made: Riff) -> list[tuple[Fraction, tuple[int, ...]]]:
     instrument = instrument_for(made)
 
     def midi(event: Event) -> tuple[int, ...]:
-        pitches = {instrument.pitch(n.what) if isinstance(n.what, Place) else n.what.midi for n in event.notes}
+        pitches = {
+            instrument.pitch(n.target) if isinstance(n.target, Place) else n.target.midi for n in event.notes
+        }
         return tuple(sorted(pitches))
 
     moments = timeline(made)

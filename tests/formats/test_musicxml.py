@@ -52,7 +52,7 @@ def canonical(made: Riff) -> Riff:
     """The riff as MusicXML can say it: what holds for every note of a chord is said once, at the chord."""
 
     def event(one: Event) -> Event:
-        notes = {str(note.what): note for note in one.notes}
+        notes = {str(note.target): note for note in one.notes}
         own = list(notes.values())
         if len(one.notes) < 2:
             return one
@@ -62,9 +62,9 @@ def canonical(made: Riff) -> Riff:
         position = one.locks.position or own[0].locks.position
         if len(own) == 1:
             locks = Locks(stroke, own[0].locks.finger or one.locks.finger, position)
-            return replace(one, notes=(Note(own[0].what),), marks=common, locks=locks)
+            return replace(one, notes=(Note(own[0].target),), marks=common, locks=locks)
         kept = tuple(
-            Note(note.what, mark - common, Locks(finger=note.locks.finger or one.locks.finger))
+            Note(note.target, mark - common, Locks(finger=note.locks.finger or one.locks.finger))
             for note, mark in zip(own, marks, strict=True)
         )
         return replace(one, notes=kept, marks=common, locks=Locks(stroke, None, position))
@@ -154,7 +154,7 @@ def test_another_reader_finds_the_same_music() -> None:
     instrument = instrument_for(made)
     for event, one in zip(events, found, strict=True):
         if event.notes:
-            place = event.notes[0].what
+            place = event.notes[0].target
             assert isinstance(place, Place)
             assert one.pitch.midi == instrument.pitch(place)
             strings = [a.number for a in one.articulations if type(a) is music21.articulations.StringIndication]
@@ -400,7 +400,7 @@ def test_a_score_from_elsewhere_is_given_strokes_and_fingers_in_place() -> None:
     made, planned = annotate(data, 0)
     schema().validate(io.BytesIO(made))
     again = read(made, 0)
-    places = [(note.what.string, note.what.fret) for event in again.written_events() for note in event.notes]
+    places = [(note.target.string, note.target.fret) for event in again.written_events() for note in event.notes]
     wanted = [(string, fret) for state in planned.states for string, fret, _ in sorted(state.notes, reverse=True)]
     assert sorted(places) == sorted(wanted)
     strokes = [

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, given, settings
 
-from dromic.formats.doors import open_file, read_part, write_file
+from dromic.formats.registry import open_file, read_part, write_file
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music.riff import Riff

@@ -24,12 +24,12 @@ from dromic.formats.project import (
 )
 from dromic.hands.profile import Measures, hands_named, with_measures
 from dromic.music.riff import Stroke
-from dromic.planner.wishes import OWN_HANDS, Wishes
+from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
 
 OWN = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
-WISHES = st.builds(
-    Wishes,
+PLAN_SETTINGS = st.builds(
+    PlanSettings,
     school=st.sampled_from(list(SCHOOLS)),
     objective=st.sampled_from(["effort", "tempo"]),
     hands=st.sampled_from(["small", "medium", "large", OWN_HANDS]),
@@ -40,8 +40,8 @@ WISHES = st.builds(
     first=st.sampled_from([None, Stroke.DOWN, Stroke.UP]),
 )
 TEXTS = st.text(st.characters(exclude_categories=["Cs"]), max_size=40)
-KEPT = st.builds(KeptPlan, TEXTS, TEXTS, WISHES, st.floats(0, 1e6), st.one_of(st.none(), st.floats(1, 1e4)))
-PROJECTS = st.builds(Project, TEXTS, WISHES, st.lists(KEPT, max_size=3).map(tuple), TEXTS)
+KEPT = st.builds(KeptPlan, TEXTS, TEXTS, PLAN_SETTINGS, st.floats(0, 1e6), st.one_of(st.none(), st.floats(1, 1e4)))
+PROJECTS = st.builds(Project, TEXTS, PLAN_SETTINGS, st.lists(KEPT, max_size=3).map(tuple), TEXTS)
 
 
 @given(PROJECTS)
@@ -90,7 +90,7 @@ def test_a_full_disk_costs_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPat
 def test_the_first_version_is_brought_up_to_date() -> None:
     old = {"schema": 1, "text": "| 6:0/1 |", "path": None}
     assert project_from_data(old) == Project("| 6:0/1 |")
-    assert project_from_data({**old, "school": "economy"}).wishes.school == "economy"
+    assert project_from_data({**old, "school": "economy"}).plan_settings.school == "economy"
 
 
 @pytest.mark.parametrize(

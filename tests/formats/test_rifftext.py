@@ -77,10 +77,10 @@ def test_every_kind_of_note() -> None:
         + " (6:6 5:8)!d/4 5:7.h@3^5/16 5:5.p 5:5.t/8 | 3:7.b2/4 3:7.r 3:9.sv 2:5.g 2:8.xz |"
     )
     first, second = read.phrases[0].bars
-    what = [event.notes[0].what if event.notes else None for event in first.events]
+    what = [event.notes[0].target if event.notes else None for event in first.events]
     assert what[:4] == [Place(6, 0), Pitch("C", 1, 4), Pitch("B", -1, 2), None]
     assert first.events[2].locks == Locks(Stroke.UP)
-    assert [str(note.what) for note in first.events[4].notes] == ["6:6", "5:8"]
+    assert [str(note.target) for note in first.events[4].notes] == ["6:6", "5:8"]
     assert first.events[4].locks.stroke is Stroke.DOWN
     assert first.events[5].locks == Locks(None, 3, 5)
     assert first.events[7].marks == {Mark.TIE}

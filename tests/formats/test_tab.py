@@ -67,8 +67,8 @@ def test_one_string(line: str, wanted: str) -> None:
 def test_chords_are_stacked_and_wide_frets_line_up() -> None:
     page = HEAD + "e|-10---9--|\nB|-10--10--|\nG|--9---9--|\nD|---------|\nA|---------|\nE|---------|\n"
     first, second = read(page).written_events()
-    assert {note.what for note in first.notes} == {Place(1, 10), Place(2, 10), Place(3, 9)}
-    assert {note.what for note in second.notes} == {Place(1, 9), Place(2, 10), Place(3, 9)}
+    assert {note.target for note in first.notes} == {Place(1, 10), Place(2, 10), Place(3, 9)}
+    assert {note.target for note in second.notes} == {Place(1, 9), Place(2, 10), Place(3, 9)}
 
 
 @pytest.mark.parametrize(
@@ -84,7 +84,7 @@ def test_chords_are_stacked_and_wide_frets_line_up() -> None:
 def test_tunings_by_their_letters(labels: str, name: str, tuning: str) -> None:
     found = read(six("|-3-3-|", labels=labels))
     assert (found.instrument, found.tuning) == (name, tuning)
-    place = found.written_events()[0].notes[0].what
+    place = found.written_events()[0].notes[0].target
     assert place == (Place(6, 3) if labels == "EADGBe" else Place(1, 3))
 
 
@@ -138,23 +138,23 @@ def lines(labels: str, **played: str) -> str:
 def test_some_of_the_strings(labels: str, string: str, instrument: str, place: Place) -> None:
     made = read(HEAD + lines(labels, **{string: "-5---5---5---5---"}))
     assert made.instrument == instrument
-    assert made.written_events()[0].notes[0].what == place
+    assert made.written_events()[0].notes[0].target == place
 
 
 def test_systems_with_fewer_lines_than_others() -> None:
     whole = lines("eBGDAE", A="-5-5-")
     brought = tab_source(HEAD + whole + "\n" + lines("GDAE", G="-7-7-") + "\n" + lines("CFAD", C="-7-7-")).read(0)
-    assert [str(event.notes[0].what) for event in brought.riff.written_events()] == ["5:5"] * 2 + ["3:7"] * 2
+    assert [str(event.notes[0].target) for event in brought.riff.written_events()] == ["5:5"] * 2 + ["3:7"] * 2
     assert any("other strings than the guitar-6's" in one for one in brought.remarks)
     bare = "|-7-7-|\n|-----|\n|-----|\n|-----|\n|-----|\n"
     brought = tab_source(HEAD + whole + "\n" + bare).read(0)
-    assert brought.riff.written_events()[2].notes[0].what == Place(1, 7)
+    assert brought.riff.written_events()[2].notes[0].target == Place(1, 7)
     assert any("taken as the upper strings" in one for one in brought.remarks)
     # One wide system among narrow ones is believed when its lines have letters.
     wide = lines("eBGDAEB", B="-5-5-").replace("B|-5-5-|", "B|-----|", 1)
     brought = tab_source(HEAD + (bare + "|-----|\n\n") * 2 + wide).read(0)
     assert brought.riff.instrument == "guitar-7"
-    assert brought.riff.written_events()[-1].notes[0].what == Place(7, 5)
+    assert brought.riff.written_events()[-1].notes[0].target == Place(7, 5)
 
 
 def test_colons_for_bar_lines() -> None:
@@ -351,7 +351,7 @@ def _event(draw: st.DrawFn, value: NoteValue, strings: int) -> Event:
         return Event(value)
     marks = set(draw(st.sets(st.sampled_from([Mark.PALM_MUTE, Mark.VIBRATO]))))
     bend = draw(st.sampled_from([None, None, None, Mark.BEND_HALF, Mark.BEND_WHOLE]))
-    if bend is not None and all(note.what.fret < 23 for note in notes) and Mark.VIBRATO not in marks:
+    if bend is not None and all(note.target.fret < 23 for note in notes) and Mark.VIBRATO not in marks:
         marks.add(bend)
     stroke = draw(
         st.sampled_from([None, Stroke.DOWN, Stroke.UP, Stroke.INDEX, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE])
@@ -382,8 +382,8 @@ def test_planned_demo_riffs_keep_everything_but_accents_and_swing(number: int) -
     assert max(map(len, text.splitlines())) <= 130
     found, wanted = read(text).written_events(), decided.written_events()
     assert [event.value for event in found] == [event.value for event in wanted]
-    assert [[note.what for note in event.notes] for event in found] == [
-        [note.what for note in event.notes] for event in wanted
+    assert [[note.target for note in event.notes] for event in found] == [
+        [note.target for note in event.notes] for event in wanted
     ]
     strokes = [event.locks.stroke for event in wanted]
     if all(stroke in (None, Stroke.DOWN, Stroke.UP) for stroke in strokes):

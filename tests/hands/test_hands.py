@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from dromic.errors import RiffError
-from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, Manner, posture, reach_mm
+from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, TransitionKind, posture, reach_mm
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
 from dromic.hands.profile import (
     PROFILES,
@@ -37,10 +37,10 @@ def one(string: int, fret: int, finger: int, position: int) -> FretStates:
     return FretStates(*(np.array([value]) for value in (6 - string, fret, finger, position)))
 
 
-def move(before: FretStates, after: FretStates, **wishes: object) -> FretMoves:
-    high_gain = bool(wishes.pop("high_gain", False))
+def move(before: FretStates, after: FretStates, **plan_settings: object) -> FretMoves:
+    high_gain = bool(plan_settings.pop("high_gain", False))
     tables = FrettingTables(GUITAR, HANDS.fretting, HANDS.comfort, high_gain=high_gain)
-    return tables.all_moves(before, after, Manner(**wishes))
+    return tables.all_moves(before, after, TransitionKind(**plan_settings))
 
 
 def test_what_kind_a_change_of_string_is() -> None:

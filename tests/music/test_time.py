@@ -70,9 +70,9 @@ def test_swing_bends_the_second_half_only() -> None:
 
 def test_repeats_are_played_out() -> None:
     moments = timeline(riff("[A] | 6:0/2 6:1 | x2 [B] | 6:2/1 |"))
-    assert [moment.written for moment in moments] == [0, 1, 0, 1, 2]
+    assert [moment.event_index for moment in moments] == [0, 1, 0, 1, 2]
     assert [(moment.bar, moment.beat) for moment in moments] == [(1, 1), (1, 3), (2, 1), (2, 3), (3, 1)]
-    assert [(moment.phrase, moment.take) for moment in moments] == [(0, 0), (0, 0), (0, 1), (0, 1), (1, 0)]
+    assert [(moment.phrase, moment.pass_number) for moment in moments] == [(0, 0), (0, 0), (0, 1), (0, 1), (1, 0)]
     assert total_quarters(riff("[A] | 6:0/1 | x3")) == 12
 
 

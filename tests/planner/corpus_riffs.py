@@ -109,10 +109,10 @@ def _event(maker: _Maker, kind: str, value: NoteValue) -> Event:
         maker.last = last
         reached = maker.legato() if maker.rarely(0.4) else None
         if reached is not None:
-            maker.last = reached[0].what if isinstance(reached[0].what, Place) else None
+            maker.last = reached[0].target if isinstance(reached[0].target, Place) else None
             return Event(value, (reached[0],), reached[1])
         note = maker.line()
-        maker.last = note.what if isinstance(note.what, Place) else None
+        maker.last = note.target if isinstance(note.target, Place) else None
         place = maker.last
         if place is not None and place.fret > 4 and maker.rarely(0.2):
             maker.bent, maker.last = place, None
@@ -129,7 +129,7 @@ def _event(maker: _Maker, kind: str, value: NoteValue) -> Event:
     locks = NO_LOCKS
     if kind == "decided" and maker.rarely(0.3):
         locks = chance.choice((Locks(stroke=Stroke.DOWN), Locks(stroke=Stroke.UP), Locks(finger=1)))
-        if locks.finger and isinstance(note.what, Place) and not note.what.fret:
+        if locks.finger and isinstance(note.target, Place) and not note.target.fret:
             locks = NO_LOCKS
     return Event(value, (note,), maker.plain_marks(), locks)
 
@@ -181,7 +181,7 @@ def made(seed: int) -> tuple[Riff, dict[str, Any]]:
         bars = tuple(_bar(maker, kind, meter) for _ in range(chance.choice((1, 1, 2))))
         maker.last = maker.bent = None
         phrases.append(Phrase(bars, f"p{number}", chance.choice((1, 1, 1, 2, 3))))
-    wishes: dict[str, Any] = {"school": school}
+    plan_settings: dict[str, Any] = {"school": school}
     options: tuple[tuple[float, Callable[[], dict[str, Any]]], ...] = (
         (0.12, lambda: {"loop": True}),
         (0.12, lambda: {"objective": "tempo"}),
@@ -192,7 +192,7 @@ def made(seed: int) -> tuple[Riff, dict[str, Any]]:
     )
     for share, option in options:
         if chance.random() < share:
-            wishes |= option()
+            plan_settings |= option()
     if any(phrase.times > 1 for phrase in phrases) and chance.random() < 0.4:
-        wishes["identical_repeats"] = True
-    return replace(head, phrases=tuple(phrases)), wishes
+        plan_settings["identical_repeats"] = True
+    return replace(head, phrases=tuple(phrases)), plan_settings

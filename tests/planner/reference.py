@@ -1,8 +1,8 @@
 """The movement model once more, written from docs/model.md in plain Python, with none of the planner's code.
 
-It covers everything that docs/model.md describes: single notes and chords, rakes, plucking fingers, slurs under sparse
-picking, notes held on, loops, repeats that are identical, swing, ties, grace notes, locks and all schools, those of
-single phrases too. Only the dating of events (`dromic.music.timeline`) is not written a second time.
+It covers everything that docs/model.md describes: single notes and chords, rakes, plucking fingers, slurs under
+sparse picking, notes held on, loops, repeats that are identical, swing, ties, grace notes, locks and all schools,
+those of single phrases too. Only the dating of events (`dromic.music.timeline`) is not written a second time.
 
 `best_cost` searches through every joint choice; it leaves a branch only when its cost so far, with the least that
 each remaining step must cost by itself, is already as large as a bound, which is sound because no cost is negative.
@@ -23,7 +23,7 @@ from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff
-from dromic.music.timeline import Moment, timeline, total_quarters
+from dromic.music.timeline import TimedEvent, timeline, total_quarters
 
 DOWN, UP = 1, -1
 DIRECTIONS = {"down": DOWN, "up": UP}
@@ -100,7 +100,7 @@ class Held:
 class Step:
     """What is played at one moment; `marks` are those of its first note, the event's included."""
 
-    moment: Moment
+    moment: TimedEvent
     notes: tuple[Note, ...]
     marks: frozenset[Mark]
     locks: Locks
@@ -155,7 +155,7 @@ class Wishes:
 # -- steps --------------------------------------------------------------------------------------------------------
 
 
-def grid(moments: tuple[Moment, ...]) -> list[tuple[int, int]]:
+def grid(moments: tuple[TimedEvent, ...]) -> list[tuple[int, int]]:
     """Part of its beat, and parts that the beat has, of every moment."""
     inside = [divmod((one.beat - 1) / one.meter.beat, 1) for one in moments]
     needs: dict[tuple[int, int], set[Fraction]] = {}
@@ -190,7 +190,7 @@ def _locks(event: Event, note: Note) -> Locks:
     )
 
 
-def steps_of(moments: tuple[Moment, ...], wishes: Wishes) -> list[Step]:
+def steps_of(moments: tuple[TimedEvent, ...], wishes: Wishes) -> list[Step]:
     """Steps of a riff, held notes included."""
     found: list[Step] = []
     for one, (part, parts) in zip(moments, grid(moments), strict=True):
@@ -204,9 +204,9 @@ def steps_of(moments: tuple[Moment, ...], wishes: Wishes) -> list[Step]:
         shifted = legato is Mark.SLIDE and locks.stroke is not None
         chord = len(event.notes) > 1
         notes = tuple(
-            Note(note.what, note.marks | event.marks, Locks(finger=note.locks.finger or event.locks.finger))
+            Note(note.target, note.marks | event.marks, Locks(finger=note.locks.finger or event.locks.finger))
             if chord
-            else Note(note.what, marks)
+            else Note(note.target, marks)
             for note in event.notes
         )
         found.append(Step(one, notes, marks, locks, legato, legato is None or shifted, part, parts))
@@ -230,9 +230,9 @@ def steps_of(moments: tuple[Moment, ...], wishes: Wishes) -> list[Step]:
 
 def _one_string(one: Note, other: Note) -> bool:
     """Whether two notes lie on one string, as far as that is written."""
-    if isinstance(one.what, Place) and isinstance(other.what, Place):
-        return one.what.string == other.what.string
-    return one.what == other.what
+    if isinstance(one.target, Place) and isinstance(other.target, Place):
+        return one.target.string == other.target.string
+    return one.target == other.target
 
 
 def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
@@ -322,7 +322,7 @@ class Reference:
             following = 1 if seam else number + 2
             plants = False
             if following < len(steps) and steps[following].legato is Mark.PULL:
-                goal = steps[following].notes[0].what
+                goal = steps[following].notes[0].target
                 plants = not (isinstance(goal, Place) and goal.fret == 0)
             one, two = before.moment.event, after.moment.event
             subdivides = not (one.grace or two.grace) and one.value.tuplet != two.value.tuplet
@@ -386,7 +386,7 @@ class Reference:
         top, locked = self.instrument.top_fret, step.locks.position
         if not step.chord and not step.held:
             found = []
-            for place, finger in product(self._places(step.notes[0].what), (1, 2, 3, 4)):
+            for place, finger in product(self._places(step.notes[0].target), (1, 2, 3, 4)):
                 if not place.fret or step.locks.finger not in (None, finger):
                     continue
                 for position in range(place.fret - finger - 1, place.fret - finger + 3):
@@ -411,7 +411,7 @@ class Reference:
         held = [one.note for one in step.held]
         wanted = [note.locks.finger for note in step.notes] if step.chord else [step.locks.finger]
         wanted += [note.locks.finger for note in held]
-        for places in product(*(self._places(note.what) for note in (*step.notes, *held))):
+        for places in product(*(self._places(note.target) for note in (*step.notes, *held))):
             if len({place.string for place in places}) < len(places):
                 continue
             spots = [self._spot(place.fret) for place in places if place.fret]
@@ -474,7 +474,7 @@ class Reference:
                     if not any(finger for _, _, finger in (*notes, *held)):
                         grips += [Grip(notes, at, held) for at in homes[number] or {1} if locked in (None, at)]
             elif step.locks.finger is None and step.legato not in (Mark.SLIDE, Mark.HAMMER):
-                opens = [place for place in self._places(step.notes[0].what) if not place.fret]
+                opens = [place for place in self._places(step.notes[0].target) if not place.fret]
                 if step.bent or Mark.VIBRATO in step.marks:
                     opens = []
                 for at in sorted(homes[number]) or [1] if locked is None else [locked]:
@@ -569,7 +569,7 @@ class Reference:
             return []
         takes: dict[tuple[int, int], list[int]] = {}
         for phrase, whole in groupby(range(len(self.steps)), key=lambda at: self.steps[at].moment.phrase):
-            for _, some in groupby(whole, key=lambda at: self.steps[at].moment.take):
+            for _, some in groupby(whole, key=lambda at: self.steps[at].moment.pass_number):
                 for offset, at in enumerate(some):
                     takes.setdefault((phrase, offset), []).append(at)
         return [some for some in takes.values() if len(some) > 1]
@@ -920,7 +920,7 @@ class Reference:
             if rise == 0 and not same_string:
                 effort += comfort.squeezed + comfort.against * (hand.same_fret == "roll")
             if new_finger == 1 and finger > 1 and not same_string and not shift:
-                ms += hand.late_ms
+                ms += hand.first_finger_return_ms
         effort += comfort.against * (rolls and hand.same_fret == "separate")
         kinds = {"shift": shift, "roll": rolls, "jump": jumps}
         return ms, effort, frozenset(name for name, there in kinds.items() if there)
@@ -955,7 +955,7 @@ class Reference:
                     ms, name = ms + self._jump_ms(spot(fret) - spot(before[2]), aside), "jump"
             if ms > slowest:
                 slowest, kind = ms, name
-        ms = slowest + hand.also_ms * max(moving - 1, 0) + self._shift_ms(one, two)
+        ms = slowest + hand.extra_fingers_ms * max(moving - 1, 0) + self._shift_ms(one, two)
         if was and not now:
             ms += hand.pull_ms if legato is Mark.PULL else hand.lift_ms
         if shift and was and not silent and legato is not Mark.SLIDE:

@@ -47,7 +47,12 @@ def references(riff: Riff, school: str, hands: Hands, wishes: Wishes) -> list[Re
 def planned(riff: Riff, school: str, hands: Hands, wishes: Wishes, **more: Any) -> Plan | None:
     by_phrase = {name: school_named(one) for name, one in wishes.by_phrase.items()}
     first = None if wishes.first_stroke is None else Stroke(wishes.first_stroke)
-    asked = {"loop": wishes.loop, "alike": wishes.identical_repeats, "by_phrase": by_phrase, "first_stroke": first}
+    asked = {
+        "loop": wishes.loop,
+        "alike": wishes.identical_repeats,
+        "by_phrase": by_phrase,
+        "first_stroke": first,
+    }
     try:
         return helpers.plan(riff, school, hands=hands, **asked, **more)
     except NoPlanError:

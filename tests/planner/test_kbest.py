@@ -35,7 +35,7 @@ def test_the_five_best_are_the_five_best_of_all_combinations(made: Riff) -> None
     reference = Reference(made, ONE_LEAN, "least-motion", instrument_for(made))
     cheapest: dict[tuple[object, ...], float] = {}
     for choices in product(*reference.options):
-        label = tuple((one.string, one.fret, one.finger, one.stroke) for one in choices)
+        label = tuple((one.grip.notes, one.stroke) for one in choices)
         cost = reference.cost_of(list(choices))
         cheapest[label] = min(cheapest.get(label, cost), cost)
     wanted = sorted(cost for cost in cheapest.values() if cost < 1e9)[:5]

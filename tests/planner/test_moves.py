@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
-from dromic.planner.moves import Carried, Dense, Factored, Moves
+from dromic.planner.moves import Dense, Factored, Moves, PickHeld
 from dromic.planner.problem import Problem, Setting
 from dromic.planner.steps import task_of
 from dromic.schools.registry import school_named
@@ -50,7 +50,7 @@ def test_parts_and_table_agree(riff: Riff, school: str, seed: int) -> None:
 
 def test_each_kind_of_link_has_its_form() -> None:
     problem = problem_of(line("5:5 5:7.h 4:5 4:7", tempo=150))
-    assert [type(problem.moves(index)) for index in range(3)] == [Carried, Factored, Factored]
+    assert [type(problem.moves(index)) for index in range(3)] == [PickHeld, Factored, Factored]
     meeting = problem.moves(2)
     assert isinstance(meeting, Factored)
     resumed = problem.moves(1)

@@ -1,4 +1,4 @@
-"""Plans as players ask for them: locks, wishes, loops, prices, and clear refusals."""
+"""Plans as players ask for them: locks, settings, loops, prices, and clear refusals."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ def test_prices_are_what_forcing_the_choice_costs(loop: bool, objective: str) ->
                 if other.kind == "stroke"
                 else Locks(finger=int(other.words.split()[1]))
             )
-            forced = plan(_locked(made, event.moment.written, lock), loop=loop, objective=objective)
+            forced = plan(_locked(made, event.moment.event_index, lock), loop=loop, objective=objective)
             assert forced.cost - planned.cost == pytest.approx(other.price, abs=1e-9)
             assert forced.ceiling == pytest.approx(other.ceiling)
 
@@ -126,7 +126,7 @@ REFUSED = [
 def test_refusals_name_the_note_and_the_way_out(bars: str, message: str) -> None:
     with pytest.raises(NoPlanError, match=message) as caught:
         plan(riff(f"| {bars} |"))
-    assert caught.value.written is not None or "rests" in message
+    assert caught.value.event_index is not None or "rests" in message
 
 
 def test_locks_against_the_school() -> None:

@@ -13,10 +13,11 @@ from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
 from dromic.music.rhythm import Meter
-from dromic.music.riff import Note, Riff
+from dromic.music.riff import Note, Place, Riff
 from dromic.planner.planning import Request
 from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.session import Session
+from dromic.planner.ways import OtherFinger
 from dromic.schools.registry import school_named
 from tests.helpers import line, plan
 from tests.strategies import pitch_lines
@@ -36,7 +37,7 @@ def test_every_choice_costs_its_price(made: Riff, school: str, data: st.DataObje
     if not others:
         return
     other = data.draw(st.sampled_from(others))
-    tried = session.with_choice(step, other.kind, other.value)
+    tried = session.with_choice(step, other.way)
     assert tried.cost - priced.cost == pytest.approx(other.price, abs=1e-9)
     assert tried.ceiling == pytest.approx(other.ceiling)
     model = model_of(tried)
@@ -47,14 +48,14 @@ def test_every_choice_costs_its_price(made: Riff, school: str, data: st.DataObje
 
 def test_a_forced_finger_is_the_plan_of_a_lock() -> None:
     made, locked = line("5:5 5:7 4:5 4:7", tempo=130), line("5:5 5:7@4 4:5 4:7", tempo=130)
-    tried = Session(made, REQUEST).with_choice(1, "finger", "4")
+    tried = Session(made, REQUEST).with_choice(1, OtherFinger(Place(5, 7), 4))
     assert tried.states == plan(locked).states
 
 
 def test_what_cannot_be_played_is_refused() -> None:
     session = Session(line("5:5 5:7"), REQUEST)
     with pytest.raises(NoPlanError, match="cannot be played with finger 9 here"):
-        session.with_choice(1, "finger", "9")
+        session.with_choice(1, OtherFinger(Place(5, 7), 9))
     with pytest.raises(NoPlanError, match="choices are tried for least effort once through"):
         Session(line("5:5 5:7"), Request(hands_named("medium"), school_named("economy"), loop=True))
 
@@ -72,7 +73,7 @@ def test_an_edited_riff_is_planned_as_if_it_were_new(made: Riff, school: str, da
     step = data.draw(st.integers(0, len(session.plan.states) - 1))
     priced = plan(made, school, alternatives=5).event_of_step(step).alternatives
     if priced and school != "cross-picking":
-        tried = session.with_choice(step, priced[0].kind, priced[0].value)
+        tried = session.with_choice(step, priced[0].way)
         assert tried.cost - session.plan.cost == pytest.approx(priced[0].price, abs=1e-9)
 
 
@@ -82,7 +83,7 @@ def _edited(made: Riff, data: st.DataObject) -> Riff:
     events = list(bar.events)
     at = data.draw(st.integers(0, len(events) - 1))
     new = replace(events[at], notes=(Note(parse_pitch(data.draw(st.sampled_from(PITCHES)))),))
-    if not all(instrument_for(made).places(note.what.midi) for note in new.notes):
+    if not all(instrument_for(made).places(note.target.midi) for note in new.notes):
         new = events[at]
     kind = data.draw(st.sampled_from(["change", "insert", "delete"]))
     if kind == "delete" and len(events) > 1:

@@ -40,12 +40,12 @@ def test_whatever_changes_the_plans_are_those_of_planning_anew(data: st.DataObje
     riff = data.draw(short_lines(decided=True))
     request = data.draw(REQUESTS)
     for _ in range(4):
-        change = data.draw(st.sampled_from(["riff", "lock", "wishes", "nothing"]))
+        change = data.draw(st.sampled_from(["riff", "lock", "plan_settings", "nothing"]))
         if change == "riff":
             riff = data.draw(short_lines(decided=True))
         elif change == "lock":
             riff = _with_other_note(riff, data)
-        elif change == "wishes":
+        elif change == "plan_settings":
             request = data.draw(REQUESTS)
         try:
             wanted = plan_riff(riff, request)

@@ -87,7 +87,7 @@ def test_the_first_note_of_a_drill_needs_nothing_before_it() -> None:
     drill = excerpt(planned, Range(1, 3))
     first = next(event for event in drill.written_events() if event.notes)
     assert not first.marks
-    assert first.notes[0].what == Place(5, 7)
+    assert first.notes[0].target == Place(5, 7)
 
 
 def test_each_time_round_keeps_its_own_strokes() -> None:

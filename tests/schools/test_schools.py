@@ -6,7 +6,7 @@ from dromic.errors import RiffError
 from dromic.music.grid import GridPlace
 from dromic.music.riff import Stroke
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
-from dromic.schools.school import Change, Strike
+from dromic.schools.school import StrokeContext, StrokePair
 from tests.helpers import line, plan, riff, strokes
 
 D, U = Stroke.DOWN, Stroke.UP
@@ -38,19 +38,19 @@ def test_all_schools_are_found() -> None:
     ],
 )
 def test_what_may_follow(before: Stroke, after: Stroke, travel: int, strict: bool, economy: bool) -> None:
-    change = Change(before, after, travel)
-    assert school_named("strict-alternate").on_change(change).allowed is strict
-    assert school_named("economy").on_change(change).allowed is economy
-    assert school_named("least-motion").on_change(change).allowed
-    assert school_named("pulse-alternate").on_change(change).allowed
+    pair = StrokePair(before, after, travel)
+    assert school_named("strict-alternate").on_pair(pair).allowed is strict
+    assert school_named("economy").on_pair(pair).allowed is economy
+    assert school_named("least-motion").on_pair(pair).allowed
+    assert school_named("pulse-alternate").on_pair(pair).allowed
 
 
 @pytest.mark.parametrize(("part", "wanted"), [(0, D), (1, U), (2, D), (3, U)])
 def test_the_pulse(part: int, wanted: Stroke) -> None:
     school = school_named("pulse-alternate")
-    assert school.on_stroke(Strike(wanted, GridPlace(part, 4))).allowed
-    assert not school.on_stroke(Strike(U if wanted is D else D, GridPlace(part, 4))).allowed
-    assert school.on_stroke(Strike(wanted, GridPlace(part, 4))).reason
+    assert school.on_stroke(StrokeContext(wanted, GridPlace(part, 4))).allowed
+    assert not school.on_stroke(StrokeContext(U if wanted is D else D, GridPlace(part, 4))).allowed
+    assert school.on_stroke(StrokeContext(wanted, GridPlace(part, 4))).reason
 
 
 def test_strict_alternate_flips_over_legato_and_rests() -> None:
@@ -112,7 +112,7 @@ def test_hybrid_plucks_chords_with_fingers_together_or_strikes_them() -> None:
         if len(event.notes) > 1:
             assert event.strokes in ((Stroke.MIDDLE, Stroke.RING), (Stroke.DOWN,) * 2, (Stroke.UP,) * 2)
             assert len(event.strokes) == len(event.notes)
-    assert any(event.stroke is Stroke.TOGETHER for event in planned.events)
+    assert any(event.stroke is Stroke.CHORD_PLUCK for event in planned.events)
     wide = plan(riff("| (5:3 3:5 2:5 1:3)!t/1 |"), "hybrid").events[0]
     assert wide.strokes == (Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE)
 

@@ -21,9 +21,9 @@ from dromic.app.compare_paint import PathStrip, Point, Scatter
 from dromic.app.compare_table import FIRST_FIGURE, PATH_COLUMN, PathDelegate, PlanTable, Sorted
 from dromic.app.comparing import RANKED, SCHOOL, Row, rows
 from dromic.app.document import Change, Document
+from dromic.app.error_text import error_words
 from dromic.app.gathering import Gatherer
 from dromic.app.theme import Theme
-from dromic.app.words import error_words
 from dromic.errors import DromicError
 from dromic.planner.locking import differing, with_plan
 from dromic.schools.registry import SCHOOLS
@@ -32,7 +32,7 @@ PATH_WIDTH, ROW_HEIGHT = 150, 42
 
 
 class ComparePage(QWidget):
-    """Compares when it shows, and when the riff or the wishes change while it does.
+    """Compares when it shows, and when the riff or the settings change while it does.
 
     Signals
     -------
@@ -41,7 +41,7 @@ class ComparePage(QWidget):
     adopted : no argument
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
     adopted = pyqtSignal()
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
@@ -124,13 +124,13 @@ class ComparePage(QWidget):
         self._theme = self._paths.theme = theme
         self._refresh()
 
-    def came(self) -> None:
+    def activated(self) -> None:
         """Compare, now that the page shows."""
         self.comparer.ask()
         self.view.setFocus()
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.RIFF, Change.WISHES, Change.FILE) and self.isVisible():
+        if change in (Change.RIFF, Change.PLAN_SETTINGS, Change.FILE) and self.isVisible():
             self.comparer.ask()
         if change is Change.PLAN:
             self._refresh()
@@ -148,12 +148,12 @@ class ComparePage(QWidget):
         if self.selected is None:
             for place in range(len(self.table.rows)):
                 row = self.table.rows[self._sorted.mapToSource(self._sorted.index(place, 0)).row()]
-                if row.plan is not None and row.name != self._document.wishes.school:
+                if row.plan is not None and row.name != self._document.plan_settings.school:
                     self.view.selectRow(place)
                     break
         self._refresh()
         if trouble:
-            self.told.emit(trouble)
+            self.message.emit(trouble)
 
     def _pick(self, row: int) -> None:
         self.view.selectRow(self._sorted.mapFromSource(self.table.index(row, 0)).row())
@@ -199,11 +199,11 @@ class ComparePage(QWidget):
             return
         try:
             if row.kind == SCHOOL:
-                self._document.wish(replace(self._document.wishes, school=row.name))
+                self._document.set_plan_settings(replace(self._document.plan_settings, school=row.name))
             elif plan is not None:
                 self._document.edit(with_plan(plan, row.plan), f"adopting {row.title}")
         except DromicError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
             return
-        self.told.emit(f"Adopted: {row.title}")
+        self.message.emit(f"Adopted: {row.title}")
         self.adopted.emit()

@@ -9,8 +9,8 @@ from dromic.app.gathering import Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
+from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import best_plans_of, plan_riff
-from dromic.planner.wishes import Wishes
 from dromic.schools.registry import SCHOOLS, school_named
 
 RANKED = 6
@@ -40,9 +40,9 @@ class Row:
     refusal: str = ""
 
 
-def rows(riff: Riff, wishes: Wishes, watch: Watch) -> Iterator[Row]:
+def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Row]:
     """Every school, then the best plans of the chosen one that follow the very best."""
-    request = replace(wishes.request(), alternatives=0)
+    request = replace(plan_settings.request(), alternatives=0)
     for school in SCHOOLS.values():
         try:
             plan = plan_riff(riff, replace(request, school=school), watch=watch)
@@ -50,9 +50,9 @@ def rows(riff: Riff, wishes: Wishes, watch: Watch) -> Iterator[Row]:
             yield Row(SCHOOL, school.name, school.title, None, str(error))
         else:
             yield Row(SCHOOL, school.name, school.title, plan)
-    if wishes.alike:
+    if plan_settings.alike:
         return
-    title = school_named(wishes.school).title
+    title = school_named(plan_settings.school).title
     try:
         ranked = best_plans_of(riff, request, RANKED)
     except DromicError:

@@ -20,8 +20,9 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Locks, Riff
 from dromic.planner.locking import decided_riff, with_alternative
-from dromic.planner.plan import Alternative, Plan
-from dromic.planner.wishes import Wishes
+from dromic.planner.plan import Plan
+from dromic.planner.plan_settings import PlanSettings
+from dromic.planner.ways import Alternative
 
 STARTER = """title: First riff
 instrument: guitar-6
@@ -38,7 +39,7 @@ class Change(Enum):
 
     TEXT = auto()
     RIFF = auto()
-    WISHES = auto()
+    PLAN_SETTINGS = auto()
     PLAN = auto()
     CHOICE = auto()
     FILE = auto()
@@ -61,36 +62,36 @@ class Snapshot:
     """What undo brings back."""
 
     text: str
-    wishes: Wishes
+    plan_settings: PlanSettings
     kept: tuple[KeptPlan, ...] = ()
     notes: str = ""
 
 
 @dataclass
 class Document:
-    """One riff, its wishes and its plan.
+    """One riff, its settings and its plan.
 
     `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
     is no plan. `chosen` is the step that reasons are shown for; `prices` tells what has become of the prices
     of the other ways. `kept` are plans the player wants to come back to, `notes` words of the player's own.
-    `wishing` tells, while wishes change, that it is the player who changes them, and not a file; `undoing` that a
-    change of the player's is taken back or made again.
+    `player_changes_settings` tells, while the plan settings change, that the player changes them, and not a file;
+    `undoing` that a change of the player's is taken back or made again.
     """
 
     text: str = ""
     path: Path | None = None
     reading: Reading | None = None
     error: DromicError | None = None
-    wishes: Wishes = field(default_factory=Wishes)
+    plan_settings: PlanSettings = field(default_factory=PlanSettings)
     kept: tuple[KeptPlan, ...] = ()
     notes: str = ""
     plan: Plan | None = None
     chosen: int | None = None
     prices: Prices = Prices.KNOWN
-    wishing: bool = False
+    player_changes_settings: bool = False
     undoing: bool = False
     history: History[Snapshot] = field(default_factory=History)
-    _saved: Snapshot = field(default_factory=lambda: Snapshot("", Wishes()))
+    _saved: Snapshot = field(default_factory=lambda: Snapshot("", PlanSettings()))
     _listeners: list[Listener] = field(default_factory=list)
 
     def listen(self, listener: Listener) -> None:
@@ -117,13 +118,13 @@ class Document:
     @property
     def snapshot(self) -> Snapshot:
         """Everything that undo brings back, as it is now."""
-        return Snapshot(self.text, self.wishes, self.kept, self.notes)
+        return Snapshot(self.text, self.plan_settings, self.kept, self.notes)
 
     @property
     def tempo(self) -> float:
         """Tempo to plan at, in quarter notes a minute."""
-        if self.wishes.tempo is not None:
-            return self.wishes.tempo
+        if self.plan_settings.tempo is not None:
+            return self.plan_settings.tempo
         return self.reading.riff.tempo if self.reading is not None else 120.0
 
     def set_text(self, text: str, words: str = "typing") -> None:
@@ -159,11 +160,11 @@ class Document:
     def _restore(self, snapshot: Snapshot | None) -> None:
         if snapshot is None:
             return
-        if snapshot.wishes != self.wishes:
-            self.wishes = snapshot.wishes
+        if snapshot.plan_settings != self.plan_settings:
+            self.plan_settings = snapshot.plan_settings
             self.undoing = True
             try:
-                self._tell(Change.WISHES)
+                self._tell(Change.PLAN_SETTINGS)
             finally:
                 self.undoing = False
         self.kept, self.notes = snapshot.kept, snapshot.notes
@@ -186,7 +187,7 @@ class Document:
     def keep(self, step: int) -> None:
         """Lock a note as the plan has it: stroke, finger and hand."""
         plan = self._current_plan()
-        state, written = plan.states[step], plan.task.steps[step].moment.written
+        state, written = plan.states[step], plan.task.steps[step].moment.event_index
         locks = Locks(state.stroke if state.sounded else None, state.finger or None, state.position)
         if len(state.notes) > 1:
             locks = Locks(locks.stroke)
@@ -195,7 +196,7 @@ class Document:
     def lift(self, step: int) -> None:
         """Lift the locks of a note."""
         plan = self._current_plan()
-        written = plan.task.steps[step].moment.written
+        written = plan.task.steps[step].moment.event_index
         self.edit(editing.without_locks_at(plan.riff, written), "lifting a lock")
 
     def lift_all(self) -> None:
@@ -211,18 +212,20 @@ class Document:
             raise NoPlanError("the plan is not up to date yet; wait a moment, or mend what keeps it from coming")
         return replace(plan, riff=reading.riff)
 
-    def start(self, text: str, *, path: Path | None = None, wishes: Wishes | None = None) -> None:
+    def start(self, text: str, *, path: Path | None = None, plan_settings: PlanSettings | None = None) -> None:
         """Begin with another riff, forgetting the last one and its plan."""
-        old = self.wishes
-        self._begin(Snapshot(text, wishes or Wishes(old.school, old.objective, old.hands, own=old.own)), path)
+        old = self.plan_settings
+        self._begin(
+            Snapshot(text, plan_settings or PlanSettings(old.school, old.objective, old.hands, own=old.own)), path
+        )
 
     def _begin(self, new: Snapshot, path: Path | None) -> None:
         self.path = path
         self.text, self.reading, self.error, self.plan, self.chosen = "", None, None, None, None
         self.prices = Prices.KNOWN
-        self.wishes, self.kept, self.notes = new.wishes, new.kept, new.notes
+        self.plan_settings, self.kept, self.notes = new.plan_settings, new.kept, new.notes
         self._saved = new
-        self._tell(Change.WISHES)
+        self._tell(Change.PLAN_SETTINGS)
         self._tell(Change.PLAN)
         self._take(new.text)
         self.history.clear()
@@ -238,11 +241,11 @@ class Document:
         """
         if path.suffix == PROJECT_SUFFIX:
             project = read_project(path)
-            wishes = project.wishes
-            if wishes.own is None:
+            plan_settings = project.plan_settings
+            if plan_settings.own is None:
                 # Hands that the project does not know stay the player's.
-                wishes = replace(wishes, own=self.wishes.own)
-            self._begin(Snapshot(project.text, wishes, project.kept, project.notes), path)
+                plan_settings = replace(plan_settings, own=self.plan_settings.own)
+            self._begin(Snapshot(project.text, plan_settings, project.kept, project.notes), path)
             return
         text = read_text(path)
         try:
@@ -269,14 +272,14 @@ class Document:
     @property
     def project(self) -> Project:
         """Everything that a project file holds."""
-        return Project(self.text, self.wishes, self.kept, self.notes)
+        return Project(self.text, self.plan_settings, self.kept, self.notes)
 
     def recover(self, project: Project, path: Path | None) -> None:
         """Take up what an earlier start left unsaved; it still is not saved."""
         self.start("", path=path)
         self.history.record(self.snapshot, "recovering", merge=False)
-        self.wishes, self.kept, self.notes = project.wishes, project.kept, project.notes
-        self._tell(Change.WISHES)
+        self.plan_settings, self.kept, self.notes = project.plan_settings, project.kept, project.notes
+        self._tell(Change.PLAN_SETTINGS)
         self._take(project.text)
         self._tell(Change.KEPT)
 
@@ -297,7 +300,7 @@ class Document:
         """
         plan = self._current_plan()
         text = write_riff_text(decided_riff(plan))
-        one = KeptPlan(name, text, self.wishes, plan.cost, plan.ceiling)
+        one = KeptPlan(name, text, self.plan_settings, plan.cost, plan.ceiling)
         self._keep_all((*(other for other in self.kept if other.name != name), one), "keeping a plan")
 
     def drop_plan(self, name: str) -> None:
@@ -310,25 +313,29 @@ class Document:
         self._tell(Change.KEPT)
 
     def take_up(self, name: str) -> None:
-        """Go back to a kept plan: its riff with everything decided, and its wishes."""
+        """Go back to a kept plan: its riff with everything decided, and its settings."""
         one = next(one for one in self.kept if one.name == name)
         self.history.record(self.snapshot, "taking up a kept plan", merge=False)
-        self.wishes = one.wishes if one.wishes.own is not None else replace(one.wishes, own=self.wishes.own)
-        self._tell(Change.WISHES)
+        self.plan_settings = (
+            one.plan_settings
+            if one.plan_settings.own is not None
+            else replace(one.plan_settings, own=self.plan_settings.own)
+        )
+        self._tell(Change.PLAN_SETTINGS)
         self._take(one.text)
 
-    def wish(self, wishes: Wishes) -> None:
+    def set_plan_settings(self, plan_settings: PlanSettings) -> None:
         """Plan another way."""
-        if wishes != self.wishes:
-            only_tempo = replace(wishes, tempo=self.wishes.tempo) == self.wishes
-            words = "changing the tempo" if only_tempo else "changing the wishes"
+        if plan_settings != self.plan_settings:
+            only_tempo = replace(plan_settings, tempo=self.plan_settings.tempo) == self.plan_settings
+            words = "changing the tempo" if only_tempo else "changing the plan settings"
             self.history.record(self.snapshot, words, merge=only_tempo)
-            self.wishes = wishes
-            self.wishing = True
+            self.plan_settings = plan_settings
+            self.player_changes_settings = True
             try:
-                self._tell(Change.WISHES)
+                self._tell(Change.PLAN_SETTINGS)
             finally:
-                self.wishing = False
+                self.player_changes_settings = False
 
     def planned(self, plan: Plan, prices: Prices = Prices.KNOWN) -> None:
         """Take the planner's answer; the chosen note stays chosen while the riff has it."""

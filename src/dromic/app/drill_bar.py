@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout
 
 from dromic.app.document import Change, Document
+from dromic.app.error_text import error_words
 from dromic.app.sound import Player, Wanted
-from dromic.app.words import error_words
 from dromic.errors import RiffError
 from dromic.listening.rendering import Extent
 from dromic.music.riff import Riff
@@ -30,7 +30,7 @@ class DrillBar(QFrame):
     closed : no argument
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
     riff_wanted = pyqtSignal(object)
     closed = pyqtSignal()
 
@@ -162,7 +162,7 @@ class DrillBar(QFrame):
         try:
             self._rungs, self._rung = self.ladder.rungs(), 0
         except RiffError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
             return
         self._play()
 
@@ -196,7 +196,7 @@ class DrillBar(QFrame):
         else:
             tempo = self._rungs[-1]
             self._halt()
-            self.told.emit(f"Climbed to {tempo}. Rest the hands, then try it in the whole riff")
+            self.message.emit(f"Climbed to {tempo}. Rest the hands, then try it in the whole riff")
 
     def _halt(self) -> None:
         if self.climbing:

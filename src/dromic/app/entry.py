@@ -142,8 +142,8 @@ class Entry:
     def _on_string(self) -> Place | Pitch | None:
         here = self.here
         for note in here.notes if here is not None else ():
-            if isinstance(note.what, Place) and note.what.string == self.string:
-                return note.what
+            if isinstance(note.target, Place) and note.target.string == self.string:
+                return note.target
         return None
 
     def pitch(self, letter: str) -> None:
@@ -160,7 +160,7 @@ class Entry:
     def _pitch_before(self) -> int:
         for event in reversed(self.riff.written_events()[: self.cursor]):
             if event.notes:
-                what = event.notes[0].what
+                what = event.notes[0].target
                 return what.midi if isinstance(what, Pitch) else self.instrument.pitch(what)
         return MIDDLE
 
@@ -172,16 +172,16 @@ class Entry:
             )
             return
         old = here.notes
-        if alone or any(isinstance(one.what, Pitch) for one in old):
+        if alone or any(isinstance(one.target, Pitch) for one in old):
             notes: tuple[Note, ...] = (note,)
         else:
-            what = note.what
+            what = note.target
             mine = what.string if isinstance(what, Place) else 0
-            same = [one for one in old if isinstance(one.what, Place) and one.what.string == mine]
+            same = [one for one in old if isinstance(one.target, Place) and one.target.string == mine]
             if same:
                 note = replace(note, marks=same[0].marks)
             others = [one for one in old if one not in same]
-            notes = tuple(sorted((*others, note), key=lambda one: -one.what.string))  # type: ignore[union-attr]
+            notes = tuple(sorted((*others, note), key=lambda one: -one.target.string))  # type: ignore[union-attr]
         # A rest gives way to a note of the duration that sticks.
         value = self.value if here.rest else here.value
         self._change(lambda event: replace(event, notes=notes, value=value), "entering notes")
@@ -204,7 +204,7 @@ class Entry:
         here = self.here
         string = self._on_string()
         if here is not None and len(here.notes) > 1 and string is not None and self.anchor is None:
-            notes = tuple(note for note in here.notes if note.what != string)
+            notes = tuple(note for note in here.notes if note.target != string)
             self._change(lambda event: replace(event, notes=notes), "taking out a note")
             return
         riff = self.riff
@@ -347,15 +347,15 @@ class Entry:
 def _moved(event: Event, semitones: int, instrument: Instrument) -> Event:
     notes = []
     for note in event.notes:
-        what = note.what
+        what = note.target
         if isinstance(what, Pitch):
             midi = what.midi + semitones
             pitch = parse_pitch(pitch_name(midi, flats=semitones < 0))
             if pitch is None or not instrument.lowest <= midi <= instrument.highest:
                 raise RiffError(f"{what} cannot move there: {instrument.name} does not reach so far")
-            notes.append(replace(note, what=pitch))
+            notes.append(replace(note, target=pitch))
         else:
             if not 0 <= what.fret + semitones <= instrument.top_fret:
                 raise RiffError(f"{what} cannot move there on its string; choose another string")
-            notes.append(replace(note, what=Place(what.string, what.fret + semitones)))
+            notes.append(replace(note, target=Place(what.string, what.fret + semitones)))
     return replace(event, notes=tuple(notes))

@@ -11,10 +11,10 @@ from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 from dromic.app.document import Document
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
-from dromic.planner.wishes import Wishes
+from dromic.planner.plan_settings import PlanSettings
 
 Watch = Callable[[float], None]
-Work = Callable[[Riff, Wishes, Watch], Iterator[object]]
+Work = Callable[[Riff, PlanSettings, Watch], Iterator[object]]
 
 
 class _GivenUp(Exception):  # noqa: N818 - it is no error
@@ -54,13 +54,13 @@ class _Job(QRunnable):
 
 
 class Gatherer(QObject):
-    """Gathers things about a document's riff and wishes when asked.
+    """Gathers things about a document's riff and settings when asked.
 
     Parameters
     ----------
     document : Document
     work : callable
-        Takes a riff, wishes and a `watch` for the planner, and yields things. Runs in a thread of its own.
+        Takes a riff, plan_settings and a `watch` for the planner, and yields things. Runs in a thread of its own.
 
     Signals
     -------
@@ -79,7 +79,7 @@ class Gatherer(QObject):
         self._document, self._work = document, work
         self._number = 0
         self._job: _Job | None = None
-        self._asked: tuple[Riff, Wishes] | None = None
+        self._asked: tuple[Riff, PlanSettings] | None = None
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._signals = _Signals()
@@ -93,14 +93,14 @@ class Gatherer(QObject):
 
     def ask(self) -> None:
         """Gather for the document as it is now, unless that has been done or is under way."""
-        reading, wishes = self._document.reading, self._document.wishes
-        if reading is None or self._asked == (reading.riff, wishes):
+        reading, plan_settings = self._document.reading, self._document.plan_settings
+        if reading is None or self._asked == (reading.riff, plan_settings):
             return
         self.cancel()
         riff = reading.riff
-        self._asked = riff, wishes
+        self._asked = riff, plan_settings
         self._number += 1
-        self._job = _Job(self._number, lambda watch: self._work(riff, wishes, watch), self._signals)
+        self._job = _Job(self._number, lambda watch: self._work(riff, plan_settings, watch), self._signals)
         self.began.emit()
         self._pool.start(self._job)
 

@@ -8,29 +8,29 @@ from typing import Any
 
 from dromic.app.gathering import Watch
 from dromic.errors import DromicError
-from dromic.hands.profile import Camp, Hands, answer, camps, with_answer
+from dromic.hands.profile import Hands, StyleOption, answer, camps, with_option
 from dromic.music.riff import Riff
 from dromic.planner.locking import differing
 from dromic.planner.plan import Plan
+from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import plan_riff
-from dromic.planner.wishes import Wishes
 
 
 @dataclass(frozen=True)
 class Effect:
     """What another answer would make of the plan."""
 
-    camp: Camp
+    camp: StyleOption
     value: Any
     words: str
 
 
-def effects(riff: Riff, wishes: Wishes, watch: Watch) -> Iterator[Effect]:
+def effects(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Effect]:
     """The riff planned once with every other answer to every question."""
-    request = replace(wishes.request(), alternatives=0)
+    request = replace(plan_settings.request(), alternatives=0)
     now = plan_riff(riff, request, watch=watch)
-    for camp, value in other_answers(wishes.player):
-        other = replace(request, hands=with_answer(request.hands, camp, value))
+    for camp, value in other_answers(plan_settings.player):
+        other = replace(request, hands=with_option(request.hands, camp, value))
         try:
             words = effect_words(now, plan_riff(riff, other, watch=watch))
         except DromicError as error:
@@ -38,7 +38,7 @@ def effects(riff: Riff, wishes: Wishes, watch: Watch) -> Iterator[Effect]:
         yield Effect(camp, value, words)
 
 
-def other_answers(hands: Hands) -> tuple[tuple[Camp, Any], ...]:
+def other_answers(hands: Hands) -> tuple[tuple[StyleOption, Any], ...]:
     """Every camp with every answer that is not in force."""
     return tuple((camp, value) for camp in camps() for value in camp.answers if value != answer(hands, camp))
 

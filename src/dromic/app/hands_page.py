@@ -22,23 +22,23 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Change, Document
+from dromic.app.error_text import error_words
 from dromic.app.gathering import Gatherer
 from dromic.app.hands_effects import Effect, effects, other_answers
-from dromic.app.words import error_words
 from dromic.errors import RiffError
 from dromic.formats.hands_file import read_hands, write_hands
 from dromic.hands.profile import (
     PROFILES,
-    Camp,
     Hands,
     Measures,
+    StyleOption,
     answer,
     camps,
     measures,
-    with_answer,
     with_measures,
+    with_option,
 )
-from dromic.planner.wishes import OWN_HANDS
+from dromic.planner.plan_settings import OWN_HANDS
 
 PAUSE_MS = 250
 _ANSWERS = {
@@ -87,7 +87,7 @@ class HandsPage(QWidget):
     told : str
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -204,23 +204,23 @@ class HandsPage(QWidget):
 
     # -- what is shown and set ------------------------------------------------------------------------------
 
-    def came(self) -> None:
+    def activated(self) -> None:
         """Work out the effects, now that the page shows."""
         self.ask()
         self.profile.setFocus()
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.WISHES, Change.FILE):
+        if change in (Change.PLAN_SETTINGS, Change.FILE):
             self.refresh()
-        if change in (Change.WISHES, Change.RIFF, Change.FILE) and self.isVisible():
+        if change in (Change.PLAN_SETTINGS, Change.RIFF, Change.FILE) and self.isVisible():
             self._pause.start()
 
     def refresh(self) -> None:
         """Show the document's hands."""
-        wishes, hands = self._document.wishes, self._document.wishes.player
+        plan_settings, hands = self._document.plan_settings, self._document.plan_settings.player
         widgets = (self.profile, *self.sliders.values(), *self.answers.values())
         blockers = [QSignalBlocker(widget) for widget in widgets]
-        self.profile.setCurrentIndex(self.profile.findData(wishes.hands))
+        self.profile.setCurrentIndex(self.profile.findData(plan_settings.hands))
         own = measures(hands)
         for name, slider in self.sliders.items():
             slider.setValue(round(100 * getattr(own, name)))
@@ -235,22 +235,22 @@ class HandsPage(QWidget):
 
     def _profile_chosen(self) -> None:
         name = self.profile.currentData()
-        wishes = self._document.wishes
-        own = wishes.own
+        plan_settings = self._document.plan_settings
+        own = plan_settings.own
         if name == OWN_HANDS and own is None:
-            own = replace(wishes.player, name=OWN_HANDS)
-        self._document.wish(replace(wishes, hands=name, own=own))
+            own = replace(plan_settings.player, name=OWN_HANDS)
+        self._document.set_plan_settings(replace(plan_settings, hands=name, own=own))
 
     def _take_hands(self, hands: Hands) -> None:
-        self._document.wish(replace(self._document.wishes, hands=OWN_HANDS, own=hands))
+        self._document.set_plan_settings(replace(self._document.plan_settings, hands=OWN_HANDS, own=hands))
 
     def _measured(self) -> None:
         shares = {name: slider.value() / 100 for name, slider in self.sliders.items()}
-        self._take_hands(with_measures(self._document.wishes.player, Measures(**shares)))
+        self._take_hands(with_measures(self._document.plan_settings.player, Measures(**shares)))
 
-    def _answered(self, camp: Camp) -> None:
+    def _answered(self, camp: StyleOption) -> None:
         value = camp.answers[self.answers[camp.name].currentIndex()]
-        self._take_hands(with_answer(self._document.wishes.player, camp, value))
+        self._take_hands(with_option(self._document.plan_settings.player, camp, value))
 
     # -- effects ----------------------------------------------------------------------------------------------
 
@@ -267,7 +267,7 @@ class HandsPage(QWidget):
     def _begin(self) -> None:
         for label in self.effects.values():
             label.setText("")
-        self.progress.setRange(0, len(other_answers(self._document.wishes.player)))
+        self.progress.setRange(0, len(other_answers(self._document.plan_settings.player)))
         self.progress.setValue(0)
         self.progress.show()
 
@@ -280,7 +280,7 @@ class HandsPage(QWidget):
     def _end(self, trouble: str) -> None:
         self.progress.hide()
         if trouble:
-            self.told.emit(trouble)
+            self.message.emit(trouble)
 
     # -- files ------------------------------------------------------------------------------------------------
 
@@ -295,15 +295,15 @@ class HandsPage(QWidget):
         name, _ = QFileDialog.getSaveFileName(self, "Save hands", "hands.json", "Hands (*.json)")
         if name:
             path = Path(name).with_suffix(".json")
-            self._with_file(lambda: write_hands(self._document.wishes.player, path), f"Saved as {path.name}")
+            self._with_file(lambda: write_hands(self._document.plan_settings.player, path), f"Saved as {path.name}")
 
     def _with_file(self, do: Callable[[], None], done: str) -> None:
         try:
             do()
         except RiffError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
         else:
-            self.told.emit(done)
+            self.message.emit(done)
 
 
 def _named(words: str, name: str) -> QLabel:

@@ -22,14 +22,14 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Document
+from dromic.app.error_text import error_words
 from dromic.app.latest import Latest
 from dromic.app.riff_board import RiffBoard
 from dromic.app.riff_editor import RiffEditor
 from dromic.app.theme import TEXT_FONT, Theme
-from dromic.app.words import error_words
 from dromic.errors import DromicError, RiffError
-from dromic.formats.doors import TAB, Opened, open_text, read_part
-from dromic.formats.raw import Brought, counted
+from dromic.formats.raw import Imported, counted
+from dromic.formats.registry import TAB, OpenedFile, open_text, read_part
 from dromic.formats.rifftext_writer import write_riff_text
 
 MANY = 8
@@ -42,12 +42,12 @@ SHOWN_AFTER_MS = 300
 class _Read:
     """A part that was read: the riff it makes with its text, or why it makes none."""
 
-    opened: Opened
+    opened: OpenedFile
     part: int
-    outcome: tuple[Brought, str] | RiffError
+    outcome: tuple[Imported, str] | RiffError
 
 
-def _read(opened: Opened, part: int) -> _Read:
+def _read(opened: OpenedFile, part: int) -> _Read:
     try:
         brought = read_part(opened, part)
         return _Read(opened, part, (brought, write_riff_text(brought.riff)))
@@ -65,7 +65,7 @@ class ImportDialog(QDialog):
 
     Parameters
     ----------
-    opened : Opened or None
+    opened : OpenedFile or None
         None for text, which is read here.
     title : str
         Name of the file, or what it is.
@@ -76,7 +76,7 @@ class ImportDialog(QDialog):
 
     def __init__(
         self,
-        opened: Opened | None,
+        opened: OpenedFile | None,
         title: str,
         theme: Theme,
         text: str | None = None,
@@ -87,7 +87,7 @@ class ImportDialog(QDialog):
         self.resize(980, 620)
         self.opened, self.part = opened, 0
         self._pasted = text is not None
-        self.brought: Brought | None = None
+        self.brought: Imported | None = None
         self._reader = Latest(self._take, self)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search")
@@ -255,7 +255,7 @@ class ImportDialog(QDialog):
         else:
             self._show(read.opened.kind, *read.outcome)
 
-    def _show(self, kind: str, brought: Brought, text: str) -> None:
+    def _show(self, kind: str, brought: Imported, text: str) -> None:
         self.brought = brought
         riff = brought.riff
         bars = sum(len(phrase.bars) for phrase in riff.phrases)

@@ -50,7 +50,7 @@ class Latest(QObject, Generic[T]):
         Parameters
         ----------
         work : callable
-            Runs in a thread of its own, so it may touch no widget.
+            StringRuns in a thread of its own, so it may touch no widget.
         pause_ms : int
             Wait so long for another question first, as while somebody types.
         """

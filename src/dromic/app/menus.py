@@ -46,7 +46,7 @@ class Menus:
         self._fill_view(self._menu("&View"))
         riff = self._menu("&Riff")
         self._action(riff, "Go to the &error", "F8", window.go_to_error)
-        self._action(riff, "Give up &planning", "Esc", window.give_up)
+        self._action(riff, "Give up &planning", "Esc", window.cancel)
         self._action(riff, "Plan &again", "F5", window.planner.ask)
         self._action(riff, "&Notes and kept plans…", "Ctrl+J", window.show_kept)
         self._action(riff, "&Drill the range", "Ctrl+R", window.plan_page.drill_range)

@@ -13,13 +13,13 @@ from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document, Prices
 from dromic.app.drill_bar import DrillBar
+from dromic.app.error_text import error_words
+from dromic.app.plan_bar import PlanBar
 from dromic.app.reasons_panel import PRICES_WORDS, ReasonsPanel
 from dromic.app.theme import Theme
 from dromic.app.transport import Transport
-from dromic.app.wishes_bar import WishesBar
-from dromic.app.words import error_words
 from dromic.errors import DromicError
-from dromic.planner.plan import Alternative
+from dromic.planner.ways import Alternative
 from dromic.practice.ladder import Range, around
 
 # Heights in pixels: the neck gives way where the chart would get too low.
@@ -35,22 +35,22 @@ class PlanPage(QWidget):
         What could not be done.
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
         self.chart = ChartView(theme)
         self.reasons = ReasonsPanel(theme)
-        self.wishes = WishesBar(document)
-        self.message = QLabel()
-        self.message.setObjectName("message")
-        self.message.setWordWrap(True)
+        self.plan_settings = PlanBar(document)
+        self.notice = QLabel()
+        self.notice.setObjectName("message")
+        self.notice.setWordWrap(True)
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
-        rows.addWidget(self.wishes)
-        rows.addWidget(self.message)
+        rows.addWidget(self.plan_settings)
+        rows.addWidget(self.notice)
         row = QHBoxLayout()
         row.setSpacing(12)
         self.neck = NeckView(theme)
@@ -63,7 +63,7 @@ class PlanPage(QWidget):
         row.addWidget(self.reasons)
         rows.addLayout(row, 1)
         self.transport = Transport(document, self.chart)
-        self.transport.told.connect(self.told)
+        self.transport.message.connect(self.message)
         self.drill = DrillBar(document, self.transport.player)
         self.drill.closed.connect(self._drilled)
         rows.addWidget(self.drill)
@@ -129,7 +129,7 @@ class PlanPage(QWidget):
         if number <= len(offers):
             self._decide(offers[number - 1])
         elif self._document.prices is not Prices.KNOWN:
-            self.told.emit(PRICES_WORDS[self._document.prices])
+            self.message.emit(PRICES_WORDS[self._document.prices])
 
     def _decide(self, other: Alternative) -> None:
         self._try(lambda step: self._document.decide(step, other))
@@ -149,32 +149,32 @@ class PlanPage(QWidget):
         try:
             do(step)
         except DromicError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
         self.chart.setFocus()
 
     def _heard(self, change: Change) -> None:
         document = self._document
         if change is Change.PLAN:
             self.chart.set_plan(document.plan)
-        if change is Change.WISHES and document.plan is not None:
+        if change is Change.PLAN_SETTINGS and document.plan is not None:
             self.chart.set_tempo(document.tempo)
         if change in (Change.PLAN, Change.CHOICE):
             self.chart.set_choice(document.chosen)
             self.reasons.show_step(document.plan, document.chosen, document.prices)
             self.neck.show_step(document.plan, document.chosen)
-        if change in (Change.PLAN, Change.TEXT, Change.WISHES):
+        if change in (Change.PLAN, Change.TEXT, Change.PLAN_SETTINGS):
             self._refresh_message()
 
     def _refresh_message(self) -> None:
         error, plan = self._document.error, self._document.plan
         if error is not None:
             kept = "" if plan is None else " What you see is the last plan that worked."
-            self.message.setText(error_words(error) + kept)
+            self.notice.setText(error_words(error) + kept)
         elif plan is not None and plan.warnings:
-            self.message.setText("; ".join(plan.warnings))
-        self.message.setProperty("good", "false" if error is not None else "true")
-        style = self.message.style()
+            self.notice.setText("; ".join(plan.warnings))
+        self.notice.setProperty("good", "false" if error is not None else "true")
+        style = self.notice.style()
         if style is not None:
-            style.unpolish(self.message)
-            style.polish(self.message)
-        self.message.setVisible(error is not None or bool(plan is not None and plan.warnings))
+            style.unpolish(self.notice)
+            style.polish(self.notice)
+        self.notice.setVisible(error is not None or bool(plan is not None and plan.warnings))

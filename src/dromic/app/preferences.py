@@ -49,13 +49,13 @@ class Preferences:
         """Bring the settings to all parts."""
         window, settings = self._window, self.settings
         page = window.plan_page
-        page.chart.see(
+        page.chart.set_view(
             settings.chart_size,
             thick_on_top=settings.thick_on_top,
             nut_below=not settings.left_handed,
             mutes=settings.mutes,
         )
-        page.neck.see(
+        page.neck.set_view(
             thick_on_top=settings.thick_on_top, left_handed=settings.left_handed, size=settings.chart_size
         )
         page.want_neck(settings.neck)

@@ -19,9 +19,10 @@ from dromic.app.theme import HOT_FROM, Theme
 from dromic.hands.picking import PICK
 from dromic.music.riff import stroke_words
 from dromic.planner.model import Model
-from dromic.planner.plan import Alternative, Mute, Plan
+from dromic.planner.plan import Mute, Plan
 from dromic.planner.reasons import HandReason, Reason, Term, model_of, reason_for, stretch_words
 from dromic.planner.steps import Step
+from dromic.planner.ways import Alternative
 
 PANEL_WIDTH = 330
 KEYED = 9

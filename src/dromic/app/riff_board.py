@@ -15,10 +15,10 @@ from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dromic.app.document import Change, Document
 from dromic.app.entry import Entry
+from dromic.app.error_text import error_words
 from dromic.app.riff_paint import BoardPainter, Cursor, planned_notes
 from dromic.app.riff_sheet import HEAD, STRING_GAP, TOP, Cell, Sheet, lay_out
 from dromic.app.theme import Theme
-from dromic.app.words import error_words
 from dromic.errors import DromicError
 from dromic.music import editing
 from dromic.music.riff import Event, Mark, Stroke
@@ -71,7 +71,7 @@ class RiffBoard(QAbstractScrollArea):
         A phrase name, or a number of times, is to be asked for.
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
     moved = pyqtSignal()
     phrase_wanted = pyqtSignal()
     repeat_wanted = pyqtSignal()
@@ -178,9 +178,9 @@ class RiffBoard(QAbstractScrollArea):
         )
         own = [cell for cell in self.cells if cell.y == line]
         cell = min(own, key=lambda one: abs(one.x + one.width / 2 - x))
-        beyond = cell.written == len(self.cells) - 1 and x > cell.x + cell.width + 8
+        beyond = cell.event_index == len(self.cells) - 1 and x > cell.x + cell.width + 8
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        self.entry.move(cell.written + beyond - self.entry.cursor, select=shift)
+        self.entry.move(cell.event_index + beyond - self.entry.cursor, select=shift)
         string = self.sheet.strings - round((y - line - HEAD) / STRING_GAP)
         self.entry.string = min(max(string, 1), self.sheet.strings)
         self._after_move()
@@ -202,7 +202,7 @@ class RiffBoard(QAbstractScrollArea):
         try:
             what()
         except DromicError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
         self.entry.settle()
         self._arrange()
         self._after_move()
@@ -306,7 +306,7 @@ class RiffBoard(QAbstractScrollArea):
 
     def _run_on(self) -> None:
         self.runs_on = not self.runs_on
-        self.told.emit(
+        self.message.emit(
             "Every fret goes on by itself; ' before one of two digits, ; to stop" if self.runs_on else "One by one"
         )
 
@@ -360,7 +360,7 @@ class RiffBoard(QAbstractScrollArea):
 
     def _copy(self) -> None:
         count = self.entry.copy()
-        self.told.emit(f"{count} {'note' if count == 1 else 'notes'} copied")
+        self.message.emit(f"{count} {'note' if count == 1 else 'notes'} copied")
 
     def _cut(self) -> None:
         self.entry.copy()

@@ -18,11 +18,11 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Change, Document
+from dromic.app.error_text import error_words
 from dromic.app.riff_board import KEYS, RiffBoard
 from dromic.app.riff_editor import RiffEditor
 from dromic.app.setup_bar import SetupBar
 from dromic.app.theme import TEXT_FONT, Theme
-from dromic.app.words import error_words
 from dromic.demo.library import DemoRiff
 from dromic.errors import RiffError
 from dromic.music.editing import MOST_TIMES
@@ -232,7 +232,7 @@ class RiffPage(QWidget):
         if reading is not None and document.error is None and cursor < len(reading.spans):
             self.editor.mark_chosen(reading.spans[cursor])
         if plan is not None and reading is not None and plan.riff.phrases == reading.riff.phrases:
-            steps = [at for at, step in enumerate(plan.task.steps) if step.moment.written == cursor]
+            steps = [at for at, step in enumerate(plan.task.steps) if step.moment.event_index == cursor]
             if steps:
                 document.choose(steps[0])
 
@@ -269,7 +269,7 @@ class RiffPage(QWidget):
         plan, step, reading = document.plan, document.chosen, document.reading
         fits = plan is not None and reading is not None and plan.riff.phrases == reading.riff.phrases
         if fits and plan is not None and reading is not None and step is not None and document.error is None:
-            span = reading.spans[plan.task.steps[step].moment.written]
+            span = reading.spans[plan.task.steps[step].moment.event_index]
         self.editor.mark_chosen(span)
 
     def _refresh_message(self) -> None:

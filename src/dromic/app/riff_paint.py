@@ -21,7 +21,7 @@ from dromic.planner.plan import Plan, PlannedNote
 class Cursor:
     """Where the next key will write, and what is selected."""
 
-    written: int
+    event_index: int
     string: int
     awake: bool
     selected: frozenset[int]
@@ -43,9 +43,9 @@ class BoardPainter:
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(self.theme.color("chosen"))
         for cell in shown:
-            if cell.written in cursor.selected:
+            if cell.event_index in cursor.selected:
                 self.painter.drawRect(QRectF(cell.x - 2, cell.y + 2, cell.width, sheet.row_height - 10))
-        self.painter.drawRoundedRect(QRectF(*sheet.box(cursor.written)).adjusted(0, 2, 0, -2), 5, 5)
+        self.painter.drawRoundedRect(QRectF(*sheet.box(cursor.event_index)).adjusted(0, 2, 0, -2), 5, 5)
         for top in dict.fromkeys(cell.y for cell in shown):
             self._paint_strings(top, width)
         for cell in shown:
@@ -94,14 +94,14 @@ class BoardPainter:
         self.painter.drawText(QRectF(cell.x - 2, bottom + 19, cell.width + 6, 14), 0, words)
         self._paint_marks(cell)
         for note in event.notes:
-            if isinstance(note.what, Place):
-                self._paint_plate(cell, self.sheet.string_y(cell.y, note.what.string), str(note.what.fret))
+            if isinstance(note.target, Place):
+                self._paint_plate(cell, self.sheet.string_y(cell.y, note.target.string), str(note.target.fret))
             else:
-                self._paint_free(cell, note.what)
+                self._paint_free(cell, note.target)
 
     def _paint_free(self, cell: Cell, pitch: Pitch) -> None:
         """A pitch: where the plan puts it, dashed, or in the middle while there is no plan."""
-        planned = next((one for one in self.planned.get(cell.written, ()) if one.pitch == pitch.midi), None)
+        planned = next((one for one in self.planned.get(cell.event_index, ()) if one.pitch == pitch.midi), None)
         if planned is None:
             middle = (self.sheet.string_y(cell.y, 1) + self.sheet.string_y(cell.y, self.sheet.strings)) / 2
             self._paint_plate(cell, middle, str(pitch), free=True)
@@ -141,7 +141,7 @@ class BoardPainter:
             self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), _lock_signs(event))
 
     def _paint_cursor(self, cursor: Cursor) -> None:
-        left, top, *_ = self.sheet.box(cursor.written)
+        left, top, *_ = self.sheet.box(cursor.event_index)
         y = self.sheet.string_y(top, cursor.string)
         color = self.theme.color("accent" if cursor.awake else "string")
         self.painter.setPen(pen(color, 1.8))
@@ -162,8 +162,8 @@ class BoardPainter:
         metrics = self.painter.fontMetrics()
         taken: dict[tuple[float, float], float] = {}
         for cell in shown:
-            if begins.get(cell.written):
-                words = begins[cell.written].strip()
+            if begins.get(cell.event_index):
+                words = begins[cell.event_index].strip()
                 self.painter.drawText(QPointF(cell.x, cell.y + 11), words)
                 taken[cell.x, cell.y] = metrics.horizontalAdvance(words) + 12.0
         self.painter.setPen(self.theme.color("quiet"))
@@ -179,7 +179,7 @@ def planned_notes(plan: Plan | None) -> dict[int, tuple[PlannedNote, ...]]:
     """Where a plan puts the notes of every written event, the first time it is played."""
     found: dict[int, tuple[PlannedNote, ...]] = {}
     for event in plan.events if plan is not None else ():
-        found.setdefault(event.moment.written, event.notes)
+        found.setdefault(event.moment.event_index, event.notes)
     return found
 
 

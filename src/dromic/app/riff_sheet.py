@@ -22,7 +22,7 @@ class Cell:
     The last event of a bar carries the bar's comment, and knows where its bar begins.
     """
 
-    written: int
+    event_index: int
     event: Event
     x: float
     y: float
@@ -64,11 +64,11 @@ class Sheet:
         """Where a string of the line that begins at `top` hangs; the thickest hangs on top."""
         return top + HEAD + (self.strings - string) * STRING_GAP
 
-    def box(self, written: int) -> tuple[float, float, float, float]:
+    def box(self, event_index: int) -> tuple[float, float, float, float]:
         """Left, top, width and height of an event, or of the place after the last one."""
         height = self.row_height - 8
         for cell in self.cells:
-            if cell.written == written:
+            if cell.event_index == event_index:
                 return cell.x - 2, cell.y, cell.width, height
         if not self.cells:
             return GUTTER, TOP, LEAST_WIDTH, height
@@ -102,5 +102,5 @@ def lay_out(riff: Riff | None, width: float) -> Sheet:
 def _width(event: Event) -> float:
     if event.grace:
         return LEAST_WIDTH
-    text = max((len(str(note.what)) for note in event.notes if not isinstance(note.what, Place)), default=0)
+    text = max((len(str(note.target)) for note in event.notes if not isinstance(note.target, Place)), default=0)
     return max(LEAST_WIDTH, min(float(event.value.quarters), 2.5) * QUARTER_WIDTH, 9.0 * text + 16)

@@ -148,7 +148,7 @@ def _write(path: Path, text: str) -> None:
 
 
 @dataclass(frozen=True)
-class Kept:
+class RecoveredDocument:
     """What was not saved when the program ended, and the file it came from."""
 
     project: Project
@@ -184,7 +184,7 @@ class Recovery:
         """Take away what was kept: it is saved, or not wanted."""
         self._file.unlink(missing_ok=True)
 
-    def left(self) -> tuple[Kept, ...]:
+    def left(self) -> tuple[RecoveredDocument, ...]:
         """Riffs that programs left which run no more, the newest first."""
         found = []
         if not self._folder.is_dir():
@@ -197,7 +197,7 @@ class Recovery:
                 path = data["path"]
                 # Earlier versions kept only the text.
                 project = project_from_data(data.get("project", data))
-                found.append(Kept(project, None if path is None else Path(path), file))
+                found.append(RecoveredDocument(project, None if path is None else Path(path), file))
             except (OSError, ValueError, KeyError, TypeError, RiffError):
                 _set_aside(file)
         return tuple(found)

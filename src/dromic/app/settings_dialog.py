@@ -63,7 +63,7 @@ class SettingsDialog(QDialog):
         self._box("count_in", "Count-in of a bar")
         self._section("New riffs")
         self._choice("school", "School", [(name, school.title) for name, school in SCHOOLS.items()])
-        self._section("Kept on this computer")
+        self._section("RecoveredDocument on this computer")
         self.forget = QPushButton("Forget recent files")
         self.forget.clicked.connect(self._forget)
         self.welcome = QPushButton("Show the first steps again")

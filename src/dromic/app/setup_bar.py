@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Change, Document
-from dromic.app.words import error_words
+from dromic.app.error_text import error_words
 from dromic.errors import DromicError, RiffError
 from dromic.formats.rifftext_header import FASTEST, SIZES, SLOWEST, read_meter, read_swing
 from dromic.formats.rifftext_reader import read_riff_text
@@ -44,7 +44,7 @@ class SetupBar(QWidget):
         Why a change could not be made.
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -135,7 +135,7 @@ class SetupBar(QWidget):
     def _tuned(self) -> None:
         name = self.tuning.currentText()
         if name == OWN_TUNING:
-            self.told.emit("Write a tuning of your own in the text, for example 'tuning: D2 A2 D3 G3 B3 D4'")
+            self.message.emit("Write a tuning of your own in the text, for example 'tuning: D2 A2 D3 G3 B3 D4'")
             self.refresh()
             return
         self._set("tuning", "" if name == TUNING_NAMES[0] else name)
@@ -160,7 +160,7 @@ class SetupBar(QWidget):
         try:
             do()
         except DromicError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
             self.refresh()
 
 

@@ -145,7 +145,7 @@ class Player(QObject):
     moved = pyqtSignal(float)
     went_round = pyqtSignal(int)
     stopped = pyqtSignal()
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -189,7 +189,7 @@ class Player(QObject):
             return
         self._job = None
         if rendered.failed:
-            self.told.emit(f"The plan could not be sounded ({rendered.failed}); this is a defect in the program")
+            self.message.emit(f"The plan could not be sounded ({rendered.failed}); this is a defect in the program")
             self.stop()
             return
         self._rendered, self._rounds = rendered, 0
@@ -201,7 +201,7 @@ class Player(QObject):
     def _open(self, rendered: Rendered, loop: bool) -> None:
         found = _device()
         if found is None:
-            self.told.emit("There is no sound device here: the cursor keeps time in silence")
+            self.message.emit("There is no sound device here: the cursor keeps time in silence")
             return
         from PyQt6.QtMultimedia import QAudioSink
 

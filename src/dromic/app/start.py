@@ -60,7 +60,9 @@ def open_window(*, demo: bool) -> MainWindow:
         window.open_demo(riffs[0])
         window.show_stage(STAGES.index("Plan"))
     else:
-        window.document.start(STARTER, wishes=replace(window.document.wishes, school=store.settings.school))
+        window.document.start(
+            STARTER, plan_settings=replace(window.document.plan_settings, school=store.settings.school)
+        )
     return window
 
 

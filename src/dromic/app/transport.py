@@ -22,7 +22,7 @@ class Transport(QWidget):
     told : str
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
 
     def __init__(self, document: Document, chart: ChartView, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -67,7 +67,7 @@ class Transport(QWidget):
         self.player.started.connect(self._refresh)
         self.player.stopped.connect(self._stopped)
         self.player.moved.connect(chart.set_playhead)
-        self.player.told.connect(self.told)
+        self.player.message.connect(self.message)
         chart.play_wanted.connect(self.toggle)
         chart.ranged.connect(lambda _range: self._refresh())
         document.listen(self._heard)

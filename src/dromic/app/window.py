@@ -23,25 +23,25 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app import boxes
+from dromic.app import message_boxes
 from dromic.app.compare_page import ComparePage
 from dromic.app.document import STARTER, Change, Document
-from dromic.app.files import Files
+from dromic.app.file_actions import Files
+from dromic.app.hands_memory import HandsMemory
 from dromic.app.hands_page import HandsPage
 from dromic.app.header import Header
-from dromic.app.kept_dialog import KeptDialog
 from dromic.app.menus import STAGES, Menus
-from dromic.app.own_hands import OwnHands
 from dromic.app.plan_page import PlanPage
-from dromic.app.planning import Planner
+from dromic.app.plan_worker import Planner
 from dromic.app.preferences import Preferences
 from dromic.app.riff_page import RiffPage
-from dromic.app.settings import Kept, Store
+from dromic.app.saved_plans_dialog import SavedPlansDialog
+from dromic.app.settings import RecoveredDocument, Store
 from dromic.app.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.music.riff import Riff
-from dromic.planner.wishes import Wishes
+from dromic.planner.plan_settings import PlanSettings
 
 RAIL_WIDTH = 92
 KEEP_MS = 1500
@@ -80,19 +80,19 @@ class MainWindow(QMainWindow):
         self.menus = Menus(self)
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
-        self.plan_page.told.connect(self.say)
-        self.plan_page.drill.told.connect(self.say)
+        self.plan_page.message.connect(self.say)
+        self.plan_page.drill.message.connect(self.say)
         self.plan_page.drill.riff_wanted.connect(self.open_drill)
-        self.riff_page.board.told.connect(self.say)
-        self.riff_page.setup.told.connect(self.say)
-        self.compare_page.told.connect(self.say)
-        self.hands_page.told.connect(self.say)
+        self.riff_page.board.message.connect(self.say)
+        self.riff_page.setup.message.connect(self.say)
+        self.compare_page.message.connect(self.say)
+        self.hands_page.message.connect(self.say)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
         self.planner.busy.connect(self._busy)
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
         self.planner.finished.connect(self._told)
         self.document.listen(self._heard)
-        self.own_hands = OwnHands(
+        self.own_hands = HandsMemory(
             self.document, self.store.settings.hands, lambda hands: self.remember(hands=hands)
         )
         self.set_theme(theme)
@@ -169,13 +169,13 @@ class MainWindow(QMainWindow):
         button = self._stage_buttons.button(index)
         if button is not None:
             button.setChecked(True)
-        came = (
+        activated = (
             self.riff_page.board.setFocus,
             self.plan_page.chart.setFocus,
-            self.compare_page.came,
-            self.hands_page.came,
+            self.compare_page.activated,
+            self.hands_page.activated,
         )
-        came[index]()
+        activated[index]()
 
     @property
     def theme(self) -> Theme:
@@ -200,11 +200,11 @@ class MainWindow(QMainWindow):
     def new(self) -> None:
         """Start a small riff of one's own."""
         if self.may_leave():
-            old = self.document.wishes
+            old = self.document.plan_settings
             school = self.store.settings.school
-            wishes = Wishes(school, old.objective, old.hands, own=old.own)
+            plan_settings = PlanSettings(school, old.objective, old.hands, own=old.own)
             self.files.origin = None
-            self.document.start(STARTER, wishes=wishes)
+            self.document.start(STARTER, plan_settings=plan_settings)
             self.riff_page.show_listed(-1)
             self.show_stage(0)
 
@@ -212,7 +212,7 @@ class MainWindow(QMainWindow):
         """Open a range as a riff of its own, going round; it is not saved yet."""
         if self.may_leave():
             self.files.origin = None
-            self.document.start("", wishes=replace(self.document.wishes, tempo=None, loop=True))
+            self.document.start("", plan_settings=replace(self.document.plan_settings, tempo=None, loop=True))
             self.document.edit(riff, "taking out a drill")
             self.riff_page.show_listed(-1)
 
@@ -224,9 +224,9 @@ class MainWindow(QMainWindow):
 
     def open_demo(self, demo: DemoRiff) -> None:
         """Open one of the demo riffs with the school it is played in."""
-        old = self.document.wishes
+        old = self.document.plan_settings
         self.files.origin = None
-        self.document.start(demo.text, wishes=Wishes(school=demo.school, hands=old.hands, own=old.own))
+        self.document.start(demo.text, plan_settings=PlanSettings(school=demo.school, hands=old.hands, own=old.own))
         self.riff_page.show_listed(self.riffs.index(demo))
 
     def _listed(self) -> int:
@@ -281,11 +281,11 @@ class MainWindow(QMainWindow):
         if not left:
             return
         kept = left[0]
-        box = boxes.recovery(self, kept)
+        box = message_boxes.recovery(self, kept)
         box.finished.connect(lambda answer: self._recovered(kept, answer))
         box.open()
 
-    def _recovered(self, kept: Kept, answer: int) -> None:
+    def _recovered(self, kept: RecoveredDocument, answer: int) -> None:
         if answer == QMessageBox.StandardButton.Yes:
             self.files.origin = None
             self.document.recover(kept.project, kept.path)
@@ -304,9 +304,9 @@ class MainWindow(QMainWindow):
 
     def ask_to_save(self) -> QMessageBox.StandardButton:
         """Ask what is to become of the changes."""
-        return boxes.ask_to_save(self)
+        return message_boxes.ask_to_save(self)
 
-    def give_up(self) -> None:
+    def cancel(self) -> None:
         """Stop whatever is being worked out."""
         self.planner.cancel()
         self.compare_page.comparer.cancel()
@@ -316,7 +316,7 @@ class MainWindow(QMainWindow):
 
     def tell_defect(self, what: str, log: Path) -> None:
         """Say that the program has failed somewhere, and that nothing is lost."""
-        boxes.tell_defect(self, what, log)
+        message_boxes.tell_defect(self, what, log)
 
     def say(self, words: str) -> None:
         """Say something at the foot of the window."""
@@ -335,11 +335,11 @@ class MainWindow(QMainWindow):
             self.say(f"Planned in {1000 * seconds:.0f} ms; no plan of the model costs less")
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.WISHES, Change.KEPT):
+        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.PLAN_SETTINGS, Change.KEPT):
             self.menus.can_undo()
-        if change in (Change.FILE, Change.TEXT, Change.KEPT, Change.WISHES):
+        if change in (Change.FILE, Change.TEXT, Change.KEPT, Change.PLAN_SETTINGS):
             self._keep.start()
-        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.KEPT, Change.WISHES):
+        if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.KEPT, Change.PLAN_SETTINGS):
             reading = self.document.reading
             path = self.document.path
             name = path.name if path is not None else (reading.riff.title if reading is not None else "")
@@ -358,13 +358,13 @@ class MainWindow(QMainWindow):
 
     def show_kept(self) -> None:
         """Show notes and kept plans."""
-        self.kept_dialog = KeptDialog(self.document, self)
-        self.kept_dialog.told.connect(self.say)
+        self.kept_dialog = SavedPlansDialog(self.document, self)
+        self.kept_dialog.message.connect(self.say)
         self.kept_dialog.open()
 
     def show_about(self) -> None:
         """Say what this is, and how far to trust it."""
-        boxes.about(self)
+        message_boxes.about(self)
 
     # -- Qt -----------------------------------------------------------------------------------------------
 

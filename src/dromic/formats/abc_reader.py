@@ -16,7 +16,7 @@ from dromic.formats.abc_body import BodyReader
 from dromic.formats.abc_fields import Key, default_length, read_abc_meter, read_abc_tempo, read_key, read_length
 from dromic.formats.abc_parts import in_order
 from dromic.formats.assembly import assembled
-from dromic.formats.raw import Brought, Part, Remarks, Source, clean_title
+from dromic.formats.raw import Imported, Part, Remarks, Source, clean_title
 from dromic.formats.repeats import phrases_of
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Riff
@@ -124,7 +124,7 @@ def tune_body(text: str) -> BodyReader:
     return _body(tunes[0], tunes[0].voices()[0], shared, Remarks())[1]
 
 
-def _read(tune: _Tune, voice: str, shared: list[str]) -> Brought:
+def _read(tune: _Tune, voice: str, shared: list[str]) -> Imported:
     remarks = Remarks()
     head, body = _body(tune, voice, shared, remarks)
     phrases = phrases_of(body.finish(), remarks)

@@ -117,7 +117,7 @@ class _BarWriter:
         self._written += 1
         if event.rest:
             return f"z{_length(event)}"
-        pitches = [self._pitch(note.what) for note in event.notes]
+        pitches = [self._pitch(note.target) for note in event.notes]
         if event.grace:
             return "{" + (f"[{''.join(pitches)}]" if len(pitches) > 1 else pitches[0]) + "}"
         what = f"[{''.join(pitches)}]" if len(pitches) > 1 else pitches[0]

@@ -13,7 +13,7 @@ from fractions import Fraction
 
 from dromic.errors import RiffError
 from dromic.formats.note_lengths import sounding
-from dromic.formats.raw import Brought, RawBar, RawPhrase, Remarks, counted
+from dromic.formats.raw import Imported, RawBar, RawPhrase, Remarks, counted
 from dromic.formats.rifftext_reader import MOST_EVENTS, MOST_TIMES, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
@@ -23,7 +23,7 @@ from dromic.music.rhythm import NOTE_BASES, Meter
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
 
 
-def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Brought:
+def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Imported:
     """Make a riff of a file's bars.
 
     Parameters
@@ -58,7 +58,7 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Bro
     _without_loose_ends(kept)
     riff = _riff(head, kept)
     tags = tuple(getattr(event, "tag", -1) for event in riff.written_events())
-    return Brought(_normal(riff), remarks.told(), tags)
+    return Imported(_normal(riff), remarks.told(), tags)
 
 
 # What is tried, in this order, when an instrument does not reach all notes.
@@ -73,12 +73,12 @@ _LARGER = {
 def _reached(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Riff:
     """An instrument that reaches all pitches; where there is none, they are moved by octaves."""
     pitches = [
-        note.what.midi
+        note.target.midi
         for phrase in phrases
         for bar in phrase.bars
         for event in bar.events
         for note in event.notes
-        if isinstance(note.what, Pitch)
+        if isinstance(note.target, Pitch)
     ]
     if not pitches:
         return head
@@ -112,20 +112,22 @@ def _thin_out(phrases: Sequence[RawPhrase], strings: int, remarks: Remarks) -> N
         remarks.add(f"chords of more than {strings} notes lose inner ones", f"bar {number}")
         for at, event in enumerate(bar.events):
             spare = len(event.notes) - strings
-            free = sorted((n for n in event.notes if isinstance(n.what, Pitch)), key=lambda n: _height(n))
+            free = sorted((n for n in event.notes if isinstance(n.target, Pitch)), key=lambda n: _height(n))
             if spare > 0:
                 dropped = free[1 : 1 + spare]
                 bar.events[at] = replace(event, notes=tuple(n for n in event.notes if n not in dropped))
 
 
 def _height(note: Note) -> int:
-    return note.what.midi if isinstance(note.what, Pitch) else 0
+    return note.target.midi if isinstance(note.target, Pitch) else 0
 
 
 def _move(phrases: Sequence[RawPhrase], octaves: int) -> None:
     def moved(note: Note) -> Note:
-        what = note.what
-        return replace(note, what=replace(what, octave=what.octave + octaves)) if isinstance(what, Pitch) else note
+        what = note.target
+        return (
+            replace(note, target=replace(what, octave=what.octave + octaves)) if isinstance(what, Pitch) else note
+        )
 
     for phrase in phrases:
         for bar in phrase.bars:
@@ -177,7 +179,7 @@ def _give_to_next(phrases: list[RawPhrase], bar: RawBar) -> None:
 
 
 def _same(before: Event, event: Event) -> bool:
-    return [str(note.what) for note in before.notes] == [str(note.what) for note in event.notes]
+    return [str(note.target) for note in before.notes] == [str(note.target) for note in event.notes]
 
 
 def _pickup(phrases: Sequence[RawPhrase]) -> Fraction:

@@ -14,8 +14,8 @@ from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.note_lengths import UnsayableError, snapped, sounding
 from dromic.formats.quantise import Placed, Played, quantised
-from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
-from dromic.formats.tempi import main_tempo
+from dromic.formats.raw import Imported, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
+from dromic.formats.tempo_choice import main_tempo
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Event, Mark, Note, Riff
@@ -123,7 +123,7 @@ def _track(found: _File, number: int, track: mido.MidiTrack, ticks: int) -> None
         found.tracks[key].name = name
 
 
-def _riff(file: _File, track: _Track) -> Brought:
+def _riff(file: _File, track: _Track) -> Imported:
     remarks = Remarks()
     meters = sorted(dict(file.meters).items()) or [(Fraction(0), Meter())]
     if not file.meters:

@@ -83,7 +83,7 @@ def _notes(riff: Riff) -> mido.MidiTrack:
         if words:
             rows.append((start, 0, mido.MetaMessage("text", text=words, time=0)))
         for note in event.notes:
-            midi = instrument.pitch(note.what) if isinstance(note.what, Place) else note.what.midi
+            midi = instrument.pitch(note.target) if isinstance(note.target, Place) else note.target.midi
             loud = ACCENTED if Mark.ACCENT in event.marks else MUTED if Mark.PALM_MUTE in event.marks else LOUD
             rows.append((start, 2, mido.Message("note_on", note=midi, velocity=loud)))
             rows.append((max(stop, start + 1), 1, mido.Message("note_off", note=midi, velocity=0)))
@@ -100,7 +100,7 @@ def _words(event: Event) -> str:
     words = [stroke_words(locks.stroke)] if locks.stroke is not None else []
     for note in event.notes:
         finger = note.locks.finger or (locks.finger if len(event.notes) == 1 else None)
-        place = f"string {note.what.string} fret {note.what.fret}" if isinstance(note.what, Place) else ""
+        place = f"string {note.target.string} fret {note.target.fret}" if isinstance(note.target, Place) else ""
         words += [" ".join(filter(None, [place, f"finger {finger}" if finger else ""]))]
     return ", ".join(filter(None, words))
 

@@ -11,7 +11,7 @@ from dromic.errors import RiffError
 from dromic.formats.musicxml_names import BASES, FIELD
 from dromic.formats.raw import Remarks, clean_title
 from dromic.formats.rifftext_header import read_header_value
-from dromic.formats.tempi import main_tempo
+from dromic.formats.tempo_choice import main_tempo
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.rhythm import NoteValue, Swing

@@ -55,7 +55,7 @@ def annotated(data: bytes, part: int, plan: Plan) -> bytes:
         )
     seen: set[int] = set()
     for event in plan.events:
-        tag = brought.tags[event.moment.written]
+        tag = brought.tags[event.moment.event_index]
         if event.step is None or tag < 0 or tag in seen:
             continue
         seen.add(tag)

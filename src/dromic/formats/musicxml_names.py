@@ -10,7 +10,7 @@ PLUCKS = {Stroke.INDEX: "i", Stroke.MIDDLE: "m", Stroke.RING: "a", Stroke.LITTLE
 BOWS = {Stroke.DOWN: "down-bow", Stroke.UP: "up-bow"}
 ARTICULATIONS = {Mark.ACCENT: "accent", Mark.STACCATO: "staccato"}
 # Said with <other-technical>, as MusicXML has no word for it.
-RAKE, TOGETHER, POSITION = "rake", "together", "position"
+RAKE, CHORD_PLUCK, POSITION = "rake", "together", "position"
 # Header fields of a riff that MusicXML has no place for, in <miscellaneous>.
 FIELD = "dromic-"
 COMMENT, LEAD = "# ", "#^ "

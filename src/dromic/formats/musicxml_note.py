@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from lxml import etree
 
-from dromic.formats.musicxml_names import ARTICULATIONS, BOWS, PLUCKS, POSITION, RAKE, TOGETHER
+from dromic.formats.musicxml_names import ARTICULATIONS, BOWS, CHORD_PLUCK, PLUCKS, POSITION, RAKE
 from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
@@ -174,8 +174,8 @@ def _locks(element: Element) -> Locks:
             locks = replace(locks, stroke=_FINGERS[text])
         elif one.tag == "fingering" and text in tuple("1234") and locks.finger is None:
             locks = replace(locks, finger=int(text))
-        elif one.tag == "other-technical" and text == TOGETHER:
-            locks = replace(locks, stroke=Stroke.TOGETHER)
+        elif one.tag == "other-technical" and text == CHORD_PLUCK:
+            locks = replace(locks, stroke=Stroke.CHORD_PLUCK)
         elif one.tag == "other-technical" and text.startswith(f"{POSITION} "):
             position = _number(text.removeprefix(f"{POSITION} "))
             locks = replace(locks, position=position if position and 1 <= position <= 24 else None)

@@ -20,7 +20,7 @@ from dromic.formats.musicxml_note import note_of, sounding_pitch
 from dromic.formats.musicxml_tree import Score
 from dromic.formats.musicxml_voices import Choice, choices_of, text_at
 from dromic.formats.note_lengths import TOLERANCE, snapped, sounding, values_of
-from dromic.formats.raw import Brought, Part, RawBar, Remarks, Source, Tagged, counted, phrase_name
+from dromic.formats.raw import Imported, Part, RawBar, Remarks, Source, Tagged, counted, phrase_name
 from dromic.formats.repeats import MarkedBar, phrases_of
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
@@ -98,7 +98,7 @@ class Reader:
         self.elements: list[list[Element]] = []
         self._palm = False
 
-    def read(self) -> Brought:
+    def read(self) -> Imported:
         """Read it.
 
         Raises
@@ -305,11 +305,13 @@ class Reader:
             opened.event = replace(opened.event, locks=replace(found.locks, finger=None))
         own = replace(found.locks, stroke=None, position=None)
         note = found.note
-        if isinstance(note.what, Place) and any(_on_string(one, note.what.string) for one in opened.notes):
+        if isinstance(note.target, Place) and any(_on_string(one, note.target.string) for one in opened.notes):
             pitch = sounding_pitch(element, self.transpose)
             if pitch is None:
                 return
-            self._remarks.add("strings that sound twice in one chord are left out, the notes kept", str(note.what))
+            self._remarks.add(
+                "strings that sound twice in one chord are left out, the notes kept", str(note.target)
+            )
             note = Note(pitch)
         opened.notes.append(replace(note, marks=found.marks, locks=own))
         opened.elements.append(element)
@@ -336,14 +338,14 @@ class Reader:
 
 
 def _on_string(note: Note, string: int) -> bool:
-    return isinstance(note.what, Place) and note.what.string == string
+    return isinstance(note.target, Place) and note.target.string == string
 
 
 def _without_doubles(notes: list[Note]) -> list[Note]:
     """Each place or pitch once."""
     found: dict[str, Note] = {}
     for note in notes:
-        found.setdefault(str(note.what), note)
+        found.setdefault(str(note.target), note)
     return list(found.values())
 
 

@@ -17,13 +17,13 @@ from dromic.formats.abc_fields import read_key
 from dromic.formats.musicxml_names import (
     ARTICULATIONS,
     BOWS,
+    CHORD_PLUCK,
     COMMENT,
     FIELD,
     LEAD,
     PLUCKS,
     POSITION,
     RAKE,
-    TOGETHER,
     TYPES,
 )
 from dromic.formats.rifftext_writer import header_fields
@@ -75,7 +75,7 @@ class _Writer:
         self._riff = riff
         self._instrument: Instrument = instrument_for(riff)
         events = riff.written_events()
-        self._fretted = all(isinstance(note.what, Place) for event in events for note in event.notes)
+        self._fretted = all(isinstance(note.target, Place) for event in events for note in event.notes)
         self._divisions = lcm(*(event.value.quarters.denominator for event in events)) or 1
         self._coming = iter((*events[1:], None))
         self._next: Event | None = None
@@ -258,11 +258,11 @@ class _Writer:
         _add(element, "octave", pitch.octave)
 
     def _spelled(self, note: Note) -> Pitch:
-        if isinstance(note.what, Pitch):
-            return note.what
-        found = parse_pitch(pitch_name(self._instrument.pitch(note.what), flats=self._flats))
+        if isinstance(note.target, Pitch):
+            return note.target
+        found = parse_pitch(pitch_name(self._instrument.pitch(note.target), flats=self._flats))
         if found is None:
-            raise AssertionError(note.what)
+            raise AssertionError(note.target)
         return found
 
     # -- notations --------------------------------------------------------------------------------------------
@@ -316,9 +316,9 @@ class _Writer:
             _add(technical, "fingering", locks.finger)
         if locks.stroke in PLUCKS:
             _add(technical, "pluck", PLUCKS[locks.stroke])
-        if isinstance(note.what, Place):
-            _add(technical, "string", note.what.string)
-            _add(technical, "fret", note.what.fret)
+        if isinstance(note.target, Place):
+            _add(technical, "string", note.target.string)
+            _add(technical, "fret", note.target.fret)
         for mark, tag, sign in ((Mark.HAMMER, "hammer-on", "H"), (Mark.PULL, "pull-off", "P")):
             if mark in marks:
                 _add(technical, tag, type="stop")
@@ -333,7 +333,7 @@ class _Writer:
             _add(bend, "release")
         for words, wanted in (
             (RAKE, Mark.RAKE in marks),
-            (TOGETHER, locks.stroke is Stroke.TOGETHER),
+            (CHORD_PLUCK, locks.stroke is Stroke.CHORD_PLUCK),
             (f"{POSITION} {locks.position}", locks.position is not None),
         ):
             if wanted:

@@ -23,7 +23,7 @@ from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.music.riff import Stroke
 from dromic.planner.plan import OBJECTIVES
-from dromic.planner.wishes import OWN_HANDS, Wishes
+from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
 
 PROJECT_SUFFIX = ".dromic"
@@ -41,14 +41,14 @@ class KeptPlan:
     name : str
     text : str
         Riff text with everything decided as it was planned.
-    wishes : Wishes
+    plan_settings : PlanSettings
     cost : float
     ceiling : float or None
     """
 
     name: str
     text: str
-    wishes: Wishes
+    plan_settings: PlanSettings
     cost: float
     ceiling: float | None
 
@@ -61,14 +61,14 @@ class Project:
     ----------
     text : str
         Riff text; instrument and locks are in it.
-    wishes : Wishes
+    plan_settings : PlanSettings
         School, hands and the rest.
     kept : tuple of KeptPlan
     notes : str
     """
 
     text: str
-    wishes: Wishes = field(default_factory=Wishes)
+    plan_settings: PlanSettings = field(default_factory=PlanSettings)
     kept: tuple[KeptPlan, ...] = ()
     notes: str = ""
 
@@ -200,10 +200,10 @@ def _kept(number: int, data: Any) -> KeptPlan:
     )
 
 
-def _wishes(data: Any) -> Wishes:
+def _wishes(data: Any) -> PlanSettings:
     if not isinstance(data, dict):
         raise RiffError("wishes: expected names and values in braces")
-    usual = Wishes()
+    usual = PlanSettings()
     own = data.get("own_hands")
     first = data.get("first")
     tempo = data.get("tempo")
@@ -211,7 +211,7 @@ def _wishes(data: Any) -> Wishes:
         isinstance(tempo, bool) or not isinstance(tempo, int | float) or not SLOWEST <= tempo <= FASTEST
     ):
         raise RiffError(f"wishes, tempo: found {_short(tempo)}, expected {SLOWEST:g} to {FASTEST:g}, or null")
-    return Wishes(
+    return PlanSettings(
         _one_of(data, "school", tuple(SCHOOLS), usual.school),
         _one_of(data, "objective", tuple(OBJECTIVES), usual.objective),
         _one_of(data, "hands", (*PROFILES, OWN_HANDS), usual.hands),
@@ -243,12 +243,12 @@ def project_as_data(project: Project) -> dict[str, Any]:
         "schema": SCHEMA,
         "program": f"Dromic {__version__}",
         "riff": project.text,
-        "wishes": _wishes_as_data(project.wishes),
+        "wishes": _wishes_as_data(project.plan_settings),
         "kept": [
             {
                 "name": one.name,
                 "riff": one.text,
-                "wishes": _wishes_as_data(one.wishes),
+                "wishes": _wishes_as_data(one.plan_settings),
                 "cost": one.cost,
                 "ceiling": one.ceiling,
             }
@@ -258,16 +258,16 @@ def project_as_data(project: Project) -> dict[str, Any]:
     }
 
 
-def _wishes_as_data(wishes: Wishes) -> dict[str, Any]:
+def _wishes_as_data(plan_settings: PlanSettings) -> dict[str, Any]:
     return {
-        "school": wishes.school,
-        "objective": wishes.objective,
-        "hands": wishes.hands,
-        "own_hands": None if wishes.own is None else hands_as_data(wishes.own),
-        "tempo": wishes.tempo,
-        "loop": wishes.loop,
-        "alike": wishes.alike,
-        "first": None if wishes.first is None else str(wishes.first),
+        "school": plan_settings.school,
+        "objective": plan_settings.objective,
+        "hands": plan_settings.hands,
+        "own_hands": None if plan_settings.own is None else hands_as_data(plan_settings.own),
+        "tempo": plan_settings.tempo,
+        "loop": plan_settings.loop,
+        "alike": plan_settings.alike,
+        "first": None if plan_settings.first is None else str(plan_settings.first),
     }
 
 

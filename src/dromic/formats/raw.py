@@ -12,7 +12,7 @@ from dromic.music.riff import Event, Riff
 
 
 @dataclass(frozen=True)
-class Brought:
+class Imported:
     """A riff from a file, and what has to be said about it.
 
     Parameters
@@ -59,7 +59,7 @@ class Source:
     """
 
     parts: tuple[Part, ...]
-    read: Callable[[int], Brought]
+    read: Callable[[int], Imported]
     likely: int = 0
 
 

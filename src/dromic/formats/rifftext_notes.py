@@ -27,7 +27,7 @@ _STROKES = {
     "a": Stroke.RING,
     "c": Stroke.LITTLE,
     "i": Stroke.INDEX,
-    "t": Stroke.TOGETHER,
+    "t": Stroke.CHORD_PLUCK,
 }
 STROKE_LETTERS = {stroke: letter for letter, stroke in _STROKES.items()}
 _MARKS_HELP = ", ".join(f"{mark} {MARK_WORDS[mark]}" for mark in Mark)

@@ -307,7 +307,7 @@ def _with_comment(bar: Bar, text: str) -> Bar:
 
 
 def _whats(notes: tuple[Note, ...]) -> list[str]:
-    return [str(note.what) for note in notes]
+    return [str(note.target) for note in notes]
 
 
 def _quarters(length: Fraction) -> str:

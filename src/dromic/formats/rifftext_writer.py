@@ -92,7 +92,7 @@ class _BarWriter:
         if event.rest:
             head = "r"
         elif len(event.notes) == 1:
-            head = str(event.notes[0].what)
+            head = str(event.notes[0].target)
         else:
             head = f"({' '.join(_note(note) for note in event.notes)})"
         text = head + _tail(event.marks, event.locks)
@@ -103,7 +103,7 @@ class _BarWriter:
 
 
 def _note(note: Note) -> str:
-    return f"{note.what}{_tail(note.marks, note.locks)}"
+    return f"{note.target}{_tail(note.marks, note.locks)}"
 
 
 def _tail(marks: frozenset[Mark], locks: Locks) -> str:

@@ -12,7 +12,7 @@ from itertools import pairwise
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.note_lengths import snapped, sounding
-from dromic.formats.raw import Brought, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted, phrase_name
+from dromic.formats.raw import Imported, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted, phrase_name
 from dromic.formats.tab_page import Page, System, read_page
 from dromic.formats.tab_rhythm import Spaced, infer, lengths
 from dromic.formats.tab_signs import Sign, signs_of
@@ -102,7 +102,7 @@ class _Reader:
         self._inferred = 0
         self._section_times = 1
 
-    def read(self) -> Brought:
+    def read(self) -> Imported:
         """Read all systems."""
         page, remarks = self._page, self._remarks
         head, strings = self._head()
@@ -329,7 +329,7 @@ def _stroke_signs(row: str) -> dict[str, Stroke]:
     """Which signs mean which stroke: v is an up-bow beside n, and a down arrow beside ^."""
     down, up = Stroke.DOWN, Stroke.UP
     signs = dict.fromkeys("dDnN⊓∏Π", down) | dict.fromkeys("uU∨", up)
-    signs |= {"i": Stroke.INDEX, "m": Stroke.MIDDLE, "a": Stroke.RING, "c": Stroke.LITTLE, "t": Stroke.TOGETHER}
+    signs |= {"i": Stroke.INDEX, "m": Stroke.MIDDLE, "a": Stroke.RING, "c": Stroke.LITTLE, "t": Stroke.CHORD_PLUCK}
     arrows = "^" in row
     return signs | {"v": down if arrows else up, "V": down if arrows else up, "^": up}
 

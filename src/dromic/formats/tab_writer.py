@@ -123,9 +123,9 @@ def _column(event: Event, remarks: Remarks) -> _Column:
     leads: dict[int, str] = {}
     tied = Mark.TIE in event.marks
     for note in event.notes:
-        if not isinstance(note.what, Place):
-            raise RiffError(f"{note.what} has no string yet; plan the riff first, or write its place")
-        leads[note.what.string], frets[note.what.string] = _fret(event, note, note.what)
+        if not isinstance(note.target, Place):
+            raise RiffError(f"{note.target} has no string yet; plan the riff first, or write its place")
+        leads[note.target.string], frets[note.target.string] = _fret(event, note, note.target)
     for mark in set(event.marks).union(*(note.marks for note in event.notes)) - _SAID - {Mark.TIE}:
         remarks.add(f"tablature does not say: {mark.name.lower().replace('_', ' ')}")
     if tied:

@@ -79,7 +79,7 @@ def reach_effort(reach: Floats, weight: float, comfort: Comfort) -> Floats:
 
 
 @dataclass(frozen=True)
-class Manner:
+class TransitionKind:
     """How the fretting hand is asked to get from one note to the next.
 
     Parameters
@@ -100,7 +100,7 @@ class Manner:
     slur: bool = False
 
 
-PICKED = Manner()
+PICKED = TransitionKind()
 
 
 @dataclass(frozen=True)
@@ -304,13 +304,13 @@ class FrettingTables:
         self.weak_effort = _pair_table(comfort.weak_23, comfort.weak_24, comfort.weak_34)
         self.roll_ms = hand.roll_ms + (hand.roll_gain_ms if high_gain else 0.0)
 
-    def all_moves(self, before: FretStates, after: FretStates, manner: Manner = PICKED) -> FretMoves:
+    def all_moves(self, before: FretStates, after: FretStates, manner: TransitionKind = PICKED) -> FretMoves:
         """Times and kinds of all moves between two sets of states, arrays of shape (A, B)."""
         rows = FretStates(*(part[:, None] for part in before.parts))
         columns = FretStates(*(part[None, :] for part in after.parts))
         return self.paired_moves(rows, columns, manner)
 
-    def paired_moves(self, before: FretStates, after: FretStates, manner: Manner = PICKED) -> FretMoves:
+    def paired_moves(self, before: FretStates, after: FretStates, manner: TransitionKind = PICKED) -> FretMoves:
         """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
         legato, slur = manner.legato, manner.slur
         hand, comfort = self.hand, self.comfort
@@ -339,7 +339,7 @@ class FrettingTables:
             hammered = hand.hammer_ms + hand.nowhere_ms * ~same_string
             put_down = np.where(same_string & (rise < 0), hand.pull_ms, hammered)
             allowed = _slurs(same_string, rise, shift_frets, finger_a, finger_b)
-        let_go = float(hand.pull_ms if slur or legato is Mark.PULL else hand.lift_ms)
+        release_ring = float(hand.pull_ms if slur or legato is Mark.PULL else hand.lift_ms)
         hold_ms = 0.0 if is_slide or manner.silent_between else hand.hold_ms
         lifts = hand.letting_go is LettingGo.LIFT and legato is None
         released = held & ~same_string & ~near if lifts else None
@@ -351,7 +351,7 @@ class FrettingTables:
         plants = manner.plants and legato is not Mark.PULL
         return FretMoves(
             place=put_down * newly_placed,
-            lift=np.where(held & ~fretted, let_go, 0.0),
+            lift=np.where(held & ~fretted, release_ring, 0.0),
             fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
             weak=self.weak_ms[finger_a, finger_b],
             roll=self.roll_ms * rolled,
@@ -362,7 +362,7 @@ class FrettingTables:
             shift=self.shift_ms[home_a, home_b],
             hold=hold_ms * (leaves & held) if hold_ms else nothing,
             slide=constant(hand.slide_ms if is_slide else 0.0, shifted.shape),
-            late=hand.late_ms * comes_back,
+            late=hand.first_finger_return_ms * comes_back,
             release=nothing if released is None else hand.release_ms * released,
             allowed=allowed,
             shifted=shifted,

@@ -201,7 +201,7 @@ def _with_fingers(
     step = np.arange(len(y))[None, None, :, None] - np.arange(len(y))[:, None, None, None]
     to_pick = (states.direction != 0)[None, None, None, :]
     # One finger goes on to the next string; a chord that is plucked together is plucked again.
-    one_finger = np.array([stroke is not Stroke.TOGETHER for stroke in states.strokes])[None, None, None, :]
+    one_finger = np.array([stroke is not Stroke.CHORD_PLUCK for stroke in states.strokes])[None, None, None, :]
     raked = same & (step == -1) & (states.above == 0)[None, None, None, :] & ~to_pick & one_finger
     little = np.array([stroke is Stroke.LITTLE for stroke in states.strokes])[None, None, None, :]
     plucked_ms = np.where(

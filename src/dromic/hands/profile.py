@@ -135,7 +135,7 @@ class FrettingHand:
     roll_gain_ms: float = _constant(15.0, "ms", "rolling cleanly with high gain, on top", TRADE)
     cross_ms: float = _constant(25.0, "ms", "a higher finger passing behind a lower one")
     plant_ms: float = _constant(10.0, "ms", "planting a lower finger too, for the pull-off to come", TRADE)
-    also_ms: float = _constant(8.0, "ms", "each further finger that has to land with the slowest", TRADE)
+    extra_fingers_ms: float = _constant(8.0, "ms", "each further finger that has to land with the slowest", TRADE)
     barre_ms: float = _constant(20.0, "ms", "laying a finger across several strings, on top", TRADE)
     shift_ms: float = _constant(50.0, "ms", "starting to move the hand along the neck")
     shift_fitts_ms: float = _constant(40.0, "ms a bit", "its travel, log2(1 + distance / target)", FITTS)
@@ -143,7 +143,9 @@ class FrettingHand:
     hold_ms: float = _constant(25.0, "ms", "a fretted note must sound before the hand may leave it", TRADE)
     nowhere_ms: float = _constant(15.0, "ms", "a hammer-on from nowhere, on a new string, on top", TRADE)
     slide_ms: float = _constant(20.0, "ms", "a slide, on top of the hand's shift")
-    late_ms: float = _constant(2.0, "ms", "the first finger coming back on another string, usually late", TRADE)
+    first_finger_return_ms: float = _constant(
+        2.0, "ms", "the first finger coming back on another string, usually late", TRADE
+    )
     release_ms: float = _constant(
         4.0, "ms", "lifting a finger exactly as another string sounds, for players who lift", TRADE
     )
@@ -163,7 +165,7 @@ class FrettingHand:
 
 
 @dataclass(frozen=True)
-class Together:
+class SyncCosts:
     """What meeting in the same gap adds when both hands are busy."""
 
     change_shift_ms: float = _constant(35.0, "ms", "string change of the pick with a position shift", TRADE)
@@ -225,7 +227,7 @@ class Hands:
     name: str = "medium"
     picking: PickingHand = field(default_factory=PickingHand)
     fretting: FrettingHand = field(default_factory=FrettingHand)
-    together: Together = field(default_factory=Together)
+    together: SyncCosts = field(default_factory=SyncCosts)
     comfort: Comfort = field(default_factory=Comfort)
 
 
@@ -334,7 +336,7 @@ def _value_words(value: object) -> str:
 
 
 @dataclass(frozen=True)
-class Camp:
+class StyleOption:
     """A question that players answer differently, with the answers there are."""
 
     group: str
@@ -343,7 +345,7 @@ class Camp:
     answers: tuple[Any, ...]
 
 
-def camps() -> tuple[Camp, ...]:
+def camps() -> tuple[StyleOption, ...]:
     """Every camp of both hands, in the order of the table.
 
     Examples
@@ -356,18 +358,18 @@ def camps() -> tuple[Camp, ...]:
         for entry in fields(part):
             value = getattr(part, entry.name)
             if isinstance(value, StrEnum):
-                found.append(Camp(group, entry.name, entry.metadata["words"], tuple(type(value))))
+                found.append(StyleOption(group, entry.name, entry.metadata["words"], tuple(type(value))))
             elif isinstance(value, bool):
-                found.append(Camp(group, entry.name, entry.metadata["words"], (True, False)))
+                found.append(StyleOption(group, entry.name, entry.metadata["words"], (True, False)))
     return tuple(found)
 
 
-def answer(hands: Hands, camp: Camp) -> Any:
+def answer(hands: Hands, camp: StyleOption) -> Any:
     """How a player answers a camp's question."""
     return getattr(getattr(hands, camp.group), camp.name)
 
 
-def with_answer(hands: Hands, camp: Camp, value: Any) -> Hands:
+def with_option(hands: Hands, camp: StyleOption, value: Any) -> Hands:
     """Return hands of a player who answers differently."""
     part = replace(getattr(hands, camp.group), **{camp.name: value})
     return replace(hands, name=OWN, **{camp.group: part})

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import PICKED, FretMoves, FretStates, FrettingTables, Manner, constant
+from dromic.hands.fretting import PICKED, FretMoves, FretStates, FrettingTables, TransitionKind, constant
 from dromic.hands.shapes import Shape, as_shapes
 from dromic.music.riff import Mark
 
@@ -55,32 +55,32 @@ def _grip(shapes: Sequence[Shape], strings: int) -> _Grip:
 
 
 def shape_moves(
-    before: FretStates, after: FretStates, tables: FrettingTables, manner: Manner = PICKED
+    before: FretStates, after: FretStates, tables: FrettingTables, manner: TransitionKind = PICKED
 ) -> FretMoves:
     """Times and kinds of all moves where one side or both are chords, arrays of shape (A, B)."""
     legato, hand = manner.legato, tables.hand
     strings = tables.instrument.strings
     one, two = (_grip(as_shapes(states), strings) for states in (before, after))
-    moves = tables.all_moves(before, after, Manner(None, manner.silent_between))
+    moves = tables.all_moves(before, after, TransitionKind(None, manner.silent_between))
     shift = after.position[None, :] - before.position[:, None]
     slowest = _slowest_fingers(one, two, shift, before, after, tables, legato)
     allowed = _keeps_held(one, two) & _legato_allows(one, two, shift, legato)
     is_slide = legato is Mark.SLIDE
     nothing = constant(0.0, shift.shape)
-    let_go = hand.pull_ms if legato is Mark.PULL else hand.lift_ms
+    release_ring = hand.pull_ms if legato is Mark.PULL else hand.lift_ms
     held_before, held_after = (np.asarray(grip.down.any(axis=1)) for grip in (one, two))
     lifted = held_before[:, None] & ~held_after[None, :]
     leaves = (shift != 0) & held_before[:, None]
     return replace(
         moves,
         place=slowest.place,
-        lift=np.where(lifted, let_go, 0.0),
+        lift=np.where(lifted, release_ring, 0.0),
         fourth=nothing,
         weak=nothing,
         roll=slowest.roll,
         jump=slowest.jump,
         cross=nothing,
-        also=hand.also_ms * np.maximum(slowest.moving - 1, 0),
+        also=hand.extra_fingers_ms * np.maximum(slowest.moving - 1, 0),
         plant=np.where(slowest.place > 0, hand.plant_ms if manner.plants and legato is not Mark.PULL else 0.0, 0.0),
         hold=(0.0 if is_slide or manner.silent_between else hand.hold_ms) * leaves,
         slide=np.full(shift.shape, hand.slide_ms if is_slide else 0.0),

@@ -179,15 +179,15 @@ def transpose(riff: Riff, semitones: int, top_fret: int = 24) -> Riff:
     """
 
     def moved(note: Note) -> Note:
-        what = note.what
+        what = note.target
         if isinstance(what, Pitch):
             pitch = parse_pitch(pitch_name(what.midi + semitones, flats=semitones < 0))
-            return note if pitch is None else replace(note, what=pitch)
+            return note if pitch is None else replace(note, target=pitch)
         if not 0 <= what.fret + semitones <= top_fret:
             raise RiffError(
                 f"{what} cannot move by {semitones} frets on its string; give the note as a pitch, or move less far"
             )
-        return replace(note, what=Place(what.string, what.fret + semitones))
+        return replace(note, target=Place(what.string, what.fret + semitones))
 
     return _map_events(riff, lambda event: replace(event, notes=tuple(moved(note) for note in event.notes)))
 
@@ -382,7 +382,7 @@ def _replaced(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
 def _mended(riff: Riff) -> Riff:
     """Return the riff without ties that go on from nothing, and without grace notes that lead to nothing."""
     events = riff.written_events()
-    whats = [[note.what for note in event.notes] for event in events]
+    whats = [[note.target for note in event.notes] for event in events]
     loose, idle = set(), set()
     for at, event in enumerate(events):
         if Mark.TIE in event.marks and (not at or whats[at] != whats[at - 1]):

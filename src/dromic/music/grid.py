@@ -14,7 +14,7 @@ from fractions import Fraction
 from math import lcm
 
 from dromic.music.rhythm import Meter
-from dromic.music.timeline import Moment
+from dromic.music.timeline import TimedEvent
 
 
 @dataclass(frozen=True)
@@ -38,12 +38,12 @@ class GridPlace:
         return self.part == 0
 
 
-def grid_places(moments: Sequence[Moment]) -> tuple[GridPlace, ...]:
+def grid_places(moments: Sequence[TimedEvent]) -> tuple[GridPlace, ...]:
     """Place every moment in its beat's grid.
 
     Parameters
     ----------
-    moments : sequence of Moment
+    moments : sequence of TimedEvent
 
     Returns
     -------

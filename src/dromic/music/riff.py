@@ -65,7 +65,7 @@ class Stroke(StrEnum):
     MIDDLE = "m"
     RING = "a"
     LITTLE = "c"
-    TOGETHER = "together"
+    CHORD_PLUCK = "together"
     NONE = "none"
 
 
@@ -106,7 +106,7 @@ class Place:
 class Note:
     """One note of an event: a fixed place, or a pitch that the planner places."""
 
-    what: Place | Pitch
+    target: Place | Pitch
     marks: frozenset[Mark] = frozenset()
     locks: Locks = NO_LOCKS
 
@@ -245,6 +245,6 @@ def stroke_words(stroke: Stroke) -> str:
     >>> stroke_words(Stroke.UP), stroke_words(Stroke.MIDDLE)
     ('up', 'plucked with m')
     """
-    if stroke is Stroke.TOGETHER:
+    if stroke is Stroke.CHORD_PLUCK:
         return "plucked together"
     return str(stroke) if stroke in (Stroke.DOWN, Stroke.UP) else f"plucked with {stroke}"

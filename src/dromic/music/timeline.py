@@ -21,28 +21,28 @@ GRACE_QUARTERS = Fraction(1, 8)
 
 
 @dataclass(frozen=True)
-class Moment:
+class TimedEvent:
     """An event in time.
 
     Parameters
     ----------
     index : int
         Place in the expanded riff, rests counted.
-    written : int
+    event_index : int
         Place of its event in reading order (see `Riff.written_events`).
     bar : int
     beat, onset, duration, played : Fraction
         Quarter notes.
     phrase : int
         Index of the phrase it belongs to.
-    take : int
+    pass_number : int
         Which time round of the phrase, from 0.
     meter : Meter
         The metre in force.
     """
 
     index: int
-    written: int
+    event_index: int
     event: Event
     bar: int
     beat: Fraction
@@ -50,7 +50,7 @@ class Moment:
     duration: Fraction
     played: Fraction
     phrase: int
-    take: int
+    pass_number: int
     meter: Meter = field(default_factory=Meter)
 
     @property
@@ -60,7 +60,7 @@ class Moment:
         Examples
         --------
         >>> from dromic.music.rhythm import NoteValue
-        >>> Moment(0, 0, Event(NoteValue(8)), 2, Fraction(5, 2), *[Fraction(0)] * 3, 0, 0).place_words
+        >>> TimedEvent(0, 0, Event(NoteValue(8)), 2, Fraction(5, 2), *[Fraction(0)] * 3, 0, 0).place_words
         'bar 2 beat 2½'
         """
         return f"bar {self.bar} beat {beat_words(self.beat)}"
@@ -78,9 +78,9 @@ class BarInTime:
     Parameters
     ----------
     bar : Bar
-    written : int
+    event_index : int
         Place of its first event in reading order.
-    phrase, take : int
+    phrase, pass_number : int
     number : int
         Of the metre's bar it lies in; 0 for a pickup.
     start : Fraction
@@ -91,9 +91,9 @@ class BarInTime:
     """
 
     bar: Bar
-    written: int
+    event_index: int
     phrase: int
-    take: int
+    pass_number: int
     number: int
     start: Fraction
     inside: Fraction
@@ -126,7 +126,7 @@ def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
                     number, inside = number + 1, inside - own.bar
 
 
-def timeline(riff: Riff) -> tuple[Moment, ...]:
+def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
     """Expand repeats and date every event.
 
     Parameters
@@ -135,10 +135,10 @@ def timeline(riff: Riff) -> tuple[Moment, ...]:
 
     Returns
     -------
-    tuple of Moment
+    tuple of TimedEvent
         In order of time; grace notes and the note they lead to follow each other.
     """
-    found: list[Moment] = []
+    found: list[TimedEvent] = []
     graces: list[tuple[int, Event]] = []
     swing = riff.swing
     for where in bars_in_time(riff):
@@ -150,12 +150,12 @@ def timeline(riff: Riff) -> tuple[Moment, ...]:
                 number, inside = number + 1, inside - one.meter.bar
             played = onset if swing.straight else onset - inside + swing.played(inside)
             index, beat = len(found), 1 + inside
-            moment = Moment(
-                index, written, event, number, beat, onset, duration, played, one.phrase, one.take, one.meter
+            moment = TimedEvent(
+                index, written, event, number, beat, onset, duration, played, one.phrase, one.pass_number, one.meter
             )
             found.append(moment)
 
-        for written, event in enumerate(where.bar.events, start=where.written):
+        for written, event in enumerate(where.bar.events, start=where.event_index):
             if event.grace:
                 graces.append((written, event))
                 continue

@@ -37,23 +37,23 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
     NoPlanError
         When there is none on this instrument.
     """
-    if isinstance(note.what, Place):
-        place = note.what
+    if isinstance(note.target, Place):
+        place = note.target
         if place.string <= instrument.strings and place.fret <= instrument.top_fret:
             return (place,)
         raise NoPlanError(
             f"{step.words}: {instrument.name} has {instrument.strings} strings and {instrument.top_fret} frets "
             "to play on; choose another instrument or another place",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
-    midi = note.what.midi
+    midi = note.target.midi
     places = instrument.places(midi)
     if not places:
         raise NoPlanError(
             f"{step.words}: {pitch_name(midi)} cannot be played on {instrument.name} in this tuning, which "
             f"reaches from {pitch_name(instrument.lowest)} to {pitch_name(instrument.highest)}; "
             "move the note by an octave or choose another instrument",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
     return places
 
@@ -96,7 +96,7 @@ def candidate_states(
         if step.more or step.held:
             choices += [places_of(steps[one.step], one.note, instrument) for one in step.held]
             shapes[number] = _shapes(step, choices, instrument, hand, (1,))
-            if not shapes[number] and any(not one.bent for one in step.held):
+            if not shapes[number] and any(not one.bend for one in step.held):
                 raise CannotRingError(number)
             fretted.append([(one.low, 1, 1, one.position) for one in shapes[number] if one.held])
             continue
@@ -120,7 +120,7 @@ def candidate_states(
         whole_way = (
             choices[0],
             step.locks,
-            may_open and (positions[number], step.legato, step.bent, step.shaken),
+            may_open and (positions[number], step.legato, step.bend, step.vibrato),
         )
         if whole_way in by_way:
             found.append(by_way[whole_way])
@@ -128,7 +128,7 @@ def candidate_states(
         opened = _open(step, choices[0], instrument, positions[number])
         key = tuple(sorted((*fretted[number], *opened), key=_order))
         if not key:
-            raise NoPlanError(_no_state_words(step, choices[0]), written=step.moment.written)
+            raise NoPlanError(_no_state_words(step, choices[0]), event_index=step.moment.event_index)
         if key not in shared:
             shared[key] = FretStates(*np.array(key, dtype=np.int64).T)
         by_way[whole_way] = shared[key]
@@ -147,7 +147,7 @@ def _shapes(
     fingers = [*own, *(one.note.locks.finger for one in step.held)]
     struck = len(step.notes) if step.held else None
     found = find_shapes(choices, fingers, instrument, hand, step.locks.position, homes, struck)
-    if not (step.bent or step.shaken):
+    if not (step.bend or step.vibrato):
         return found
     return [shape for shape in found if all(finger for _, _, finger in shape.struck)]
 
@@ -167,15 +167,15 @@ def _chord_states(
     if not shapes:
         if step.held:
             raise NoPlanError(
-                f"{step.words}: no hand can play this and hold the bend of {step.held[-1].note.what} at the same "
+                f"{step.words}: no hand can play this and hold the bend of {step.held[-1].note.target} at the same "
                 "time; release the bend before, or move one of the two notes to another string",
-                written=step.moment.written,
+                event_index=step.moment.event_index,
             )
         locks = " with these locks" if step.locks.position or any(note.locks.finger for note in step.notes) else ""
         raise NoPlanError(
             f"{step.words}: no hand can hold these notes together{locks}; move one of them by an octave or to "
             "another string, or write them one after another",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
     key = tuple(shapes)
     if key not in shared:
@@ -209,7 +209,7 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
 
 
 def _open(step: Step, places: tuple[Place, ...], instrument: Instrument, homes: tuple[int, ...]) -> list[Row]:
-    if step.locks.finger is not None or step.bent or step.shaken:
+    if step.locks.finger is not None or step.bend or step.vibrato:
         return []
     if step.legato in (Mark.SLIDE, Mark.HAMMER):
         return []
@@ -245,8 +245,8 @@ def _no_state_words(step: Step, places: tuple[Place, ...]) -> str:
     if step.locks.position is not None:
         locks.append(f"position {step.locks.position}")
     where = " or ".join(str(place) for place in places)
-    if (step.bent or step.shaken) and all(place.fret == 0 for place in places):
-        cannot = "be bent" if step.bent else "have vibrato"
+    if (step.bend or step.vibrato) and all(place.fret == 0 for place in places):
+        cannot = "be bent" if step.bend else "have vibrato"
         return f"{step.words}: an open string cannot {cannot}; fret the note on another string"
     if locks:
         return (

@@ -9,20 +9,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.hands.shapes import ShapeStates
-from dromic.music.riff import Stroke
+from dromic.music.riff import Place, Stroke
 from dromic.planner.plan import State
 from dromic.planner.problem import Problem
+from dromic.planner.ways import OtherFinger, OtherPlace, OtherPosition, OtherShape, OtherStroke, OtherWay
 
 Bools = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
 class Choice:
-    """Another choice: `keep` tells the joint states that make it, shape (rows, fretting states)."""
+    """Another way and the joint states that play it: `keep` has the shape (rows, fretting states)."""
 
-    kind: str
-    words: str
-    value: str
+    way: OtherWay
     keep: Bools
 
 
@@ -66,13 +65,11 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
     if problem.steps[step].picked:
         if model.slurs and chosen.sounded:
             slurred = np.array([not sounded for _, sounded in model.rows])
-            yield Choice("stroke", "hammered on or pulled off", str(Stroke.NONE), everywhere & slurred[:, None])
+            yield Choice(OtherStroke(Stroke.NONE), everywhere & slurred[:, None])
         for stroke in dict.fromkeys(model.strokes):
             if stroke is not chosen.stroke or not chosen.sounded:
                 rows = np.array([one is stroke and sounded for one, sounded in model.rows])
-                words = f"{stroke} stroke" if stroke in ("down", "up") else f"plucked with {stroke}"
-                words = "plucked together" if stroke is Stroke.TOGETHER else words
-                yield Choice("stroke", words, str(stroke), everywhere & rows[:, None])
+                yield Choice(OtherStroke(stroke), everywhere & rows[:, None])
     if isinstance(states, ShapeStates):
         if problem.steps[step].more:
             yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
@@ -82,16 +79,18 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
     for string in np.unique(strings):
         at = strings == string
         if string != chosen.string:
-            yield Choice("place", f"string {string}, fret {states.fret[at][0]}", str(string), everywhere & at)
+            yield Choice(OtherPlace(Place(int(string), int(states.fret[at][0]))), everywhere & at)
     here = strings == chosen.string
+    place = Place(chosen.string, chosen.fret)
     for finger in np.unique(states.finger[here]):
         if finger != chosen.finger:
-            yield Choice("finger", f"finger {finger}", str(finger), everywhere & (here & (states.finger == finger)))
+            keep = everywhere & (here & (states.finger == finger))
+            yield Choice(OtherFinger(place, int(finger)), keep)
     by_finger = here & (states.finger == chosen.finger)
     for position in np.unique(states.position[by_finger]):
         if position != chosen.position:
             keep = by_finger & (states.position == position)
-            yield Choice("position", f"hand at fret {position}", str(position), everywhere & keep)
+            yield Choice(OtherPosition(((place, chosen.finger),), int(position)), everywhere & keep)
 
 
 def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen: State) -> Iterator[Choice]:
@@ -101,13 +100,14 @@ def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen:
     for notes in dict.fromkeys(held):
         if notes != whole:
             keep = np.array([one == notes for one in held])
-            words = f"fingers {' '.join(str(finger) for _, _, finger in notes)}"
-            if [note[:2] for note in notes] != [note[:2] for note in whole]:
-                words = f"{' '.join(f'{string}:{fret}' for string, fret, _ in notes)}, {words}"
-            value = " ".join(f"{string}:{fret}@{finger}" for string, fret, finger in notes)
-            yield Choice("shape", words, value, everywhere & keep)
+            moved = [note[:2] for note in notes] != [note[:2] for note in whole]
+            yield Choice(OtherShape(_placed(notes), moved), everywhere & keep)
     positions = np.array([one == whole for one in held])
     for position in np.unique(states.position[positions]):
         if position != chosen.position:
             keep = positions & (states.position == position)
-            yield Choice("position", f"hand at fret {position}", str(position), everywhere & keep)
+            yield Choice(OtherPosition(_placed(whole), int(position)), everywhere & keep)
+
+
+def _placed(notes: tuple[tuple[int, int, int], ...]) -> tuple[tuple[Place, int], ...]:
+    return tuple((Place(string, fret), finger) for string, fret, finger in notes)

@@ -8,7 +8,7 @@ from dataclasses import replace
 from dromic.errors import NoPlanError
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
 from dromic.planner.steps import Step
-from dromic.planner.strike_tables import sounding_means
+from dromic.planner.stroke_costs import sounding_means
 from dromic.schools.school import PICK, School
 
 Works = Callable[[Sequence[Step]], bool]
@@ -24,22 +24,22 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
     for step in steps:
         lock = step.locks.stroke
         school = school_of(step)
-        possible = (*school.means, Stroke.TOGETHER) if school.together else school.means
+        possible = (*school.means, Stroke.CHORD_PLUCK) if school.chord_pluckers else school.means
         if lock is not None and lock not in possible:
             fingers = ", ".join(one for one in school.means if one not in PICK)
             uses = f"has the fingers {fingers}" if fingers else "uses the pick only"
             raise NoPlanError(
                 f"{step.words} is locked to be {_lock_words(lock)}, but {school.title.lower()} {uses}; "
                 "take out the lock or choose another school",
-                written=step.moment.written,
+                event_index=step.moment.event_index,
             )
         if lock is not None and lock not in sounding_means(step, school):
             raise NoPlanError(
                 f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
                 "take out the lock",
-                written=step.moment.written,
+                event_index=step.moment.event_index,
             )
-        if lock is not None and step.raked and not step.more and isinstance(step.what.what, Place):
+        if lock is not None and step.raked and not step.more and isinstance(step.note.target, Place):
             _check_rake(step, lock, strings)
         if lock is not None:
             verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
@@ -48,29 +48,29 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
                 raise NoPlanError(
                     f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
                     f"the other stroke there ({verdict.reason}); take out the lock or choose another school",
-                    written=step.moment.written,
+                    event_index=step.moment.event_index,
                 )
 
 
 def _cannot_sound(step: Step, lock: Stroke, school: School) -> str:
     """Why a stroke cannot sound a step."""
-    if lock is not Stroke.TOGETHER:
+    if lock is not Stroke.CHORD_PLUCK:
         return "one finger does not pluck several strings, which the pick strikes or fingers pluck together"
     if not step.more:
         return "a single note is plucked by one finger"
     if step.raked:
         return "a rake is dragged by one stroke"
-    return f"{len(school.together)} strings are all that can be plucked together under {school.title.lower()}"
+    return f"{len(school.chord_pluckers)} strings are all that can be plucked together under {school.title.lower()}"
 
 
 def _check_rake(step: Step, lock: Stroke, strings: int) -> None:
     """Refuse a rake that has no string to be dragged across."""
-    string = step.what.what.string if isinstance(step.what.what, Place) else 0
+    string = step.note.target.string if isinstance(step.note.target, Place) else 0
     if lock not in PICK or string == (strings if lock is Stroke.DOWN else 1):
         raise NoPlanError(
             f"{step.words} is raked, but {stroke_words(lock)} there is no string to drag the pick across before "
             "it; take out the lock or the rake",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
 
 
@@ -104,29 +104,29 @@ def explain(steps: Sequence[Step], failed: int, school: School, works: Works) ->
                 return NoPlanError(
                     f"two locks contradict each other under {school.title.lower()}: {_locked(steps[earlier])} and "
                     f"{_locked(step)}; take out one of them",
-                    written=step.moment.written,
+                    event_index=step.moment.event_index,
                 )
             return NoPlanError(
                 f"{_locked(steps[earlier])}, and then {step.words} cannot be played"
                 f"{_legato_words(step)}; take out that lock",
-                written=step.moment.written,
+                event_index=step.moment.event_index,
             )
     if step.locks != NO_LOCKS and works(freed):
         return NoPlanError(
             f"{_locked(step)}, and nothing that comes before it under {school.title.lower()} leads there; "
             "take out the lock",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
     if step.legato is not None:
         return NoPlanError(
             f"{step.words} cannot be reached from {steps[failed - 1].words}{_legato_words(step)}; change the "
             "mark or one of the two notes",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
     return NoPlanError(
         f"no way was found to {step.words} from {steps[failed - 1].words} with these hands; free a lock, or "
         "move one of the two notes",
-        written=step.moment.written,
+        event_index=step.moment.event_index,
     )
 
 

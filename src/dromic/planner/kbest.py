@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 
 from dromic.planner.loops import least_sum_loop
 from dromic.planner.problem import Problem
-from dromic.planner.search import Chain, Found, backward_sums, least_sum
+from dromic.planner.search import Chain, Path, backward_sums, least_sum
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -81,7 +81,7 @@ class PlanRanking:
         self._order = count()
         self._queue: list[tuple[float, int, _Part]] = []
 
-    def best(self, most: int) -> Iterator[Found]:
+    def best(self, most: int) -> Iterator[Path]:
         """Yield plans that differ, cheapest first.
 
         Parameters
@@ -136,7 +136,7 @@ class PlanRanking:
             self._known[key] = labels_of(self._problem, step)
         return self._known[key]
 
-    def _with_labels(self, row: tuple[int, ...]) -> Found:
+    def _with_labels(self, row: tuple[int, ...]) -> Path:
         chain = self._chain
         efforts = [
             np.where(self._labels(step) == label, chain.efforts[step], np.inf) for step, label in enumerate(row)

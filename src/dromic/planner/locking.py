@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
 from dromic.music import editing
 from dromic.music.riff import NO_LOCKS, Bar, Event, Locks, Mark, Note, Place, Riff, Stroke
-from dromic.planner.plan import Alternative, Plan
+from dromic.planner.plan import Plan
+from dromic.planner.ways import Alternative, OtherFinger, OtherPlace, OtherPosition, OtherStroke
 
 
 def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
@@ -27,26 +29,26 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
     NoPlanError
         When the choice cannot be written down.
     """
-    written = plan.task.steps[step].moment.written
+    written = plan.task.steps[step].moment.event_index
     riff = plan.riff
     event = riff.written_events()[written]
     locks = event.locks
-    if other.kind == "stroke":
-        if other.value == Stroke.NONE:
+    way = other.way
+    if isinstance(way, OtherStroke):
+        if way.stroke is Stroke.NONE:
             return _slurred(plan, step, written)
-        return editing.set_locks(riff, written, replace(locks, stroke=Stroke(other.value)))
-    if other.kind == "finger":
-        return editing.set_locks(riff, written, replace(locks, finger=int(other.value) or None))
-    if other.kind == "position":
-        return editing.set_locks(riff, written, replace(locks, position=int(other.value)))
-    if other.kind == "place":
-        string = int(other.value)
-        pitch = plan.event_of_step(step).notes[0].pitch
-        fret = pitch - plan.instrument.pitch(Place(string, 0))
-        placed = editing.set_places(riff, written, [Place(string, fret)])
+        return editing.set_locks(riff, written, replace(locks, stroke=way.stroke))
+    if isinstance(way, OtherPlace):
         # A finger or position that was decided for the old place does not hold for the new one.
-        return editing.set_locks(placed, written, Locks(locks.stroke))
-    return _shaped(plan, written, event, other)
+        return editing.set_locks(editing.set_places(riff, written, [way.place]), written, Locks(locks.stroke))
+    if isinstance(way, OtherFinger):
+        placed = editing.set_places(riff, written, [way.place])
+        return editing.set_locks(placed, written, replace(locks, finger=way.finger or None))
+    if isinstance(way, OtherPosition):
+        held = _held_so(plan, written, event, way.notes)
+        locks = held.written_events()[written].locks
+        return editing.set_locks(held, written, replace(locks, position=way.position))
+    return _held_so(plan, written, event, way.notes)
 
 
 def differing(one: Plan, other: Plan) -> tuple[int, ...]:
@@ -71,7 +73,7 @@ def with_plan(current: Plan, wanted: Plan) -> Riff:
     riff = current.riff
     seen: set[int] = set()
     for step in differing(current, wanted):
-        written, state = wanted.task.steps[step].moment.written, wanted.states[step]
+        written, state = wanted.task.steps[step].moment.event_index, wanted.states[step]
         if written in seen:
             continue
         seen.add(written)
@@ -81,32 +83,30 @@ def with_plan(current: Plan, wanted: Plan) -> Riff:
             riff = editing.set_places(riff, written, [Place(string, fret)])
             locks = Locks(state.stroke if state.sounded else None, finger or None)
         else:
-            value = " ".join(f"{string}:{fret}@{finger}" for string, fret, finger in (*state.notes, *state.held))
-            riff = _shaped(replace(current, riff=riff), written, event, Alternative("shape", "", 0.0, None, value))
+            shape = [(Place(string, fret), finger) for string, fret, finger in (*state.notes, *state.held)]
+            riff = _held_so(replace(current, riff=riff), written, event, shape)
             locks = Locks(state.stroke if state.sounded else None)
         riff = editing.set_locks(riff, written, locks)
     return riff
 
 
-def _shaped(plan: Plan, written: int, event: Event, other: Alternative) -> Riff:
-    """A chord held in another shape: each note's place and finger."""
-    shape = []
-    for word in other.value.split():
-        place, _, finger = word.partition("@")
-        string, _, fret = place.partition(":")
-        shape.append((Place(int(string), int(fret)), int(finger)))
+def _held_so(plan: Plan, written: int, event: Event, notes: Sequence[tuple[Place, int]]) -> Riff:
+    """Each note of an event at its place, by its finger; what is held on from before is left alone."""
+    left = list(notes)
     places, fingers = [], []
     for note in event.notes:
-        pitch = plan.instrument.pitch(note.what) if isinstance(note.what, Place) else note.what.midi
-        found = next((one for one in shape if plan.instrument.pitch(one[0]) == pitch), None)
+        target = note.target
+        pitch = plan.instrument.pitch(target) if isinstance(target, Place) else target.midi
+        found = next((one for one in left if plan.instrument.pitch(one[0]) == pitch), None)
         if found is None:
-            raise NoPlanError(
-                f"{note.what} has no place in the shape {other.value}; choose another", written=written
-            )
-        shape.remove(found)
+            raise NoPlanError(f"{target} has no place in that shape; choose another", event_index=written)
+        left.remove(found)
         places.append(found[0])
         fingers.append(found[1] or None)
-    return editing.set_places(plan.riff, written, places, fingers)
+    if len(event.notes) > 1:
+        return editing.set_places(plan.riff, written, places, fingers)
+    placed = editing.set_places(plan.riff, written, places)
+    return editing.set_locks(placed, written, replace(event.locks, finger=fingers[0]))
 
 
 def _slurred(plan: Plan, step: int, written: int) -> Riff:
@@ -116,7 +116,7 @@ def _slurred(plan: Plan, step: int, written: int) -> Riff:
         raise NoPlanError(
             "a hammer-on from nowhere cannot be written down; ask for sparse picking, which finds it, or put the "
             "two notes on one string first",
-            written=written,
+            event_index=written,
         )
     mark = Mark.HAMMER if here.fret > before.fret else Mark.PULL
     events = plan.riff.written_events()
@@ -137,7 +137,7 @@ def decided(plan: Plan, step: int) -> Event:
     }
     notes = []
     for note in event.notes:
-        what = note.what
+        what = note.target
         pitch = plan.instrument.pitch(what) if isinstance(what, Place) else what.midi
         if pitch not in shape:
             # Two notes of one pitch: their places are written, and stay as they are.
@@ -157,7 +157,7 @@ def decided_riff(plan: Plan) -> Riff:
     """
     events: dict[int, Event] = {}
     for step, one in enumerate(plan.task.steps):
-        events.setdefault(one.moment.written, decided(plan, step))
+        events.setdefault(one.moment.event_index, decided(plan, step))
     written = -1
 
     def bar_of(bar: Bar) -> Bar:

@@ -18,8 +18,8 @@ from dromic.planner.moves import Dense, Moves
 from dromic.planner.search import (
     Chain,
     DeadEndError,
-    Found,
     LinkArray,
+    Path,
     backward_sums,
     check_reached,
     forward_sums,
@@ -29,10 +29,10 @@ from dromic.planner.search import (
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
-Solver = Callable[[Chain, Floats, Floats], Found]
+Solver = Callable[[Chain, Floats, Floats], Path]
 
 
-def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Found:
+def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Path:
     """Find the closed path with the least sum, the seam from last to first step included.
 
     Parameters
@@ -55,12 +55,12 @@ def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Fou
         around = chain.efforts[0] + np.diagonal(seam)
         check_reached(around, 0)
         state = int(around.argmin())
-        return Found((state,), float(around[state]))
+        return Path((state,), float(around[state]))
     onward = backward_sums(chain)[0] + chain.efforts[0]
     if not np.isfinite(onward).any():
         least_sum(chain)
     bounds = onward + seam.min(axis=0)
-    best: Found | None = None
+    best: Path | None = None
     for state in np.argsort(bounds, kind="stable"):
         if not np.isfinite(bounds[state]) or (best is not None and bounds[state] >= best.total):
             break

@@ -18,19 +18,19 @@ from fractions import Fraction
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.hands.fretting import FretStates, FrettingTables, Manner, Posture, joined, posture
+from dromic.hands.fretting import FretStates, FrettingTables, Posture, TransitionKind, joined, posture
 from dromic.hands.profile import Hands
 from dromic.hands.shape_moves import shape_moves
 from dromic.hands.shapes import ShapeStates, shape_posture
-from dromic.hands.together import Meeting, extra_parts, load_effort
+from dromic.hands.synchronisation import SyncContext, load_effort, sync_times
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.caching import TableCache
-from dromic.planner.moves import Carried, Dense, Factored, Moves, Runs, Special
+from dromic.planner.moves import Dense, Factored, Moves, PickHeld, StringRuns, SyncPairs
 from dromic.planner.pick_tables import PickTables
 from dromic.planner.steps import Link, Step
-from dromic.planner.strike_tables import StrikeTables
-from dromic.planner.string_moves import changes_string, dragged_strings, rule_travel, spread
+from dromic.planner.string_travel import changes_string, dragged_strings, expand_by_string, rule_travel
+from dromic.planner.stroke_costs import StrokeCosts
 from dromic.schools.school import School
 
 Floats = NDArray[np.float64]
@@ -56,7 +56,7 @@ class FretLink:
 
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[FretStates, FretStates, tuple[Manner, Meeting, Fraction]]
+FretKey = tuple[FretStates, FretStates, tuple[TransitionKind, SyncContext, Fraction]]
 
 
 def _fret_key(before: FretStates, after: FretStates, link: Link) -> FretKey:
@@ -115,17 +115,17 @@ class Model:
         self.ms_per_quarter = 60_000.0 / tempo
         schools = (school, *self._by_phrase.values())
         means = dict.fromkeys(stroke for one in schools for stroke in one.means)
-        if chords and any(one.together for one in schools):
-            means[Stroke.TOGETHER] = None
+        if chords and any(one.chord_pluckers for one in schools):
+            means[Stroke.CHORD_PLUCK] = None
         self.slurs = any(one.slurs for one in schools)
         self.picking = PickTables(instrument, hands, tuple(means), self.ms_per_quarter)
         self.states, self.strokes = self.picking.states, self.picking.strokes
         self.pick_moves = self.picking.moves
-        self.striking = StrikeTables(self.states, instrument.strings, hands.comfort)
+        self.striking = StrokeCosts(self.states, instrument.strings, hands.comfort)
         self.fretting = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
         self._fret_cache: TableCache[FretLink] = TableCache(CACHE_BYTES)
         self._moves_cache: TableCache[Moves] = TableCache(CACHE_BYTES)
-        self._known_runs: dict[FretStates, Runs] = {}
+        self._known_runs: dict[FretStates, StringRuns] = {}
         self._posture_cache: dict[tuple[FretStates, bool, bool], Posture] = {}
 
     @property
@@ -177,15 +177,15 @@ class Model:
 
     def posture(self, states: FretStates, step: Step) -> Posture:
         """How comfortable each way of fretting a step is to hold."""
-        key = (states, step.bent, step.shaken)
+        key = (states, step.bend, step.vibrato)
         found = self._posture_cache.get(key)
         if found is None:
             hand, comfort = self.hands.fretting, self.hands.comfort
-            wishes = {"bend": step.bent, "vibrato": step.shaken}
+            plan_settings = {"bend": step.bend, "vibrato": step.vibrato}
             if isinstance(states, ShapeStates):
-                found = shape_posture(states, self.instrument, hand, comfort, **wishes)
+                found = shape_posture(states, self.instrument, hand, comfort, **plan_settings)
             else:
-                found = posture(states, self.instrument, hand, comfort, **wishes)
+                found = posture(states, self.instrument, hand, comfort, **plan_settings)
             self._posture_cache[key] = found
         return found
 
@@ -226,7 +226,7 @@ class Model:
         cost = load_effort(load, overload) + moves.discomfort
         cost[~moves.allowed] = np.inf
         changes = one.string != two.string
-        parts = extra_parts(moves, changes, self.hands.together, link.meeting)
+        parts = sync_times(moves, changes, self.hands.together, link.meeting)
         extra = sum(parts.values(), np.zeros(len(load))) / gaps
         spots = np.flatnonzero(extra)
         cost[spots] += load_effort(load[spots] + extra[spots], overload)
@@ -244,7 +244,7 @@ class Model:
         cost = load_effort(load, overload) + moves.discomfort
         cost[~moves.allowed] = np.inf
         changes = changes_string(before, after)
-        parts = extra_parts(moves, changes, self.hands.together, link.meeting)
+        parts = sync_times(moves, changes, self.hands.together, link.meeting)
         extra = sum(parts.values(), np.zeros(load.shape)) / self.ms(link.quarters)
         cost += np.where(extra > 0, load_effort(load + extra, overload), 0.0)
         return FretLink(load, cost, extra)
@@ -274,7 +274,7 @@ class Model:
                 found = Dense(self._slurred(self._costs, before, after, link, school))
                 size = found.table.nbytes
             elif not factored:
-                found = Carried(self.fret_link(before, after, link).cost, self.pick_count)
+                found = PickHeld(self.fret_link(before, after, link).cost, self.pick_count)
                 size = 0
             else:
                 found = self._factored(before, after, link, school)
@@ -303,12 +303,12 @@ class Model:
             plain = plain.copy()
             plain[one, two] = np.inf
         runs = self._runs_of(before), self._runs_of(after)
-        return Factored(plain, by_pick.cost, *runs, Special(one, two, more))
+        return Factored(plain, by_pick.cost, *runs, SyncPairs(one, two, more))
 
-    def _runs_of(self, states: FretStates) -> Runs:
+    def _runs_of(self, states: FretStates) -> StringRuns:
         found = self._known_runs.get(states)
         if found is None:
-            found = self._known_runs[states] = Runs.of(states.string)
+            found = self._known_runs[states] = StringRuns.of(states.string)
         return found
 
     def costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
@@ -344,7 +344,7 @@ class Model:
 
     def _costs(self, before: FretStates, after: FretStates, link: Link, school: School) -> Floats:
         if not link.picked:
-            return Carried(self.fret_link(before, after, link).cost, self.pick_count).dense()
+            return PickHeld(self.fret_link(before, after, link).cost, self.pick_count).dense()
         if self._needs_shapes(before, after, link):
             return self._shape_costs(before, after, link, school)
         return self._factored(before, after, link, school).dense()
@@ -404,7 +404,7 @@ class Model:
             if self._needs_shapes(before, after, link):
                 by_pick, _ = self._shape_loads(before, after, link, school)
             else:
-                by_pick = spread(self.picking.link(link, school).load[:, before.string], after)
+                by_pick = expand_by_string(self.picking.link(link, school).load[:, before.string], after)
             load = np.maximum(by_pick, load)
             load += fret.extra[None, :, None, :]
         return load.reshape(picks * rows, picks * columns)

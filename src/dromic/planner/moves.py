@@ -76,22 +76,22 @@ class Dense:
 
 
 @dataclass(frozen=True)
-class Runs:
-    """Runs of fretting states on one string: where each begins, and the string of each run and state."""
+class StringRuns:
+    """StringRuns of fretting states on one string: where each begins, and the string of each run and state."""
 
     starts: Ints
     strings: Ints
     by_state: Ints
 
     @staticmethod
-    def of(string: Ints) -> Runs:
+    def of(string: Ints) -> StringRuns:
         """Find the runs of an array of strings."""
         starts = np.flatnonzero(np.r_[True, string[1:] != string[:-1]])
-        return Runs(starts, string[starts], string)
+        return StringRuns(starts, string[starts], string)
 
 
 @dataclass(frozen=True)
-class Special:
+class SyncPairs:
     """Pairs of fretting states whose cost is not the sum of the two hands' parts, ordered by the state after.
 
     Parameters
@@ -115,15 +115,15 @@ class Factored:
         The fretting hand's part; infinite where a move cannot be made, and for the special pairs.
     pick : ndarray, shape (picks, strings, picks, strings)
         The picking hand's part.
-    before, after : Runs
-    special : Special
+    before, after : StringRuns
+    special : SyncPairs
     """
 
     fret: Floats
     pick: Floats
-    before: Runs
-    after: Runs
-    special: Special
+    before: StringRuns
+    after: StringRuns
+    special: SyncPairs
 
     @property
     def picks(self) -> int:
@@ -144,7 +144,7 @@ class Factored:
 
     @cached_property
     def _backward(self) -> tuple[Ints, Ints, Ints]:
-        """Special pairs by the state before: their order, the starts of the groups, and each group's state."""
+        """Sync pairs by the state before: their order, the starts of the groups, and each group's state."""
         order = np.argsort(self.special.one, kind="stable")
         one = self.special.one[order]
         starts = np.flatnonzero(np.r_[True, one[1:] != one[:-1]])
@@ -152,7 +152,7 @@ class Factored:
 
     @cached_property
     def _forward(self) -> tuple[Ints, Ints]:
-        """Special pairs by the state after: the starts of the groups, and each group's state."""
+        """Sync pairs by the state after: the starts of the groups, and each group's state."""
         two = self.special.two
         starts = np.flatnonzero(np.r_[True, two[1:] != two[:-1]])
         return starts, two[starts]
@@ -218,7 +218,7 @@ class Factored:
 
 
 @dataclass(frozen=True)
-class Carried:
+class PickHeld:
     """A link whose second note is not picked: the pick state stays, and only the fretting hand moves."""
 
     fret: Floats

@@ -19,13 +19,13 @@ from dromic.hands.picking import PICK, wide_jump_ms
 from dromic.hands.profile import PickingHand, RestStrokes
 from dromic.hands.shape_moves import finger_travels, shape_moves
 from dromic.hands.shapes import Shape, ShapeStates, shape_states
-from dromic.hands.together import extra_parts
+from dromic.hands.synchronisation import sync_times
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
-from dromic.planner.string_moves import changes_string, dragged_strings
+from dromic.planner.string_travel import changes_string, dragged_strings
 from dromic.schools.school import School
 
 ODD_COUNT = "a string begun against the beat"
@@ -37,7 +37,7 @@ _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "f
 
 
 @dataclass(frozen=True)
-class PickWay:
+class PickMove:
     """The pick's way between two strokes."""
 
     words: str
@@ -56,7 +56,7 @@ class PickWay:
 
 
 @dataclass(frozen=True)
-class FretWay:
+class FretMove:
     """The fretting hand's way between two notes; `finger_mm` is what its fingers travel together."""
 
     shift_mm: float
@@ -68,7 +68,7 @@ class FretWay:
 
 
 @dataclass(frozen=True)
-class Passage:
+class TransitionReport:
     """A passage with its times (ms), loads and efforts.
 
     `together` names the synchronisation spots and their extra time; empty when there is none. `school` is
@@ -79,8 +79,8 @@ class Passage:
     after: State
     gap_ms: float
     pick_gap_ms: float
-    pick: PickWay | None
-    fret: FretWay
+    pick: PickMove | None
+    fret: FretMove
     together: dict[str, float]
     loads: Loads
     efforts: dict[str, float]
@@ -122,11 +122,11 @@ def _shape(state: State, instrument: Instrument) -> Shape:
 
 def reaches_of(states: Sequence[State], model: Model) -> list[float]:
     """How far each state's farthest finger is opened beyond its ease, in mm; negative when closed."""
-    spots, spread = model.instrument.spots, (0.0, *model.hands.fretting.spread_mm)
+    spots, expand_by_string = model.instrument.spots, (0.0, *model.hands.fretting.spread_mm)
     return [
         max(
             (
-                float(spots[fret] - spots[one.position]) - spread[finger]
+                float(spots[fret] - spots[one.position]) - expand_by_string[finger]
                 for _, fret, finger in (*one.notes, *one.held)
                 if finger
             ),
@@ -155,7 +155,7 @@ class Transition:
     school: School
 
 
-def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
+def passages(model: Model, transitions: Sequence[Transition]) -> list[TransitionReport]:
     """Take passages apart.
 
     Parameters
@@ -165,7 +165,7 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
 
     Returns
     -------
-    list of Passage
+    list of TransitionReport
         The `cost` of each equals the entry of `Model.costs` for the two states.
     """
     groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
@@ -173,11 +173,11 @@ def passages(model: Model, transitions: Sequence[Transition]) -> list[Passage]:
         link = one.link
         chord = index if one.before.is_shape or one.after.is_shape else None
         groups[(chord, link.manner, link.meeting)].append(index)
-    found: dict[int, Passage] = {}
+    found: dict[int, TransitionReport] = {}
     for members in groups.values():
         link = transitions[members[0]].link
         moves, changes = _moves_of(model, [transitions[index] for index in members])
-        parts = extra_parts(moves, changes, model.hands.together, link.meeting)
+        parts = sync_times(moves, changes, model.hands.together, link.meeting)
         time_ms = moves.time_ms
         for at, index in enumerate(members):
             extra = {name: float(value[at]) for name, value in parts.items() if value[at] > 0}
@@ -199,12 +199,12 @@ def _moves_of(model: Model, some: Sequence[Transition]) -> tuple[FretMoves, NDAr
 
 def _passage(
     model: Model, one: Transition, moves: FretMoves, at: int, fret_ms: float, together: dict[str, float]
-) -> Passage:
+) -> TransitionReport:
     overload = model.hands.comfort.overload
     before, after, link = one.before, one.after, one.link
     gap, pick_gap = model.ms(link.quarters), model.ms(link.pick_quarters)
     fret_load = fret_ms / gap
-    pick: PickWay | None = None
+    pick: PickMove | None = None
     pick_load = sync_load = 0.0
     school = ""
     efforts = {
@@ -230,14 +230,14 @@ def _passage(
     shapes = _shape(before, model.instrument), _shape(after, model.instrument)
     travels = finger_travels(shapes[0], shapes[1], model.fretting)
     fret = _fret_way(moves, at, before, after, link, travels)
-    return Passage(before, after, gap, pick_gap, pick, fret, together, loads, efforts, school)
+    return TransitionReport(before, after, gap, pick_gap, pick, fret, together, loads, efforts, school)
 
 
 def _effort(load: float, overload: float) -> float:
     return load**2 + overload * max(load - 1.0, 0.0) ** 2
 
 
-def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
+def _pick_way(model: Model, before: State, after: State, link: Link) -> PickMove:
     begins = _begins(model, after, link)
     at = (
         model.instrument.index(before.ends),
@@ -260,7 +260,7 @@ def _pick_way(model: Model, before: State, after: State, link: Link) -> PickWay:
         "palm": hand.palm_ms * link.palm_changes,
         "accent": hand.accent_ms * link.accent,
     }
-    return PickWay(
+    return PickMove(
         _pick_words(before.stroke, after.stroke, travel) if with_pick else _pluck_words(before, after, travel),
         travel,
         travel_mm,
@@ -286,7 +286,7 @@ def _against_the_grid(stroke: Stroke, link: Link) -> bool:
 
 
 def _rule_travel(before: State, after: State) -> int:
-    """Strings moved as a school sees it; see `dromic.planner.string_moves.rule_travel`."""
+    """Strings moved as a school sees it; see `dromic.planner.string_travel.rule_travel`."""
     onward, backward = before.thinnest - after.string, before.string - after.thinnest
     return onward if onward > 0 else backward if backward < 0 else 0
 
@@ -337,7 +337,7 @@ def _pluck_parts(
 
 
 _PLUCKING = {
-    Stroke.TOGETHER: "the fingers together",
+    Stroke.CHORD_PLUCK: "the fingers together",
     Stroke.INDEX: "the index finger",
     Stroke.MIDDLE: "the middle finger",
     Stroke.RING: "the ring finger",
@@ -368,7 +368,7 @@ def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
 
 def _fret_way(
     moves: FretMoves, at: int, before: State, after: State, link: Link, travels: dict[int, float]
-) -> FretWay:
+) -> FretMove:
     def ms(part: Floats) -> float:
         return float(part[at])
 
@@ -397,7 +397,7 @@ def _fret_way(
         "the first finger coming back": ms(moves.late),
         "lifting exactly then": ms(moves.release),
     }
-    return FretWay(
+    return FretMove(
         shift_mm if shifted else 0.0,
         frets,
         bool(moves.rolled[at]),

@@ -15,11 +15,11 @@ from numpy.typing import NDArray
 
 from dromic.hands.picking import PickMoves, PickStates, pick_moves, pick_states
 from dromic.hands.profile import Hands
-from dromic.hands.together import load_effort
+from dromic.hands.synchronisation import load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.steps import Link
-from dromic.schools.school import Change, School
+from dromic.schools.school import School, StrokePair
 
 Floats = NDArray[np.float64]
 
@@ -88,11 +88,11 @@ class PickTables:
             found = self._links[key] = PickLink(load, cost)
         return found
 
-    def change(self, before: Stroke, after: Stroke, travel: int, link: Link, school: School) -> Change:
+    def change(self, before: Stroke, after: Stroke, travel: int, link: Link, school: School) -> StrokePair:
         """What a school is told of two notes."""
         if not school.timed:
-            return Change(before, after, travel)
-        return Change(before, after, travel, self._ms(link), self._again_ms)
+            return StrokePair(before, after, travel)
+        return StrokePair(before, after, travel, self._ms(link), self._again_ms)
 
     def rule(self, link: Link, school: School) -> Floats:
         """Efforts of a school's rule on changes, infinite where forbidden.

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
-from dromic.music.riff import Mark, Riff, Stroke
-from dromic.music.timeline import Moment
+from dromic.music.riff import Mark, Place, Riff, Stroke
+from dromic.music.timeline import TimedEvent
 from dromic.planner.steps import Task
+from dromic.planner.ways import Alternative
 from dromic.schools.school import School
 
 OBJECTIVES = ("effort", "tempo")
@@ -119,29 +120,10 @@ class PlannedNote:
     fret: int
     finger: int
 
-
-@dataclass(frozen=True)
-class Alternative:
-    """Another way of playing one note, and what the best plan with it costs more.
-
-    Parameters
-    ----------
-    kind : str
-        ``stroke``, ``place``, ``finger`` or ``position``.
-    words : str
-    price : float
-        Cost of the best plan with it, less the cost of the plan.
-    ceiling : float or None
-        Tempo that plan could reach; None where nothing has to move, or for a loop.
-    value : str
-        The stroke, string, finger or position itself.
-    """
-
-    kind: str
-    words: str
-    price: float
-    ceiling: float | None
-    value: str
+    @property
+    def place(self) -> Place:
+        """String and fret."""
+        return Place(self.string, self.fret)
 
 
 @dataclass(frozen=True)
@@ -153,7 +135,7 @@ class PlannedEvent:
     from before sound on. `spots` names what trips hands there (see `dromic.planner.spots`).
     """
 
-    moment: Moment
+    moment: TimedEvent
     step: int | None
     rest: bool
     notes: tuple[PlannedNote, ...]

@@ -13,18 +13,19 @@ from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff, Stroke
-from dromic.planner.alike import bound_alike, solve_alike
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.kbest import PlanRanking
-from dromic.planner.passage import Passage, Transition, passages
-from dromic.planner.plan import Alternative, Plan, State
+from dromic.planner.passage import Transition, TransitionReport, passages
+from dromic.planner.phrase_takes import repeated_phrases
+from dromic.planner.plan import Plan, State
 from dromic.planner.prices import price_all
 from dromic.planner.problem import Problem, Setting, Watch
-from dromic.planner.repeats import runs_of
-from dromic.planner.ringing import CannotRingError, let_go, with_held_notes
-from dromic.planner.search import DeadEndError, Found
+from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
+from dromic.planner.search import DeadEndError, Path
 from dromic.planner.steps import Task, as_pitches, task_of
 from dromic.planner.summary import limits_of, planned_events, totals_of
+from dromic.planner.tied_repeats import bound_tied, solve_tied
+from dromic.planner.ways import Alternative
 from dromic.schools.school import School
 
 FREEDOMS = ("strings", "fingers", "strokes", "positions")
@@ -197,7 +198,7 @@ class Answer:
 
     riff: Riff
     problem: Problem
-    found: Found
+    found: Path
     bound: float
 
     @property
@@ -226,7 +227,7 @@ def _answer(
     try:
         problem = Problem(setting, task, like=like)
     except CannotRingError as cannot:
-        shorter = let_go(task, cannot.step)
+        shorter = release_ring(task, cannot.step)
         if shorter is None:
             raise
         return _answer(riff, setting, shorter, request, watch, like, joined)
@@ -234,13 +235,13 @@ def _answer(
     if watch is not None:
         problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
     try:
-        if request.alike and runs_of(problem.steps):
-            bound = bound_alike(problem) if request.objective == "tempo" else np.inf
-            return Answer(riff, problem, solve_alike(problem, bound), bound)
+        if request.alike and repeated_phrases(problem.steps):
+            bound = bound_tied(problem) if request.objective == "tempo" else np.inf
+            return Answer(riff, problem, solve_tied(problem, bound), bound)
         bound = problem.load_bound(request.objective)
         return Answer(riff, problem, problem.solve(bound, joined=joined), bound)
     except DeadEndError as dead_end:
-        shorter = let_go(task, dead_end.step)
+        shorter = release_ring(task, dead_end.step)
         if shorter is not None:
             return _answer(riff, setting, shorter, request, watch, like, joined)
         raise _no_plan(problem, dead_end.step) from None
@@ -249,7 +250,7 @@ def _answer(
 def _no_plan(problem: Problem, failed: int) -> NoPlanError:
     if problem.works(problem.steps):
         title = problem.model.school.title.lower()
-        if problem.task.alike and runs_of(problem.steps):
+        if problem.task.alike and repeated_phrases(problem.steps):
             return NoPlanError(
                 f"the riff can be planned under {title}, but not with every repeat played alike: the end of a "
                 "phrase cannot lead back to its start; free a lock, or let the repeats differ"
@@ -285,13 +286,13 @@ def transitions_of(
     return found
 
 
-def known_ways(answer: Answer, known: Mapping[Transition, Passage]) -> dict[Transition, Passage]:
+def known_ways(answer: Answer, known: Mapping[Transition, TransitionReport]) -> dict[Transition, TransitionReport]:
     """Return the passages of the best plan, working out those that are not known.
 
     Parameters
     ----------
     answer : Answer
-    known : mapping of Transition to Passage
+    known : mapping of Transition to TransitionReport
         Worked out with the same model.
     """
     transitions = dict.fromkeys(transitions_of(answer.problem, answer.chosen))
@@ -315,7 +316,9 @@ def _whole(answer: Answer, request: Request) -> Plan:
     return with_prices(assembled(answer, chosen, request, ways), answer, request)
 
 
-def assembled(answer: Answer, chosen: tuple[State, ...], request: Request, ways: Sequence[Passage]) -> Plan:
+def assembled(
+    answer: Answer, chosen: tuple[State, ...], request: Request, ways: Sequence[TransitionReport]
+) -> Plan:
     """Make a plan of chosen states and the passages between them, the seam last where there is one; no prices."""
     problem, riff = answer.problem, answer.riff
     model, task = problem.model, problem.task

@@ -20,12 +20,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dromic.planner.alike import prices_alike
 from dromic.planner.choices import Choice, ChoiceFinder
 from dromic.planner.loops import AroundLoop, cut_open, through_loop
-from dromic.planner.plan import Alternative, State
+from dromic.planner.phrase_takes import repeated_phrases
+from dromic.planner.plan import State
 from dromic.planner.problem import LOAD_TOLERANCE, Problem
-from dromic.planner.repeats import runs_of
 from dromic.planner.search import (
     Chain,
     backward_sums,
@@ -34,6 +33,8 @@ from dromic.planner.search import (
     least_largest,
     least_largest_behind,
 )
+from dromic.planner.tied_repeats import prices_tied
+from dromic.planner.ways import Alternative
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -75,10 +76,10 @@ def price_all(
         rest of the plan free.
     """
     finder = ChoiceFinder(problem)
-    if problem.task.alike and runs_of(problem.steps):
+    if problem.task.alike and repeated_phrases(problem.steps):
         if problem.seam is not None or np.isfinite(bound):
             return [()] * len(problem.steps)
-        costs = prices_alike(problem)
+        costs = prices_tied(problem)
         offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(costs)]
         return _told(problem, offers, [defaultdict(float)] * len(offers), total)
     if problem.seam is not None:
@@ -129,7 +130,7 @@ def _told(
     def one(offer: _Offer, load: float) -> Alternative:
         choice, price = offer.choice, offer.cost - total
         price = 0.0 if abs(price) < NO_PRICE else price
-        return Alternative(choice.kind, choice.words, price, tempo / load if load > 0 else None, choice.value)
+        return Alternative(choice.way, price, tempo / load if load > 0 else None)
 
     return [
         tuple(one(offer, known[offer.joint]) for offer in some) for some, known in zip(offers, loads, strict=True)

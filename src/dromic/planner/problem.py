@@ -18,12 +18,12 @@ from dromic.planner.candidates import SharedStates, candidate_states
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.model import Floats, Ints, Model
 from dromic.planner.moves import Moves
+from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.plan import State
-from dromic.planner.repeats import Run, runs_of
 from dromic.planner.search import (
     Chain,
     DeadEndError,
-    Found,
+    Path,
     backward_sums,
     check_reached,
     forward_sums,
@@ -105,15 +105,15 @@ class Problem:
             self.model.step_efforts(step, states) for step, states in zip(self.steps, self.states, strict=True)
         ]
         self.chain = Chain(efforts, self.costs, self.moves)
-        self.found: Found | None = None
+        self.found: Path | None = None
         self._ahead: list[Floats] = [] if like is None else like._ahead[: self._same_ahead]
         self._behind: list[Floats] = [] if like is None else like._behind[-self._same_behind or len(like.steps) :]
         self._next_to_prepare = 0
 
     @property
-    def _runs(self) -> tuple[Run, ...]:
+    def _runs(self) -> tuple[RepeatedPhrase, ...]:
         """Phrases whose takes are to be played alike; none for a part of the steps."""
-        return runs_of(self.steps) if self.task.alike and len(self.steps) == len(self.task.steps) else ()
+        return repeated_phrases(self.steps) if self.task.alike and len(self.steps) == len(self.task.steps) else ()
 
     def _prepare(self) -> None:
         """Let the model work out the next links together."""
@@ -187,7 +187,7 @@ class Problem:
             value = least_largest_value_loop(self.chain, self.loads, *self.seam)
         return value * (1 + LOAD_TOLERANCE)
 
-    def solve(self, bound: float, *, joined: bool = False) -> Found:
+    def solve(self, bound: float, *, joined: bool = False) -> Path:
         """Find the best plan whose loads stay within a bound.
 
         Parameters
@@ -277,7 +277,7 @@ class Problem:
             count += 1
         return count
 
-    def _joined(self) -> Found | None:
+    def _joined(self) -> Path | None:
         """The best path, sought only from where this problem begins to differ to where it ends to.
 
         None where there is no problem before it.
@@ -297,7 +297,7 @@ class Problem:
         later[join:] = like.found.path[join - moved :] if self._same_behind else [-1] * (count - join)
         before = path_to(self.chain, ahead, join, state, like.found.path[: self._same_ahead])
         after = path_from(self.chain, onward, join, state, later)
-        return Found((*before, state, *after), float(whole[state]))
+        return Path((*before, state, *after), float(whole[state]))
 
     def _same(self, like: Problem, mine: int, its: int) -> bool:
         """Whether a step has the same states and efforts as one of another problem."""

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from dromic.hands.picking import PICK
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.model import Model
-from dromic.planner.passage import Passage, Transition, frets_of, passages, pick_index, reaches_of
+from dromic.planner.passage import Transition, TransitionReport, frets_of, passages, pick_index, reaches_of
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.steps import Step
 
@@ -167,7 +167,7 @@ def _how_words(stroke: Stroke) -> str:
     return f"{stroke} stroke" if stroke in PICK else stroke_words(stroke)
 
 
-def _way_to(plan: Plan, step: int, model: Model) -> Passage | None:
+def _way_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
     school = model.school_of(plan.task.steps[step])
     link = plan.task.links[step - 1] if step else plan.task.seam
     if link is None:
@@ -196,7 +196,7 @@ _EFFORT_WORDS = {
 }
 
 
-def _named(way: Passage) -> dict[str, float]:
+def _named(way: TransitionReport) -> dict[str, float]:
     return {_EFFORT_WORDS.get(name, name): amount for name, amount in way.efforts.items()}
 
 
@@ -205,7 +205,7 @@ def _ordered(parts: dict[str, float]) -> tuple[Term, ...]:
     return tuple(sorted(terms, key=lambda term: -term.amount))
 
 
-def _hands(way: Passage, state: State) -> tuple[HandReason, ...]:
+def _hands(way: TransitionReport, state: State) -> tuple[HandReason, ...]:
     found = []
     if way.pick is not None:
         escaped = way.before.stroke is way.before.escape
@@ -222,7 +222,7 @@ def _hands(way: Passage, state: State) -> tuple[HandReason, ...]:
     return tuple(found)
 
 
-def _fret_words(way: Passage, state: State) -> str:
+def _fret_words(way: TransitionReport, state: State) -> str:
     if way.fret.shift_frets:
         direction = "up" if way.fret.shift_frets > 0 else "down"
         return f"the hand moves {direction} to position {state.position}"

@@ -40,16 +40,16 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
     held: list[list[HeldNote]] = []
     for number, step in enumerate(steps):
         broken = number > 0 and links[number - 1].manner.silent_between
-        if broken or Mark.LET_RING not in step.what.marks:
+        if broken or Mark.LET_RING not in step.note.marks:
             ringing = []
         ringing = [one for one in ringing if not _needs_string(step, steps[number - 1], one)]
         held.append(list(ringing))
-        ringing += [HeldNote(number, note) for note in step.notes if Mark.LET_RING in step.what.marks]
+        ringing += [HeldNote(number, note) for note in step.notes if Mark.LET_RING in step.note.marks]
     for number, step in enumerate(steps):
         if step.legato is Mark.RELEASE:
             bend = _bend_of(steps, number)
             for between in range(bend + 1, number):
-                held[between].append(HeldNote(bend, steps[bend].what, bent=True))
+                held[between].append(HeldNote(bend, steps[bend].note, bend=True))
     return tuple(replace(step, held=tuple(own)) if own else step for step, own in zip(steps, held, strict=True))
 
 
@@ -61,9 +61,9 @@ def _needs_string(step: Step, before: Step, ringing: HeldNote) -> bool:
 
 
 def _same_string(one: Note, other: Note) -> bool:
-    if isinstance(one.what, Place) and isinstance(other.what, Place):
-        return one.what.string == other.what.string
-    return one.what == other.what
+    if isinstance(one.target, Place) and isinstance(other.target, Place):
+        return one.target.string == other.target.string
+    return one.target == other.target
 
 
 def _bend_of(steps: Sequence[Step], release: int) -> int:
@@ -71,22 +71,22 @@ def _bend_of(steps: Sequence[Step], release: int) -> int:
     step = steps[release]
     for earlier in range(release - 1, -1, -1):
         before = steps[earlier]
-        same = _same_string(step.what, before.what)
-        if before.bent and (same or earlier == release - 1):
+        same = _same_string(step.note, before.note)
+        if before.bend and (same or earlier == release - 1):
             return earlier
         if same or before.legato is Mark.RELEASE:
             break
     raise NoPlanError(
         f"{step.words}: a release has no bend before it on its string; write the bent note first, for example "
         "'3:7.b2/4 3:7.r/4'",
-        written=step.moment.written,
+        event_index=step.moment.event_index,
     )
 
 
-def let_go(task: Task, at: int) -> Task | None:
+def release_ring(task: Task, at: int) -> Task | None:
     """Return the task with the oldest note that rings at one of its steps let go there; None if none rings."""
     steps = task.steps
-    ringing = [one for one in steps[at].held if not one.bent]
+    ringing = [one for one in steps[at].held if not one.bend]
     if not ringing:
         return None
     oldest = ringing[0]
@@ -97,7 +97,7 @@ def let_go(task: Task, at: int) -> Task | None:
         return replace(step, held=tuple(one for one in step.held if one != oldest))
 
     words = (
-        f"{oldest.note.what}, let ring at {steps[oldest.step].moment.place_words}, is let go at "
+        f"{oldest.note.target}, let ring at {steps[oldest.step].moment.place_words}, is let go at "
         f"{steps[at].moment.place_words}, for no hand can hold it any longer"
     )
     return replace(

@@ -63,14 +63,14 @@ class DeadEndError(Exception):
 
 
 @dataclass(frozen=True)
-class Found:
+class Path:
     """A best path: a state for each step, and its total."""
 
     path: tuple[int, ...]
     total: float
 
 
-def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = None) -> Found:
+def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = None) -> Path:
     """Find the path with the least sum of efforts and costs.
 
     Parameters
@@ -81,7 +81,7 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
 
     Returns
     -------
-    Found
+    Path
 
     Raises
     ------
@@ -96,7 +96,7 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
     --------
     >>> chain = Chain([np.array([0.0, 1.0]), np.array([5.0, 0.0])], lambda i: np.array([[0.0, 9.0], [1.0, 1.0]]))
     >>> least_sum(chain)
-    Found(path=(1, 1), total=2.0)
+    Path(path=(1, 1), total=2.0)
     """
     ahead = forward_sums(chain, start, end)
     for step, sums in enumerate(ahead):
@@ -110,11 +110,11 @@ def check_reached(ahead: Floats, step: int) -> None:
         raise DeadEndError(step)
 
 
-def traced(chain: Chain, ahead: Sequence[Floats]) -> Found:
+def traced(chain: Chain, ahead: Sequence[Floats]) -> Path:
     """Follow the least forward sums back from the end."""
     state = int(ahead[-1].argmin())
     total = float(ahead[-1][state])
-    return Found((*path_to(chain, ahead, len(ahead) - 1, state), state), total)
+    return Path((*path_to(chain, ahead, len(ahead) - 1, state), state), total)
 
 
 def path_to(

@@ -15,10 +15,11 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
 from dromic.planner.choices import ChoiceFinder
 from dromic.planner.model import Model
-from dromic.planner.passage import Passage, Transition, passages
+from dromic.planner.passage import Transition, TransitionReport, passages
 from dromic.planner.plan import Plan, State
 from dromic.planner.planning import Answer, Request, answer_for, assembled, known_ways, transitions_of
-from dromic.planner.search import Found, path_from, path_to
+from dromic.planner.search import Path, path_from, path_to
+from dromic.planner.ways import OtherWay
 
 
 class Session:
@@ -56,8 +57,8 @@ class Session:
         self._answer: Answer = answer_for(riff, self._request, instrument, like=like, joined=True)
         self._chosen = self._answer.chosen
         known = before._known_ways if before is not None and before.model is self.model else {}
-        self._known_ways: dict[Transition, Passage] = known_ways(self._answer, known)
-        self._ways: list[Passage] = [
+        self._known_ways: dict[Transition, TransitionReport] = known_ways(self._answer, known)
+        self._ways: list[TransitionReport] = [
             self._known_ways[one] for one in transitions_of(self._answer.problem, self._chosen)
         ]
         self.plan: Plan = assembled(self._answer, self._chosen, self._request, self._ways)
@@ -77,14 +78,13 @@ class Session:
         """
         return Session(riff, self._request, self._instrument, before=self)
 
-    def with_choice(self, step: int, kind: str, value: str) -> Plan:
+    def with_choice(self, step: int, way: OtherWay) -> Plan:
         """Return the best plan with one choice forced.
 
         Parameters
         ----------
         step : int
-        kind, value : str
-            As in `dromic.planner.plan.Alternative`: ``stroke`` and ``up``, ``finger`` and ``3``, and so on.
+        way : OtherWay
 
         Raises
         ------
@@ -94,15 +94,15 @@ class Session:
         problem = self._answer.problem
         cost = (problem.ahead[step] + self._answer.problem.behind[step]).reshape(-1, len(problem.states[step]))
         for choice in self._choices.at(step, self._chosen[step]).named:
-            if (choice.kind, choice.value) == (kind, value):
+            if choice.way == way:
                 forced = np.where(choice.keep, cost, np.inf)
                 joint = int(forced.argmin())
                 if np.isfinite(forced.flat[joint]):
                     return self._through(step, joint, float(forced.flat[joint]))
         raise NoPlanError(
-            f"{problem.steps[step].words} cannot be played with {kind} {value} here; choose one of "
+            f"{problem.steps[step].words} cannot be played with {way.words} here; choose one of "
             "the alternatives that are offered for it",
-            written=problem.steps[step].moment.written,
+            event_index=problem.steps[step].moment.event_index,
         )
 
     def _through(self, step: int, joint: int, total: float) -> Plan:
@@ -120,5 +120,5 @@ class Session:
         ways = list(self._ways)
         for link, way in zip(links, passages(problem.model, transitions), strict=True):
             ways[link] = way
-        answer = replace(self._answer, found=Found(path, total))
+        answer = replace(self._answer, found=Path(path, total))
         return assembled(answer, tuple(chosen), self._request, ways)

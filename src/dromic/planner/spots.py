@@ -8,17 +8,17 @@ of a loop.
 
 from __future__ import annotations
 
-from dromic.planner.passage import LANDS, ODD_COUNT, PLANTS, TURN, Passage
+from dromic.planner.passage import LANDS, ODD_COUNT, PLANTS, TURN, TransitionReport
 
 AGAINST = ("an up on a beat", "a down between beats", "an up on an accent")
 
 
-def spots_at(way: Passage | None, strokes: dict[str, float]) -> tuple[str, ...]:
+def spots_at(way: TransitionReport | None, strokes: dict[str, float]) -> tuple[str, ...]:
     """Name the spots on the way to a note.
 
     Parameters
     ----------
-    way : Passage or None
+    way : TransitionReport or None
         None for the first note of a riff that does not loop.
     strokes : dict of str to float
         Comfort of the stroke by name (see `Model.stroke_parts`).

@@ -13,8 +13,8 @@ from functools import cached_property
 from itertools import pairwise
 
 from dromic.errors import NoPlanError
-from dromic.hands.fretting import Manner
-from dromic.hands.together import Meeting
+from dromic.hands.fretting import TransitionKind
+from dromic.hands.synchronisation import SyncContext
 from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
 from dromic.music.pitch import parse_pitch, pitch_name
@@ -31,8 +31,8 @@ from dromic.music.riff import (
     Stroke,
     stroke_words,
 )
-from dromic.music.timeline import Moment, timeline, total_quarters
-from dromic.schools.school import Strike
+from dromic.music.timeline import TimedEvent, timeline, total_quarters
+from dromic.schools.school import StrokeContext
 
 
 @dataclass(frozen=True)
@@ -44,14 +44,14 @@ class HeldNote:
     step : int
         Where it was struck.
     note : Note
-    bent : bool
+    bend : bool
         Whether it is a bend waiting for its release, which must be held; a note that rings is let go where no hand
         can hold it.
     """
 
     step: int
     note: Note
-    bent: bool = False
+    bend: bool = False
 
 
 @dataclass(frozen=True)
@@ -60,8 +60,8 @@ class Step:
 
     Parameters
     ----------
-    moment : Moment
-    what : Note
+    moment : TimedEvent
+    note : Note
         With the marks of the event merged in; the first of a chord.
     more : tuple of Note
         The other notes of a chord.
@@ -83,8 +83,8 @@ class Step:
         Whether it could be hammered on or pulled off although it is written to be picked.
     """
 
-    moment: Moment
-    what: Note
+    moment: TimedEvent
+    note: Note
     place: GridPlace
     locks: Locks
     legato: Mark | None
@@ -98,31 +98,31 @@ class Step:
     @property
     def notes(self) -> tuple[Note, ...]:
         """All notes."""
-        return (self.what, *self.more)
+        return (self.note, *self.more)
 
-    def strike(self, stroke: Stroke, string: int) -> Strike:
+    def strike(self, stroke: Stroke, string: int) -> StrokeContext:
         """What a school is told when a stroke sounds this step on a string."""
-        return Strike(stroke, self.place, self.count, string, self.opening)
+        return StrokeContext(stroke, self.place, self.count, string, self.opening)
 
     @property
-    def bent(self) -> bool:
+    def bend(self) -> bool:
         """Whether the note is bent."""
-        return bool(self.what.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
+        return bool(self.note.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
 
     @property
-    def shaken(self) -> bool:
+    def vibrato(self) -> bool:
         """Whether the note has vibrato."""
-        return Mark.VIBRATO in self.what.marks
+        return Mark.VIBRATO in self.note.marks
 
     @property
     def raked(self) -> bool:
         """Whether the pick is dragged through the strings to it."""
-        return Mark.RAKE in self.what.marks
+        return Mark.RAKE in self.note.marks
 
     @property
     def words(self) -> str:
         """The note and where it is, in words."""
-        names = " ".join(str(note.what) for note in self.notes)
+        names = " ".join(str(note.target) for note in self.notes)
         return f"{f'({names})' if self.more else names} at {self.moment.place_words}"
 
 
@@ -136,9 +136,9 @@ class Link:
         From onset to onset, swing included.
     pick_quarters : Fraction
         From the last picked onset; equal to `quarters` unless legato lies between.
-    manner : Manner
+    manner : TransitionKind
         What the fretting hand has to do.
-    meeting : Meeting
+    meeting : SyncContext
         Whether the second step is picked, and what makes the hands' meeting there hard.
     earlier_quarters : Fraction
         Length of the link before this one.
@@ -152,8 +152,8 @@ class Link:
 
     quarters: Fraction
     pick_quarters: Fraction
-    manner: Manner
-    meeting: Meeting
+    manner: TransitionKind
+    meeting: SyncContext
     palm_changes: bool
     accent: bool
     off_beat: bool = False
@@ -169,7 +169,7 @@ class Link:
         return hash((own, self.palm_changes, self.accent, self.raked))
 
     @cached_property
-    def fret_key(self) -> tuple[Manner, Meeting, Fraction]:
+    def fret_key(self) -> tuple[TransitionKind, SyncContext, Fraction]:
         """What the fretting hand's part of the passage depends on."""
         return self.manner, self.meeting, self.quarters
 
@@ -189,7 +189,7 @@ class Link:
             return self
         if self.manner.silent_between or self.meeting.seam:
             return None
-        return replace(self, manner=Manner(self.manner.legato, slur=True), meeting=Meeting(False))
+        return replace(self, manner=TransitionKind(self.manner.legato, slur=True), meeting=SyncContext(False))
 
     @property
     def picked(self) -> bool:
@@ -209,7 +209,7 @@ class Task:
     `warnings` say what of the riff cannot be kept; with `alike`, every take of a phrase is played like the first.
     """
 
-    moments: tuple[Moment, ...]
+    moments: tuple[TimedEvent, ...]
     steps: tuple[Step, ...]
     links: tuple[Link, ...]
     seam: Link | None
@@ -265,7 +265,7 @@ def task_of(
     return Task(moments, tuple(steps), tuple(links), seam)
 
 
-def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
+def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
     event = moment.event
     note = event.notes[0]
     marks = note.marks | event.marks
@@ -277,14 +277,14 @@ def _step(moment: Moment, place: GridPlace, free: Collection[str]) -> Step:
     legato = next((mark for mark in (*LEGATO_MARKS, Mark.RELEASE) if mark in marks), None)
     shift_slide = legato is Mark.SLIDE and locks.stroke is not None
     more = tuple(_merged(other, event, free) for other in event.notes[1:])
-    first = _merged(note, event, free) if more else Note(note.what, marks)
+    first = _merged(note, event, free) if more else Note(note.target, marks)
     return Step(moment, first, place, locks, legato, legato is None or shift_slide, 0, more=more)
 
 
 def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
     """A note of a chord with the event's marks, and its finger lock as far as it is kept."""
     finger = None if "fingers" in free else note.locks.finger or event.locks.finger
-    return Note(note.what, note.marks | event.marks, Locks(finger=finger))
+    return Note(note.target, note.marks | event.marks, Locks(finger=finger))
 
 
 def _may_slur(step: Step) -> bool:
@@ -294,7 +294,7 @@ def _may_slur(step: Step) -> bool:
         and not step.more
         and not step.held
         and step.locks.stroke is None
-        and not step.what.marks & struck
+        and not step.note.marks & struck
     )
 
 
@@ -317,7 +317,7 @@ def _begun(step: Step, stroke: Stroke) -> Step:
         raise NoPlanError(
             f"{step.words} is locked to {stroke_words(step.locks.stroke)}, but the first stroke is wanted to be "
             f"{stroke_words(stroke)}; take out the lock or the wish",
-            written=step.moment.written,
+            event_index=step.moment.event_index,
         )
     return replace(step, locks=replace(step.locks, stroke=stroke))
 
@@ -330,26 +330,26 @@ def _check_legato(steps: list[Step]) -> None:
         if before is None:
             raise NoPlanError(
                 f"{step.words}: a {name} has no note before it; pick this note, or write the one it comes from",
-                written=step.moment.written,
+                event_index=step.moment.event_index,
             )
         if step.locks.stroke is not None and not step.picked:
             raise NoPlanError(
                 f"{step.words}: a {name} is not picked, but its stroke is locked to {step.locks.stroke}; "
                 "take out the lock or the mark",
-                written=step.moment.written,
+                event_index=step.moment.event_index,
             )
 
 
-def _silent_between(before: Step, after: Step, moments: tuple[Moment, ...]) -> bool:
+def _silent_between(before: Step, after: Step, moments: tuple[TimedEvent, ...]) -> bool:
     between = moments[before.moment.index + 1 : after.moment.index]
-    return Mark.STACCATO in before.what.marks or any(moment.event.rest for moment in between)
+    return Mark.STACCATO in before.note.marks or any(moment.event.rest for moment in between)
 
 
 def _plants(following: Step | None) -> bool:
     """Whether a step is reached by a pull-off to a fretted note, as far as that is known before planning."""
     if following is None or following.legato is not Mark.PULL:
         return False
-    return not (isinstance(following.what.what, Place) and following.what.what.fret == 0)
+    return not (isinstance(following.note.target, Place) and following.note.target.fret == 0)
 
 
 def _subdivides(before: Step, after: Step) -> bool:
@@ -359,16 +359,16 @@ def _subdivides(before: Step, after: Step) -> bool:
 
 
 def _link(
-    before: Step, after: Step, following: Step | None, moments: tuple[Moment, ...], picked_onset: Fraction
+    before: Step, after: Step, following: Step | None, moments: tuple[TimedEvent, ...], picked_onset: Fraction
 ) -> Link:
     quarters = after.moment.played - before.moment.played
     return Link(
         quarters,
         quarters if picked_onset == before.moment.played else after.moment.played - picked_onset,
-        Manner(after.legato, _silent_between(before, after, moments), _plants(following)),
-        Meeting(after.picked, after.picked and not before.picked, _subdivides(before, after)),
+        TransitionKind(after.legato, _silent_between(before, after, moments), _plants(following)),
+        SyncContext(after.picked, after.picked and not before.picked, _subdivides(before, after)),
         _palm_changes(before, after),
-        Mark.ACCENT in after.what.marks,
+        Mark.ACCENT in after.note.marks,
         after.place.part % 2 == 1,
         after.raked,
     )
@@ -376,11 +376,11 @@ def _link(
 
 def _palm_changes(before: Step, after: Step) -> bool:
     """Whether the palm has to be put down or lifted; an accent bounces it off the strings."""
-    marks = before.what.marks
-    return (Mark.PALM_MUTE in marks and Mark.ACCENT not in marks) != (Mark.PALM_MUTE in after.what.marks)
+    marks = before.note.marks
+    return (Mark.PALM_MUTE in marks and Mark.ACCENT not in marks) != (Mark.PALM_MUTE in after.note.marks)
 
 
-def _seam(riff: Riff, steps: list[Step], moments: tuple[Moment, ...]) -> Link:
+def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...]) -> Link:
     first, last = steps[0], steps[-1]
     round_trip = total_quarters(riff) + first.moment.played
     last_picked = next(step for step in reversed(steps) if step.picked)
@@ -388,14 +388,14 @@ def _seam(riff: Riff, steps: list[Step], moments: tuple[Moment, ...]) -> Link:
     return Link(
         round_trip - last.moment.played,
         round_trip - last_picked.moment.played,
-        Manner(
+        TransitionKind(
             None,
-            any(moment.event.rest for moment in rests) or Mark.STACCATO in last.what.marks,
+            any(moment.event.rest for moment in rests) or Mark.STACCATO in last.note.marks,
             _plants(steps[1] if len(steps) > 1 else None),
         ),
-        Meeting(True, not last.picked, _subdivides(last, first), seam=True),
+        SyncContext(True, not last.picked, _subdivides(last, first), seam=True),
         _palm_changes(last, first),
-        Mark.ACCENT in first.what.marks,
+        Mark.ACCENT in first.note.marks,
         first.place.part % 2 == 1,
         first.raked,
     )
@@ -412,10 +412,10 @@ def as_pitches(riff: Riff, instrument: Instrument) -> Riff:
     """
 
     def note(one: Note, event: Event) -> Note:
-        if not isinstance(one.what, Place) or Mark.DEAD in one.marks | event.marks:
+        if not isinstance(one.target, Place) or Mark.DEAD in one.marks | event.marks:
             return one
-        pitch = parse_pitch(pitch_name(instrument.pitch(one.what)))
-        return one if pitch is None else replace(one, what=pitch)
+        pitch = parse_pitch(pitch_name(instrument.pitch(one.target)))
+        return one if pitch is None else replace(one, target=pitch)
 
     def bar(one: Bar) -> Bar:
         events = (replace(event, notes=tuple(note(each, event) for each in event.notes)) for event in one.events)

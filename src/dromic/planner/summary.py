@@ -8,11 +8,11 @@ from fractions import Fraction
 
 from dromic.hands.picking import PICK
 from dromic.hands.profile import RestStrokes
-from dromic.hands.together import CHANGE_SHIFT
+from dromic.hands.synchronisation import CHANGE_SHIFT
 from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
-from dromic.planner.passage import Passage, pick_index, reaches_of
+from dromic.planner.passage import TransitionReport, pick_index, reaches_of
 from dromic.planner.plan import Limit, Loads, PlannedEvent, PlannedNote, State, Totals
 from dromic.planner.spots import spots_at
 from dromic.planner.steps import Step, Task
@@ -22,7 +22,7 @@ NEAR_THE_LIMIT = 0.99
 LONG_NOTE_QUARTERS = 1
 
 
-def limits_of(task: Task, passages: Sequence[Passage], seam: Passage | None) -> tuple[Limit, ...]:
+def limits_of(task: Task, passages: Sequence[TransitionReport], seam: TransitionReport | None) -> tuple[Limit, ...]:
     """Return the passages whose load is within a hundredth of the largest, in order of time."""
     ends = [(index, index + 1, one) for index, one in enumerate(passages)]
     if seam is not None:
@@ -43,7 +43,7 @@ def limits_of(task: Task, passages: Sequence[Passage], seam: Passage | None) -> 
     )
 
 
-def _where(task: Task, step: int, one: Passage, seam: Passage | None) -> str:
+def _where(task: Task, step: int, one: TransitionReport, seam: TransitionReport | None) -> str:
     if one is seam:
         return "the seam, back to the start"
     return task.steps[step].moment.place_words
@@ -56,7 +56,7 @@ def limiting_kind(loads: Loads) -> str:
     return "pick" if loads.pick >= loads.fret else "fret"
 
 
-def limit_words(one: Passage) -> str:
+def limit_words(one: TransitionReport) -> str:
     """What makes a passage hard, in words."""
     kind = limiting_kind(one.loads)
     pick = one.pick.words if one.pick is not None else "legato"
@@ -78,8 +78,8 @@ def totals_of(
     model: Model,
     chosen: Sequence[State],
     events: Sequence[PlannedEvent],
-    passages: Sequence[Passage],
-    seam: Passage | None,
+    passages: Sequence[TransitionReport],
+    seam: TransitionReport | None,
 ) -> Totals:
     """Count everything over the plan, the seam included when there is one."""
     everything = [*passages, *([seam] if seam is not None else [])]
@@ -107,8 +107,8 @@ def planned_events(
     model: Model,
     task: Task,
     chosen: Sequence[State],
-    passages: Sequence[Passage],
-    seam: Passage | None,
+    passages: Sequence[TransitionReport],
+    seam: TransitionReport | None,
 ) -> tuple[PlannedEvent, ...]:
     """Return an event for every moment, rests and ties included."""
     step_at = {step.moment.index: index for index, step in enumerate(task.steps)}
@@ -167,7 +167,7 @@ def _sounded_before(task: Task, chosen: Sequence[State], index: int, model: Mode
     """What sounded until a note, and how that note begins."""
     step = task.steps[index]
     with_pick = any(one in PICK for one in model.strokes)
-    attack = Attack(Mark.ACCENT in step.what.marks, with_pick=with_pick)
+    attack = Attack(Mark.ACCENT in step.note.marks, with_pick=with_pick)
     if not index or task.links[index - 1].manner.silent_between:
         return None, attack
     return chosen[index - 1], replace(attack, hammered_before=task.steps[index - 1].legato is Mark.HAMMER)
@@ -177,8 +177,8 @@ def _strokes(school: School, state: State) -> tuple[Stroke, ...]:
     """What sounds each note."""
     if not state.sounded:
         return (Stroke.NONE,) * len(state.notes)
-    if state.stroke is Stroke.TOGETHER:
-        return school.strokes_together(tuple(string for string, _, _ in state.notes))
+    if state.stroke is Stroke.CHORD_PLUCK:
+        return school.strokes_of_chord(tuple(string for string, _, _ in state.notes))
     return (state.stroke,) * len(state.notes)
 
 
@@ -190,7 +190,7 @@ def _legato(step: Step, state: State, before: State) -> Mark | None:
     return Mark.PULL if pulled else Mark.HAMMER
 
 
-def _stroke_kind(model: Model, state: State, following: Passage | None, duration: Fraction) -> str:
+def _stroke_kind(model: Model, state: State, following: TransitionReport | None, duration: Fraction) -> str:
     """Rest strokes as the player's camp has them, where the pick meets a next string; free strokes elsewhere."""
     if state.stroke not in PICK:
         return "free"

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
-from dromic.planner.passage import Passage, Transition
+from dromic.planner.passage import Transition, TransitionReport
 from dromic.planner.plan import Plan
 from dromic.planner.planning import (
     Answer,
@@ -37,7 +37,7 @@ class Workbench:
     def __init__(self, instrument: Instrument | None = None) -> None:
         self._instrument = instrument
         self._answer: Answer | None = None
-        self._ways: Mapping[Transition, Passage] = {}
+        self._ways: Mapping[Transition, TransitionReport] = {}
 
     def plans(self, riff: Riff, request: Request, watch: Watch | None = None) -> Iterator[Plan]:
         """Yield the plan without prices, then, where prices are wanted, the plan with them.

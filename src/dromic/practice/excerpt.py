@@ -10,7 +10,7 @@ from itertools import groupby
 from dromic.music.editing import filled_up
 from dromic.music.rhythm import Meter
 from dromic.music.riff import LEGATO_MARKS, Bar, Event, Mark, Phrase, Riff
-from dromic.music.timeline import Moment
+from dromic.music.timeline import TimedEvent
 from dromic.planner.locking import decided
 from dromic.planner.plan import Plan
 from dromic.practice.ladder import Range, place_words
@@ -60,7 +60,7 @@ def excerpt(plan: Plan, chosen: Range) -> Riff:
     )
 
 
-def _bars(events: Iterable[tuple[Moment, Event]], meter: Meter) -> Iterable[Bar]:
+def _bars(events: Iterable[tuple[TimedEvent, Event]], meter: Meter) -> Iterable[Bar]:
     """Bars of the metre; one that is short, as the last after a pickup may be, is filled with rests."""
     for number, group in groupby(events, key=lambda one: one[0].bar):
         rows = list(group)

@@ -1,14 +1,14 @@
 """Bass, two fingers: index and middle alternate; the same finger rakes on to a lower-pitched string."""
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import Change, School, Verdict
+from dromic.schools.school import School, StrokePair, Verdict
 
 NOT_RAKED = 0.03
 
 
-def _on_change(change: Change) -> Verdict:
-    same = change.after is change.before
-    if change.travel == -1:
+def _on_pair(pair: StrokePair) -> Verdict:
+    same = pair.after is pair.before
+    if pair.travel == -1:
         if same:
             return Verdict(reason="the same finger is raked on to the lower string")
         return Verdict(True, NOT_RAKED, "the fingers alternate, where a rake would have done")
@@ -19,7 +19,7 @@ SCHOOL = School(
     "bass-two-finger",
     "Bass, two fingers",
     "Index and middle finger alternate; going to the next lower string, the same finger is raked across.",
-    on_change=_on_change,
+    on_pair=_on_pair,
     means=(Stroke.INDEX, Stroke.MIDDLE),
-    together=(Stroke.INDEX, Stroke.MIDDLE),
+    chord_pluckers=(Stroke.INDEX, Stroke.MIDDLE),
 )

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import School, Strike, Verdict
+from dromic.schools.school import School, StrokeContext, Verdict
 
 _D, _U = Stroke.DOWN, Stroke.UP
 _CYCLES = {
@@ -14,11 +14,11 @@ _CYCLES = {
 _WORDS = "A fixed cycle of strokes rolls over three strings or more, and begins again with every bar."
 
 
-def _rule(name: str, cycle: tuple[Stroke, ...]) -> Callable[[Strike], Verdict]:
-    def on_stroke(strike: Strike) -> Verdict:
-        at = strike.count % len(cycle)
+def _rule(name: str, cycle: tuple[Stroke, ...]) -> Callable[[StrokeContext], Verdict]:
+    def on_stroke(context: StrokeContext) -> Verdict:
+        at = context.count % len(cycle)
         reason = f"note {at + 1} of the roll {name}" if len(cycle) > 2 else "the roll alternates"
-        return Verdict(strike.stroke is cycle[at], reason=reason)
+        return Verdict(context.stroke is cycle[at], reason=reason)
 
     return on_stroke
 

@@ -1,7 +1,7 @@
 """Hybrid: the pick for the thick strings, a finger each for the thin ones."""
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import School, Strike, Verdict
+from dromic.schools.school import School, StrokeContext, Verdict
 
 # Effort by string, 1 the thinnest. What is not named is out of the finger's reach.
 _FINGERS = {
@@ -15,18 +15,18 @@ _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
 _OWN_STRING = {Stroke.MIDDLE: 3, Stroke.RING: 2, Stroke.LITTLE: 1}
 
 
-def _on_stroke(strike: Strike) -> Verdict:
-    if strike.stroke in _FINGERS:
-        efforts = _FINGERS[strike.stroke]
-        name = _NAMES[strike.stroke]
-        if strike.string not in efforts:
-            return Verdict(False, reason=f"string {strike.string} is not the {name} finger's")
-        reason = f"string {strike.string} is the {name} finger's"
-        if strike.string != _OWN_STRING[strike.stroke]:
-            reason = f"the {name} finger reaches over to string {strike.string}"
-        return Verdict(True, efforts[strike.string], reason)
-    effort = _PICK.get(strike.string, 0.0) + (_UP if strike.stroke is Stroke.UP else 0.0)
-    reason = "the pick takes the thick strings" if strike.string > 3 else "the pick reaches over to a thin string"
+def _on_stroke(context: StrokeContext) -> Verdict:
+    if context.stroke in _FINGERS:
+        efforts = _FINGERS[context.stroke]
+        name = _NAMES[context.stroke]
+        if context.string not in efforts:
+            return Verdict(False, reason=f"string {context.string} is not the {name} finger's")
+        reason = f"string {context.string} is the {name} finger's"
+        if context.string != _OWN_STRING[context.stroke]:
+            reason = f"the {name} finger reaches over to string {context.string}"
+        return Verdict(True, efforts[context.string], reason)
+    effort = _PICK.get(context.string, 0.0) + (_UP if context.stroke is Stroke.UP else 0.0)
+    reason = "the pick takes the thick strings" if context.string > 3 else "the pick reaches over to a thin string"
     return Verdict(True, effort, reason)
 
 
@@ -37,6 +37,6 @@ SCHOOL = School(
     "ring finger stands in for the little one.",
     on_stroke=_on_stroke,
     means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
-    together=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
+    chord_pluckers=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
     fingers_from=3,
 )

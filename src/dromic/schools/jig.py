@@ -2,16 +2,16 @@
 
 from dromic.music.riff import Stroke
 from dromic.schools.pulse_alternate import on_pulse
-from dromic.schools.school import School, Strike, Verdict
+from dromic.schools.school import School, StrokeContext, Verdict
 
 
-def _on_stroke(strike: Strike) -> Verdict:
-    place = strike.place
+def _on_stroke(context: StrokeContext) -> Verdict:
+    place = context.place
     if place.parts != 3:
-        return on_pulse(strike)
+        return on_pulse(context)
     wanted = Stroke.UP if place.part == 1 else Stroke.DOWN
     names = ("first", "second", "third")
-    return Verdict(strike.stroke is wanted, reason=f"{wanted} on the {names[place.part]} of three: down-up-down")
+    return Verdict(context.stroke is wanted, reason=f"{wanted} on the {names[place.part]} of three: down-up-down")
 
 
 SCHOOL = School(

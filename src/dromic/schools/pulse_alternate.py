@@ -1,12 +1,12 @@
 """Pulse alternate: the stroke follows the beat grid, also through rests, long notes and legato."""
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import School, Strike, Verdict
+from dromic.schools.school import School, StrokeContext, Verdict
 
 
-def on_pulse(strike: Strike) -> Verdict:
+def on_pulse(context: StrokeContext) -> Verdict:
     """Down on even parts of the beat, up on odd ones."""
-    place = strike.place
+    place = context.place
     wanted = Stroke.DOWN if place.part % 2 == 0 else Stroke.UP
     if place.on_beat:
         reason = "down on the beat"
@@ -14,7 +14,7 @@ def on_pulse(strike: Strike) -> Verdict:
         reason = f"part {place.part + 1} of {place.parts} in its beat: the hand swings down"
     else:
         reason = f"part {place.part + 1} of {place.parts} in its beat: the hand swings up"
-    return Verdict(strike.stroke is wanted, reason=reason)
+    return Verdict(context.stroke is wanted, reason=reason)
 
 
 SCHOOL = School(

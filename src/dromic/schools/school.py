@@ -36,7 +36,7 @@ PICK = (Stroke.DOWN, Stroke.UP)
 
 
 @dataclass(frozen=True)
-class Strike:
+class StrokeContext:
     """One note about to be sounded.
 
     Parameters
@@ -60,7 +60,7 @@ class Strike:
 
 
 @dataclass(frozen=True)
-class Change:
+class StrokePair:
     """From one picked note to the next.
 
     Parameters
@@ -81,11 +81,11 @@ class Change:
     again_ms: float = 0.0
 
 
-def _any_stroke(_strike: Strike) -> Verdict:
+def _any_stroke(_strike: StrokeContext) -> Verdict:
     return NOTHING_TO_SAY
 
 
-def _any_change(_change: Change) -> Verdict:
+def _any_pair(_change: StrokePair) -> Verdict:
     return NOTHING_TO_SAY
 
 
@@ -103,12 +103,12 @@ class School:
         The rule in one sentence.
     on_stroke : callable
         Verdict on a single stroke.
-    on_change : callable
+    on_pair : callable
         Verdict on one stroke after another.
     means : tuple of Stroke
         What sounds the notes.
     timed : bool
-        Whether `on_change` wants to know the time there is.
+        Whether `on_pair` wants to know the time there is.
     variants : tuple of School
         Where a school leaves a choice for the whole riff (which cycle of strokes), its possible forms; the planner
         takes the one that serves the riff best.
@@ -116,38 +116,39 @@ class School:
         Whether notes that are written to be picked may be hammered on or pulled off instead.
     picked_effort : float
         What every picked note costs.
-    together : tuple of Stroke
-        What plucks the notes of a chord at the same time, for the thickest string first; empty where chords are
+    chord_pluckers : tuple of Stroke
+        What plucks the notes of a chord at once, for the thickest string first; empty where chords are
         struck by one stroke only.
     fingers_from : int
-        A chord whose thickest string is this one or thinner is plucked without the first of `together`, the pick.
+        A chord whose thickest string is this one or thinner is plucked without the pick, the first of
+        `chord_pluckers`.
     """
 
     name: str
     title: str
     words: str
-    on_stroke: Callable[[Strike], Verdict] = _any_stroke
-    on_change: Callable[[Change], Verdict] = _any_change
+    on_stroke: Callable[[StrokeContext], Verdict] = _any_stroke
+    on_pair: Callable[[StrokePair], Verdict] = _any_pair
     means: tuple[Stroke, ...] = PICK
     timed: bool = False
     variants: tuple[School, ...] = ()
     slurs: bool = False
     picked_effort: float = 0.0
-    together: tuple[Stroke, ...] = ()
+    chord_pluckers: tuple[Stroke, ...] = ()
     fingers_from: int = 0
 
-    def strokes_together(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
-        """What plucks each string of a chord, thickest first, when fingers pluck it together."""
-        spare = len(self.together) - len(strings)
+    def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
+        """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""
+        spare = len(self.chord_pluckers) - len(strings)
         alone = bool(strings) and strings[0] <= self.fingers_from and spare > 0
-        return self.together[1 : len(strings) + 1] if alone else self.together[: len(strings)]
+        return self.chord_pluckers[1 : len(strings) + 1] if alone else self.chord_pluckers[: len(strings)]
 
-    def stroke_verdict(self, strike: Strike) -> Verdict:
+    def stroke_verdict(self, context: StrokeContext) -> Verdict:
         """What the school says of a single stroke; fingers plucking a chord together have no rule."""
-        return NOTHING_TO_SAY if strike.stroke is Stroke.TOGETHER else self.on_stroke(strike)
+        return NOTHING_TO_SAY if context.stroke is Stroke.CHORD_PLUCK else self.on_stroke(context)
 
-    def verdict(self, change: Change) -> Verdict:
+    def verdict(self, pair: StrokePair) -> Verdict:
         """What the school says of one stroke after another; a chord plucked together begins afresh."""
-        if Stroke.TOGETHER in (change.before, change.after):
+        if Stroke.CHORD_PLUCK in (pair.before, pair.after):
             return NOTHING_TO_SAY
-        return self.on_change(change)
+        return self.on_pair(pair)

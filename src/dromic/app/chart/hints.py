@@ -85,7 +85,7 @@ def _ruler_hint(layout: ChartLayout, _model: Model, column: Column) -> str:
     moment = column.event.moment
     phrase = layout.plan.riff.phrases[moment.phrase]
     named = f"phrase {phrase.name}" if phrase.name else ""
-    times = f"time {moment.take + 1} of {phrase.times}" if phrase.times > 1 else ""
+    times = f"time {moment.pass_number + 1} of {phrase.times}" if phrase.times > 1 else ""
     return "\n".join(filter(None, [f"metre {moment.meter}", ", ".join(filter(None, [named, times]))]))
 
 
@@ -141,14 +141,16 @@ def _hand_hint(layout: ChartLayout, model: Model, column: Column) -> str:
 
 
 def _load_hint(layout: ChartLayout, model: Model, column: Column) -> str:
-    reason, hurry = _reason(layout, model, column), layout.view.hurry
+    reason, tempo_ratio = _reason(layout, model, column), layout.view.tempo_ratio
     if not reason.hands:
         return "the first note: both hands start from rest"
     lines = []
     for hand in reason.hands:
-        load = hand.load * hurry
+        load = hand.load * tempo_ratio
         over = ": no time for it" if load > 1.0 else ""
-        lines.append(f"{_HANDS[hand.name]}: {hand.needed_ms:.0f} of {hand.gap_ms / hurry:.0f} ms, {load:.2f}{over}")
+        lines.append(
+            f"{_HANDS[hand.name]}: {hand.needed_ms:.0f} of {hand.gap_ms / tempo_ratio:.0f} ms, {load:.2f}{over}"
+        )
     return "\n".join(lines)
 
 

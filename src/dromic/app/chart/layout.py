@@ -76,7 +76,7 @@ class View:
         Low frets at the bottom of the hand band; else on top, as a left-handed neck may be read.
     mutes : bool
         Whether the muting lane shows.
-    hurry : float
+    tempo_ratio : float
         Tempo of the slider over the tempo of the plan.
     compact : bool
         A row of finger numbers instead of the hand band, as on paper.
@@ -85,16 +85,20 @@ class View:
     thick_on_top: bool = True
     nut_below: bool = True
     mutes: bool = False
-    hurry: float = 1.0
+    tempo_ratio: float = 1.0
     compact: bool = False
 
 
 PLAIN_VIEW = View()
 
 
-def _scaled(loads: Loads, hurry: float) -> Loads:
+def _scaled(loads: Loads, tempo_ratio: float) -> Loads:
     """Loads at another tempo: the gaps shrink as the tempo grows."""
-    return loads if hurry == 1.0 else Loads(loads.pick * hurry, loads.fret * hurry, loads.sync * hurry)
+    return (
+        loads
+        if tempo_ratio == 1.0
+        else Loads(loads.pick * tempo_ratio, loads.fret * tempo_ratio, loads.sync * tempo_ratio)
+    )
 
 
 @dataclass(frozen=True)
@@ -146,7 +150,7 @@ class ChartLayout:
         self.hand = Band(self.field.bottom + gap + lane, self.field.bottom + gap + lane + hand)
         self.load = Band(self.hand.bottom + gap, self.hand.bottom + gap + load)
         self.columns = tuple(
-            Column(event.step, event, self.x(float(event.moment.played)), _scaled(event.loads, view.hurry))
+            Column(event.step, event, self.x(float(event.moment.played)), _scaled(event.loads, view.tempo_ratio))
             for event in plan.events
             if event.step is not None
         )
@@ -284,12 +288,12 @@ class ChartLayout:
         seen: set[tuple[int, int]] = set()
         for event in self.plan.events:
             moment = event.moment
-            key = (moment.phrase, moment.take)
+            key = (moment.phrase, moment.pass_number)
             if key in seen:
                 continue
             seen.add(key)
             phrase = self.plan.riff.phrases[moment.phrase]
-            times = f" {moment.take + 1} of {phrase.times}" if phrase.times > 1 else ""
+            times = f" {moment.pass_number + 1} of {phrase.times}" if phrase.times > 1 else ""
             name = phrase.name or ("repeat" if times else "")
             if name:
                 found.append((self.x(float(moment.played)), f"{name}{times}"))

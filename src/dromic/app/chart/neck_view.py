@@ -44,7 +44,7 @@ class NeckView(QWidget):
         self._theme = theme
         self.update()
 
-    def see(self, *, thick_on_top: bool, left_handed: bool, size: float) -> None:
+    def set_view(self, *, thick_on_top: bool, left_handed: bool, size: float) -> None:
         """Turn it the way the player looks at it."""
         self._turned, self._size = (thick_on_top, left_handed), size
         self.updateGeometry()

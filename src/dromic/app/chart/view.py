@@ -105,7 +105,7 @@ class ChartView(QAbstractScrollArea):
         """Show another plan; the zoom stays while the riff does."""
         new_riff = plan is not None and (self._plan is None or self._plan.riff.phrases != plan.riff.phrases)
         self._plan, self._model = plan, None
-        self._view = replace(self._view, hurry=1.0)
+        self._view = replace(self._view, tempo_ratio=1.0)
         if plan is not None and new_riff:
             self._zoom = default_zoom(plan)
         if plan is None or new_riff:
@@ -130,7 +130,7 @@ class ChartView(QAbstractScrollArea):
                 self._scroll_to(x - room * 0.12)
         self._repaint()
 
-    def see(self, size: float, **turned: bool) -> None:
+    def set_view(self, size: float, **turned: bool) -> None:
         """Show it larger or smaller, and turned as the player wants it (fields of `View`)."""
         if size != self._size:
             self._size = size
@@ -140,7 +140,7 @@ class ChartView(QAbstractScrollArea):
     def set_tempo(self, tempo: float) -> None:
         """Show the loads that the plan would have at a tempo."""
         if self._plan is not None:
-            self._see(hurry=tempo / self._plan.tempo)
+            self._see(tempo_ratio=tempo / self._plan.tempo)
 
     def _see(self, **changes: object) -> None:
         view = replace(self._view, **changes)  # type: ignore[arg-type]

@@ -223,7 +223,7 @@ def _played_once(plan: Plan) -> tuple[list[tuple[float, float]], list[str]]:
     """Parts of the riff in quarter notes without rounds that are played like the first, and words about those."""
     rounds: dict[tuple[int, int], list[int]] = {}
     for number, event in enumerate(plan.events):
-        rounds.setdefault((event.moment.phrase, event.moment.take), []).append(number)
+        rounds.setdefault((event.moment.phrase, event.moment.pass_number), []).append(number)
 
     def hands(numbers: list[int]) -> list[object]:
         steps = [plan.events[number].step for number in numbers]

@@ -10,15 +10,15 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
-from dromic.app import boxes
+from dromic.app import message_boxes
 from dromic.app.import_dialog import ImportDialog
 from dromic.app.paper.preview import SheetPreview
 from dromic.app.paper.printing import PAPER_SUFFIXES, save_paper
 from dromic.app.waiting import GivenUp, wait_for
 from dromic.errors import RiffError
-from dromic.formats.doors import MUSICXML, RIFF, SUFFIXES, Opened, open_file, write_file
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.project import PROJECT_SUFFIX
+from dromic.formats.registry import MUSICXML, RIFF, SUFFIXES, OpenedFile, open_file, write_file
 from dromic.formats.rifftext_writer import write_riff_text
 
 if TYPE_CHECKING:
@@ -93,7 +93,7 @@ class Files:
         except GivenUp:
             return
         except RiffError as error:
-            boxes.tell(window, "The file was not opened", error)
+            message_boxes.tell(window, "The file was not opened", error)
             return
         if opened.kind == RIFF:
             self._take(opened, 0, write_riff_text(opened.source.read(0).riff), path)
@@ -110,7 +110,9 @@ class Files:
         # The dialog says what cannot be understood, beside the text, where it can be mended.
         self._ask(None, "what was pasted", text=text)
 
-    def _ask(self, opened: Opened | None, title: str, *, path: Path | None = None, text: str | None = None) -> None:
+    def _ask(
+        self, opened: OpenedFile | None, title: str, *, path: Path | None = None, text: str | None = None
+    ) -> None:
         dialog = self.dialog = ImportDialog(opened, title, self._window.theme, text, self._window)
         dialog.accepted.connect(lambda: self._accepted(dialog, path))
         dialog.open()
@@ -119,7 +121,7 @@ class Files:
         if dialog.brought is not None and dialog.opened is not None:
             self._take(dialog.opened, dialog.part, write_riff_text(dialog.brought.riff), path)
 
-    def _take(self, opened: Opened, part: int, text: str, path: Path | None) -> None:
+    def _take(self, opened: OpenedFile, part: int, text: str, path: Path | None) -> None:
         window = self._window
         window.document.start("" if path is None else text)
         if path is None:
@@ -159,7 +161,7 @@ class Files:
         try:
             window.document.save(path)
         except RiffError as error:
-            boxes.tell(window, "The riff was not saved", error)
+            message_boxes.tell(window, "The riff was not saved", error)
             return False
         window.saved(path)
         document = window.document
@@ -214,7 +216,7 @@ class Files:
         document, window = self._window.document, self._window
         reading, plan = document.reading, document.plan
         if reading is None or isinstance(document.error, RiffError):
-            boxes.tell(
+            message_boxes.tell(
                 window, "Nothing was written", RiffError("the riff's text cannot be read; mend it first (F8)")
             )
             return False
@@ -245,9 +247,9 @@ class Files:
             window.say(f"Given up; nothing is written as {path.name}")
             return False
         except RiffError as error:
-            boxes.tell(window, "The file was not written", error)
+            message_boxes.tell(window, "The file was not written", error)
             return False
         if remarks:
-            boxes.tell_remarks(window, path.name, remarks)
+            message_boxes.tell_remarks(window, path.name, remarks)
         window.say(f"Written as {path.name}")
         return True

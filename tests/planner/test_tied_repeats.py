@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
 from dromic.music.riff import Riff
-from dromic.planner.alike import Closed, least_sum_alike, through_alike
+from dromic.planner.phrase_takes import repeated_phrases
 from dromic.planner.plan import Plan
-from dromic.planner.repeats import runs_of
 from dromic.planner.search import Chain, DeadEndError
+from dromic.planner.tied_repeats import RepeatClosure, least_sum_tied, through_tied
 from tests.helpers import plan, riff, strokes
 
 NUMBERS = st.one_of(st.integers(0, 6).map(float), st.just(np.inf))
@@ -22,7 +22,7 @@ THREE_AND_OUT = "[A] | 6:5/16 6:7 5:5 6:8 | x3 [B] | 5:7/16 4:5 4:7 3:5 |"
 
 
 @st.composite
-def closed_chains(draw: st.DrawFn) -> tuple[list[np.ndarray], list[np.ndarray], list[Closed]]:
+def closed_chains(draw: st.DrawFn) -> tuple[list[np.ndarray], list[np.ndarray], list[RepeatClosure]]:
     sizes = draw(st.lists(st.integers(1, 3), min_size=1, max_size=5))
 
     def array(*shape: int) -> np.ndarray:
@@ -33,14 +33,16 @@ def closed_chains(draw: st.DrawFn) -> tuple[list[np.ndarray], list[np.ndarray], 
     while at < len(sizes):
         last = draw(st.integers(at, len(sizes) - 1))
         if draw(st.booleans()):
-            closed.append(Closed(at, last, array(sizes[last], sizes[at]), np.zeros((sizes[last], sizes[at]))))
+            closed.append(
+                RepeatClosure(at, last, array(sizes[last], sizes[at]), np.zeros((sizes[last], sizes[at])))
+            )
         at = last + 1
     links = [array(one, two) for one, two in pairwise(sizes)]
     return [array(size) for size in sizes], links, closed
 
 
 @given(closed_chains())
-def test_kernel_against_every_path(made: tuple[list[np.ndarray], list[np.ndarray], list[Closed]]) -> None:
+def test_kernel_against_every_path(made: tuple[list[np.ndarray], list[np.ndarray], list[RepeatClosure]]) -> None:
     efforts, links, closed = made
     chain = Chain(efforts, links.__getitem__)
     totals = {}
@@ -51,12 +53,12 @@ def test_kernel_against_every_path(made: tuple[list[np.ndarray], list[np.ndarray
     best = min(totals.values())
     if np.isinf(best):
         with pytest.raises(DeadEndError, match="no way to step"):
-            least_sum_alike(chain, closed)
+            least_sum_tied(chain, closed)
         return
-    found = least_sum_alike(chain, closed)
+    found = least_sum_tied(chain, closed)
     assert found.total == pytest.approx(best)
     assert totals[found.path] == pytest.approx(best)
-    for step, costs in enumerate(through_alike(chain, closed)):
+    for step, costs in enumerate(through_tied(chain, closed)):
         for state, cost in enumerate(costs):
             wanted = min(total for path, total in totals.items() if path[step] == state)
             assert cost == pytest.approx(wanted) or (np.isinf(cost) and np.isinf(wanted))
@@ -65,7 +67,7 @@ def test_kernel_against_every_path(made: tuple[list[np.ndarray], list[np.ndarray
 def takes(planned: Plan) -> list[list[object]]:
     found: dict[tuple[int, int], list[object]] = {}
     for step, state in zip(planned.task.steps, planned.states, strict=True):
-        found.setdefault((step.moment.phrase, step.moment.take), []).append(state)
+        found.setdefault((step.moment.phrase, step.moment.pass_number), []).append(state)
     return list(found.values())
 
 
@@ -89,7 +91,7 @@ def _pinned(made: Riff, planned: Plan) -> Riff:
     """The riff with the strokes and fingers of its plan locked."""
     words = {}
     for step, state in zip(planned.task.steps, planned.states, strict=True):
-        words[step.moment.written] = (
+        words[step.moment.event_index] = (
             f"{state.string}:{state.fret}!{'d' if state.stroke == 'down' else 'u'}@{state.finger}"
         )
     a, b = ([words[index] for index in part] for part in (range(4), range(4, 8)))
@@ -115,7 +117,9 @@ def test_an_alike_choice_costs_what_forcing_it_costs() -> None:
     planned = plan(made, alternatives=9, alike=True)
     for other in planned.events[1].alternatives:
         if other.kind == "finger":
-            forced = plan(riff(f"[A] | 6:5/16 6:7@{other.value} 5:5 6:8 | x2", tempo=150, meter="1/4"), alike=True)
+            forced = plan(
+                riff(f"[A] | 6:5/16 6:7@{other.way.finger} 5:5 6:8 | x2", tempo=150, meter="1/4"), alike=True
+            )
             assert forced.cost - planned.cost == pytest.approx(other.price, abs=1e-9)
     assert planned.events[1].alternatives == planned.events[5].alternatives
 
@@ -134,4 +138,4 @@ def test_ringing_across_the_join_is_refused_by_name() -> None:
 
 def test_runs() -> None:
     planned = plan(riff(THREE_AND_OUT, meter="1/4"))
-    assert [(run.first, run.length, run.takes) for run in runs_of(planned.task.steps)] == [(0, 4, 3)]
+    assert [(run.first, run.length, run.takes) for run in repeated_phrases(planned.task.steps)] == [(0, 4, 3)]

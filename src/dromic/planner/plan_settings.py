@@ -14,7 +14,7 @@ OWN_HANDS = "own"
 
 
 @dataclass(frozen=True)
-class Wishes:
+class PlanSettings:
     """How the riff is to be planned.
 
     Parameters

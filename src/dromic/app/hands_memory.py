@@ -13,7 +13,7 @@ from dromic.app.document import Change, Document
 from dromic.hands.profile import Hands
 
 
-class OwnHands:
+class HandsMemory:
     """Keeps what is remembered in step with the document.
 
     Parameters
@@ -31,15 +31,15 @@ class OwnHands:
         # What was remembered while the document had these hands.
         self._beside: dict[Hands | None, Hands | None] = {}
         if remembered is not None:
-            document.wishes = replace(document.wishes, own=remembered)
-        self._shown = document.wishes.own
+            document.plan_settings = replace(document.plan_settings, own=remembered)
+        self._shown = document.plan_settings.own
         document.listen(self._heard)
 
     def _heard(self, change: Change) -> None:
-        own = self._document.wishes.own
-        if change is not Change.WISHES or own == self._shown:
+        own = self._document.plan_settings.own
+        if change is not Change.PLAN_SETTINGS or own == self._shown:
             return
-        if self._document.wishing:
+        if self._document.player_changes_settings:
             self._beside[self._shown] = self.remembered
             self._beside[own] = own
             self._take(own)

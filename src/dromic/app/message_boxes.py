@@ -7,8 +7,8 @@ from pathlib import Path
 from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from dromic import __version__
-from dromic.app.settings import Kept
-from dromic.app.words import error_words
+from dromic.app.error_text import error_words
+from dromic.app.settings import RecoveredDocument
 from dromic.errors import RiffError
 
 
@@ -49,7 +49,7 @@ def ask_to_save(parent: QWidget) -> QMessageBox.StandardButton:
     )
 
 
-def recovery(parent: QWidget, kept: Kept) -> QMessageBox:
+def recovery(parent: QWidget, kept: RecoveredDocument) -> QMessageBox:
     """The question whether to take up what an earlier start left unsaved."""
     box = QMessageBox(
         QMessageBox.Icon.Question,

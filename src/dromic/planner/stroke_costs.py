@@ -19,10 +19,12 @@ def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
     if not step.more:
         return school.means
     means = PICK if set(PICK) <= set(school.means) else school.means
-    return (*means, Stroke.TOGETHER) if len(step.notes) <= len(school.together) and not step.raked else means
+    return (
+        (*means, Stroke.CHORD_PLUCK) if len(step.notes) <= len(school.chord_pluckers) and not step.raked else means
+    )
 
 
-class StrikeTables:
+class StrokeCosts:
     """Efforts of strokes at steps, remembered.
 
     Parameters
@@ -40,7 +42,7 @@ class StrikeTables:
         """Efforts of each pick state on each string, shape (picks, strings); infinite where forbidden."""
         if not step.picked:
             return np.zeros((len(self._states), self._strings))
-        accent = Mark.ACCENT in step.what.marks
+        accent = Mark.ACCENT in step.note.marks
         key = (school, step.place, step.count, step.opening, step.locks.stroke, accent, len(step.more), step.raked)
         found = self._known.get(key)
         if found is None:
@@ -75,13 +77,13 @@ class StrikeTables:
         up, down = (self._states.strokes[pick_state] is one for one in (Stroke.UP, Stroke.DOWN))
         lean = self._states.escape[pick_state] or self._states.escape[0]
         stroke = self._states.strokes[pick_state]
-        together, brushed = stroke is Stroke.TOGETHER, stroke not in (*PICK, Stroke.TOGETHER)
+        together, brushed = stroke is Stroke.CHORD_PLUCK, stroke not in (*PICK, Stroke.CHORD_PLUCK)
         return {
             "fingers plucking together": comfort.plucked_together * len(step.more) * together,
             "one finger brushing across": comfort.brushed * len(step.more) * brushed,
             "an up on a beat": comfort.up_on_beat if up and step.place.on_beat else 0.0,
             "a down between beats": comfort.down_between if down and step.place.part % 2 else 0.0,
-            "an up on an accent": comfort.up_on_accent if up and Mark.ACCENT in step.what.marks else 0.0,
+            "an up on an accent": comfort.up_on_accent if up and Mark.ACCENT in step.note.marks else 0.0,
             "a lean that is not the habitual one": comfort.other_lean
             if lean and lean != self._states.escape[0]
             else 0.0,

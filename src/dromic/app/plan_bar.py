@@ -1,4 +1,4 @@
-"""The wishes bar: school, aim, hands and tempo, each a change away from another plan."""
+"""The settings bar: school, aim, hands and tempo, each a change away from another plan."""
 
 from __future__ import annotations
 
@@ -10,15 +10,15 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButt
 from dromic.app.document import Change, Document
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
-from dromic.planner.wishes import OWN_HANDS
+from dromic.planner.plan_settings import OWN_HANDS
 from dromic.schools.registry import SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
 _AIMS = {"effort": "Least effort", "tempo": "Highest tempo"}
 
 
-class WishesBar(QWidget):
-    """Reads and sets the document's wishes."""
+class PlanBar(QWidget):
+    """Reads and sets the document's plan_settings."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -53,7 +53,7 @@ class WishesBar(QWidget):
         self.hands.currentIndexChanged.connect(self._wished)
         self.slider.valueChanged.connect(self._tempo_wished)
         self.tempo.valueChanged.connect(self._tempo_wished)
-        self.own.clicked.connect(lambda: document.wish(replace(document.wishes, tempo=None)))
+        self.own.clicked.connect(lambda: document.set_plan_settings(replace(document.plan_settings, tempo=None)))
         document.listen(self._heard)
         self.refresh()
 
@@ -80,33 +80,33 @@ class WishesBar(QWidget):
         return box
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.WISHES, Change.RIFF, Change.FILE):
+        if change in (Change.PLAN_SETTINGS, Change.RIFF, Change.FILE):
             self.refresh()
 
     def refresh(self) -> None:
-        """Show the document's wishes."""
-        wishes, tempo = self._document.wishes, round(self._document.tempo)
+        """Show the document's plan_settings."""
+        plan_settings, tempo = self._document.plan_settings, round(self._document.tempo)
         widgets = (self.school, self.aim, self.hands, self.slider, self.tempo, self.loop, self.alike)
         blockers = [QSignalBlocker(widget) for widget in widgets]
-        self.school.setCurrentIndex(self.school.findData(wishes.school))
-        self.aim.setCurrentIndex(self.aim.findData(wishes.objective))
-        self.hands.setCurrentIndex(self.hands.findData(wishes.hands))
-        self.loop.setChecked(wishes.loop)
-        self.alike.setChecked(wishes.alike)
+        self.school.setCurrentIndex(self.school.findData(plan_settings.school))
+        self.aim.setCurrentIndex(self.aim.findData(plan_settings.objective))
+        self.hands.setCurrentIndex(self.hands.findData(plan_settings.hands))
+        self.loop.setChecked(plan_settings.loop)
+        self.alike.setChecked(plan_settings.alike)
         self.slider.setValue(tempo)
         self.tempo.setValue(tempo)
-        self.own.setEnabled(wishes.tempo is not None)
-        self.school.setToolTip(SCHOOLS[wishes.school].words)
+        self.own.setEnabled(plan_settings.tempo is not None)
+        self.school.setToolTip(SCHOOLS[plan_settings.school].words)
         del blockers
 
     def _wished(self) -> None:
-        wishes, hands = self._document.wishes, self.hands.currentData()
-        own = wishes.own
+        plan_settings, hands = self._document.plan_settings, self.hands.currentData()
+        own = plan_settings.own
         if hands == OWN_HANDS and own is None:
-            own = replace(wishes.player, name=OWN_HANDS)
-        self._document.wish(
+            own = replace(plan_settings.player, name=OWN_HANDS)
+        self._document.set_plan_settings(
             replace(
-                wishes,
+                plan_settings,
                 school=self.school.currentData(),
                 objective=self.aim.currentData(),
                 hands=hands,
@@ -117,4 +117,4 @@ class WishesBar(QWidget):
         )
 
     def _tempo_wished(self, tempo: int) -> None:
-        self._document.wish(replace(self._document.wishes, tempo=float(tempo)))
+        self._document.set_plan_settings(replace(self._document.plan_settings, tempo=float(tempo)))

@@ -9,7 +9,7 @@ from dromic.planner.steps import Step
 
 
 @dataclass(frozen=True)
-class Run:
+class RepeatedPhrase:
     """Steps of a phrase that is played several times: the first, how many a take has, and how many takes."""
 
     first: int
@@ -21,7 +21,7 @@ class Run:
         return tuple(self.first + take * self.length + offset for take in range(self.takes))
 
 
-def runs_of(steps: Sequence[Step]) -> tuple[Run, ...]:
+def repeated_phrases(steps: Sequence[Step]) -> tuple[RepeatedPhrase, ...]:
     """Find the phrases that are played more than once."""
     takes: dict[int, dict[int, int]] = {}
     first: dict[int, int] = {}
@@ -29,9 +29,9 @@ def runs_of(steps: Sequence[Step]) -> tuple[Run, ...]:
         moment = step.moment
         first.setdefault(moment.phrase, index)
         of_phrase = takes.setdefault(moment.phrase, {})
-        of_phrase[moment.take] = of_phrase.get(moment.take, 0) + 1
+        of_phrase[moment.pass_number] = of_phrase.get(moment.pass_number, 0) + 1
     return tuple(
-        Run(first[phrase], of_phrase[0], len(of_phrase))
+        RepeatedPhrase(first[phrase], of_phrase[0], len(of_phrase))
         for phrase, of_phrase in takes.items()
         if len(of_phrase) > 1 and 0 in of_phrase
     )

@@ -23,7 +23,7 @@ from dromic.formats.musicxml_reader import musicxml_source
 from dromic.formats.musicxml_tree import open_score, pack
 from dromic.formats.musicxml_writer import write_musicxml
 from dromic.formats.plan_json import write_plan_json
-from dromic.formats.raw import Brought, Part, Source, counted
+from dromic.formats.raw import Imported, Part, Source, counted
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.tab_reader import looks_like_tab, tab_source
@@ -45,7 +45,7 @@ _BY_SUFFIX = {suffix: kind for kind, suffixes in SUFFIXES.items() for suffix in 
 
 
 @dataclass(frozen=True)
-class Opened:
+class OpenedFile:
     """A file that has been opened.
 
     Parameters
@@ -65,7 +65,7 @@ class Opened:
 def _riff_source(text: str) -> Source:
     riff = read_riff_text(text).riff
     notes = sum(not event.rest for event in riff.written_events())
-    return Source((Part(riff.title, counted(notes, "note")),), lambda _part: Brought(riff))
+    return Source((Part(riff.title, counted(notes, "note")),), lambda _part: Imported(riff))
 
 
 _READERS: dict[str, Callable[[bytes], Source]] = {
@@ -110,7 +110,7 @@ def _kind_of_text(data: bytes) -> str:
     return RIFF if re.search(r"\d:\d|[A-G][#b]?\d", text) and "|" in text else TAB
 
 
-def open_text(text: str) -> Opened:
+def open_text(text: str) -> OpenedFile:
     """Open text that was pasted: tablature, ABC or riff text.
 
     Raises
@@ -124,10 +124,10 @@ def open_text(text: str) -> Opened:
     if not text.strip():
         raise RiffError("there is no text to paste; copy some tablature, ABC or riff text first")
     kind = _kind_of_text(data)
-    return Opened(kind, _READERS[kind](data), data)
+    return OpenedFile(kind, _READERS[kind](data), data)
 
 
-def open_file(path: Path | str) -> Opened:
+def open_file(path: Path | str) -> OpenedFile:
     """Open a file of any kind that can be read.
 
     Raises
@@ -140,12 +140,12 @@ def open_file(path: Path | str) -> Opened:
     data = read_bytes(path, LARGEST_PACKED if packed else LARGEST_BYTES)
     try:
         kind = kind_of(name, data)
-        return Opened(kind, _READERS[kind](data), data)
+        return OpenedFile(kind, _READERS[kind](data), data)
     except RiffError as error:
         raise error.in_file(name) from None
 
 
-def read_part(opened: Opened, part: int | None = None, *, name: str = "") -> Brought:
+def read_part(opened: OpenedFile, part: int | None = None, *, name: str = "") -> Imported:
     """Read a part of an opened file; None for the one that is most likely wanted.
 
     Raises

@@ -125,7 +125,7 @@ class Planner(QObject):
         return self._job is not None or self._pause.isActive()
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.RIFF, Change.WISHES):
+        if change in (Change.RIFF, Change.PLAN_SETTINGS):
             self._pause.start()
 
     def ask(self) -> None:
@@ -134,7 +134,7 @@ class Planner(QObject):
         if self._document.reading is None:
             return
         self._number += 1
-        riff, request = self._document.reading.riff, self._document.wishes.request()
+        riff, request = self._document.reading.riff, self._document.plan_settings.request()
         self._job = _Job(self._number, riff, request, self._workbench, self._signals)
         self._pool.start(self._job)
         self.busy.emit(True)

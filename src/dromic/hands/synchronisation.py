@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.hands.fretting import FretMoves
-from dromic.hands.profile import Together
+from dromic.hands.profile import SyncCosts
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -27,7 +27,7 @@ SEAM = "the seam of the loop"
 
 
 @dataclass(frozen=True)
-class Meeting:
+class SyncContext:
     """What a link says about the hands' meeting, apart from their moves.
 
     Parameters
@@ -48,7 +48,9 @@ class Meeting:
     seam: bool = False
 
 
-def extra_parts(moves: FretMoves, changes_string: Bools, together: Together, meeting: Meeting) -> dict[str, Floats]:
+def sync_times(
+    moves: FretMoves, changes_string: Bools, together: SyncCosts, meeting: SyncContext
+) -> dict[str, Floats]:
     """Extra time of each kind of spot.
 
     Parameters
@@ -56,8 +58,8 @@ def extra_parts(moves: FretMoves, changes_string: Bools, together: Together, mee
     moves : FretMoves
         Moves of the fretting hand.
     changes_string : ndarray of bool, of the shape of the moves
-    together : Together
-    meeting : Meeting
+    together : SyncCosts
+    meeting : SyncContext
 
     Returns
     -------

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Change, Document
-from dromic.app.words import error_words
+from dromic.app.error_text import error_words
 from dromic.errors import DromicError
 from dromic.formats.project import LONGEST_NAME, MOST_NOTES
 from dromic.schools.registry import SCHOOLS
@@ -27,7 +27,7 @@ from dromic.schools.registry import SCHOOLS
 _COLUMNS = ("name", "school", "effort", "ceiling")
 
 
-class KeptDialog(QDialog):
+class SavedPlansDialog(QDialog):
     """Shows and changes notes and kept plans.
 
     Signals
@@ -35,7 +35,7 @@ class KeptDialog(QDialog):
     told : str
     """
 
-    told = pyqtSignal(str)
+    message = pyqtSignal(str)
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -47,7 +47,7 @@ class KeptDialog(QDialog):
         self.notes.setPlaceholderText("What to watch, what went well, which tempo")
         self.table = QTableWidget(0, len(_COLUMNS))
         self.table.setHorizontalHeaderLabels(list(_COLUMNS))
-        self.table.setAccessibleName("Kept plans")
+        self.table.setAccessibleName("RecoveredDocument plans")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
@@ -79,7 +79,7 @@ class KeptDialog(QDialog):
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
-        for words, widget in (("Notes", self.notes), ("Kept plans", self.table)):
+        for words, widget in (("Notes", self.notes), ("RecoveredDocument plans", self.table)):
             caption = QLabel(words)
             caption.setObjectName("section")
             column.addWidget(caption)
@@ -101,7 +101,7 @@ class KeptDialog(QDialog):
         self.table.setRowCount(len(self._document.kept))
         for row, one in enumerate(self._document.kept):
             ceiling = "–" if one.ceiling is None else f"{one.ceiling:.0f}"
-            texts = (one.name, SCHOOLS[one.wishes.school].title, f"{one.cost:.2f}", ceiling)
+            texts = (one.name, SCHOOLS[one.plan_settings.school].title, f"{one.cost:.2f}", ceiling)
             for at, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 if at >= 2:
@@ -130,7 +130,7 @@ class KeptDialog(QDialog):
         try:
             self._document.keep_plan(name)
         except DromicError as error:
-            self.told.emit(error_words(error))
+            self.message.emit(error_words(error))
             return
         self.name.clear()
 

@@ -17,17 +17,17 @@ from numpy.typing import NDArray
 from dromic.errors import NoPlanError
 from dromic.planner.loops import least_sum_loop
 from dromic.planner.moves import Dense, Moves
+from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.problem import LOAD_TOLERANCE, Problem
-from dromic.planner.repeats import Run, runs_of
-from dromic.planner.search import Chain, DeadEndError, Found, backward_sums, forward_sums, path_to
+from dromic.planner.search import Chain, DeadEndError, Path, backward_sums, forward_sums, path_to
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
-class Closed:
-    """Folded steps from `first` to `last` that are played again and again, and the cost of starting over.
+class RepeatClosure:
+    """FoldedProblem steps from `first` to `last` that are played again and again, and the cost of starting over.
 
     `again` has the shape (states of the last step, states of the first), `load` is the load of starting over.
     """
@@ -38,7 +38,7 @@ class Closed:
     load: Floats
 
 
-class Folded:
+class FoldedProblem:
     """A problem whose takes are folded.
 
     Parameters
@@ -55,9 +55,9 @@ class Folded:
 
     def __init__(self, problem: Problem, bound: float = np.inf) -> None:
         self._problem, self._bound = problem, bound
-        runs = {run.first: run for run in runs_of(problem.steps)}
+        runs = {run.first: run for run in repeated_phrases(problem.steps)}
         self.places: list[tuple[int, ...]] = []
-        closed: list[tuple[int, int, Run]] = []
+        closed: list[tuple[int, int, RepeatedPhrase]] = []
         index = 0
         while index < len(problem.steps):
             run = runs.get(index)
@@ -77,7 +77,7 @@ class Folded:
         self.closed = []
         for begin, end, run in closed:
             again = [one + run.length - 1 for one in run.places(0)[:-1]]
-            self.closed.append(Closed(begin, end, self._costs(again), self.loads(again)))
+            self.closed.append(RepeatClosure(begin, end, self._costs(again), self.loads(again)))
 
     def _check(self) -> None:
         states, steps = self._problem.states, self._problem.steps
@@ -87,7 +87,7 @@ class Folded:
                     f"the takes of this phrase cannot be played alike, because at {steps[some[0]].words} "
                     "other notes ring on in one take than in another; end the ringing with the phrase, or let the "
                     "takes differ",
-                    written=steps[some[0]].moment.written,
+                    event_index=steps[some[0]].moment.event_index,
                 )
 
     def _costs(self, links: Sequence[int]) -> Floats:
@@ -120,16 +120,16 @@ class Folded:
             self._known[index] = found
         return found
 
-    def unfolded(self, found: Found) -> Found:
+    def unfolded(self, found: Path) -> Path:
         """Return a best path with every take written out."""
         path = [0] * len(self._problem.steps)
         for some, state in zip(self.places, found.path, strict=True):
             for one in some:
                 path[one] = state
-        return Found(tuple(path), found.total)
+        return Path(tuple(path), found.total)
 
 
-def inner(chain: Chain, one: Closed) -> Chain:
+def inner(chain: Chain, one: RepeatClosure) -> Chain:
     """The part of a chain that is played again and again."""
     return Chain(
         chain.efforts[one.first : one.last + 1],
@@ -159,7 +159,7 @@ class _Sums:
     begun: dict[int, Ints]
 
 
-def _sums_alike(chain: Chain, closed: Sequence[Closed], start: Floats | None = None) -> _Sums:
+def _sums_tied(chain: Chain, closed: Sequence[RepeatClosure], start: Floats | None = None) -> _Sums:
     first: Floats = np.asarray(chain.efforts[0], dtype=np.float64)
     sums = first if start is None else first + start
     found = _Sums([np.zeros(0)] * len(chain.efforts), {}, {})
@@ -184,15 +184,15 @@ def _sums_alike(chain: Chain, closed: Sequence[Closed], start: Floats | None = N
         step += 1
 
 
-def least_sum_alike(
-    chain: Chain, closed: Sequence[Closed], start: Floats | None = None, end: Floats | None = None
-) -> Found:
+def least_sum_tied(
+    chain: Chain, closed: Sequence[RepeatClosure], start: Floats | None = None, end: Floats | None = None
+) -> Path:
     """Find the path with the least sum, closures included.
 
     Parameters
     ----------
     chain : Chain
-    closed : sequence of Closed
+    closed : sequence of RepeatClosure
         In order, not overlapping.
     start, end : ndarray or None
         Added to the efforts of the first and last step.
@@ -201,7 +201,7 @@ def least_sum_alike(
     ------
     DeadEndError
     """
-    sums = _sums_alike(chain, closed, start)
+    sums = _sums_tied(chain, closed, start)
     ahead = sums.ahead
     for step, some in enumerate(ahead):
         if len(some) and not np.isfinite(some).any():
@@ -221,15 +221,15 @@ def least_sum_alike(
             path.extend(reversed(path_to(part, forward, one.last - one.first, path[-1])))
             step = one.first
         if not step:
-            return Found(tuple(reversed(path)), total)
+            return Path(tuple(reversed(path)), total)
         entry = ahead[step - 1] + chain.moves(step - 1).columns(np.array([path[-1]]))[:, 0]
         path.append(int(entry.argmin()))
         step -= 1
 
 
-def through_alike(chain: Chain, closed: Sequence[Closed]) -> list[Floats]:
+def through_tied(chain: Chain, closed: Sequence[RepeatClosure]) -> list[Floats]:
     """Cost of the best path through each state of each step, closures included."""
-    sums = _sums_alike(chain, closed)
+    sums = _sums_tied(chain, closed)
     by_last = {one.last: one for one in closed}
     through = [np.zeros(0)] * len(chain.efforts)
     behind = np.zeros(len(chain.efforts[-1]))
@@ -254,12 +254,12 @@ def through_alike(chain: Chain, closed: Sequence[Closed]) -> list[Floats]:
     return through
 
 
-def least_largest_alike(folded: Folded, start: Floats | None = None) -> Floats:
+def least_largest_tied(folded: FoldedProblem, start: Floats | None = None) -> Floats:
     """Smallest largest load of the paths to each state of the last step, closures included.
 
     Parameters
     ----------
-    folded : Folded
+    folded : FoldedProblem
         Without a bound.
     start : ndarray or None
         Zero for the states to start from, infinity for the others.
@@ -291,7 +291,7 @@ def least_largest_alike(folded: Folded, start: Floats | None = None) -> Floats:
         step += 1
 
 
-def bound_alike(problem: Problem) -> float:
+def bound_tied(problem: Problem) -> float:
     """Smallest largest load of any plan with its repeats alike, the seam of a loop included.
 
     Raises
@@ -299,9 +299,9 @@ def bound_alike(problem: Problem) -> float:
     DeadEndError
     NoPlanError
     """
-    folded = Folded(problem)
+    folded = FoldedProblem(problem)
     if problem.seam is None:
-        best = float(least_largest_alike(folded).min())
+        best = float(least_largest_tied(folded).min())
     else:
         best = np.inf
         closing = np.where(np.isfinite(problem.seam[0]), problem.seam[1], np.inf)
@@ -309,14 +309,14 @@ def bound_alike(problem: Problem) -> float:
             if closing[:, state].min() < best:
                 start = np.full(closing.shape[1], np.inf)
                 start[state] = 0.0
-                last = least_largest_alike(folded, start)
+                last = least_largest_tied(folded, start)
                 best = min(best, float(np.maximum(last, closing[:, state]).min()))
     if not np.isfinite(best):
         raise DeadEndError(0)
     return best * (1 + LOAD_TOLERANCE)
 
 
-def solve_alike(problem: Problem, bound: float) -> Found:
+def solve_tied(problem: Problem, bound: float) -> Path:
     """Find the best plan whose repeats are alike and whose loads stay within a bound.
 
     Raises
@@ -324,36 +324,36 @@ def solve_alike(problem: Problem, bound: float) -> Found:
     DeadEndError
     NoPlanError
     """
-    folded = Folded(problem, bound)
+    folded = FoldedProblem(problem, bound)
     try:
         return folded.unfolded(_solved(problem, folded, bound))
     except DeadEndError as dead_end:
         raise DeadEndError(folded.places[dead_end.step][0]) from None
 
 
-def _solved(problem: Problem, folded: Folded, bound: float) -> Found:
+def _solved(problem: Problem, folded: FoldedProblem, bound: float) -> Path:
     chain, closed = folded.chain, folded.closed
     if problem.seam is None:
-        return least_sum_alike(chain, closed)
+        return least_sum_tied(chain, closed)
     cost, load = problem.seam
     seam = np.where(load <= bound, cost, np.inf)
     if len(chain.efforts) == 1:
         around = chain.efforts[0] + np.diagonal(seam) + sum(np.diagonal(one.again) for one in closed)
         if not np.isfinite(around).any():
             raise DeadEndError(0)
-        return Found((int(around.argmin()),), float(around.min()))
+        return Path((int(around.argmin()),), float(around.min()))
 
-    def solve(chain: Chain, start: Floats, end: Floats) -> Found:
-        return least_sum_alike(chain, closed, start, end)
+    def solve(chain: Chain, start: Floats, end: Floats) -> Path:
+        return least_sum_tied(chain, closed, start, end)
 
     return least_sum_loop(chain, seam, solve)
 
 
-def prices_alike(problem: Problem) -> list[Floats]:
+def prices_tied(problem: Problem) -> list[Floats]:
     """Cost of the best plan with its repeats alike through each joint state of each step."""
-    folded = Folded(problem)
+    folded = FoldedProblem(problem)
     found: list[Floats] = [np.zeros(0)] * len(problem.steps)
-    for some, cost in zip(folded.places, through_alike(folded.chain, folded.closed), strict=True):
+    for some, cost in zip(folded.places, through_tied(folded.chain, folded.closed), strict=True):
         for one in some:
             found[one] = cost
     return found

@@ -36,8 +36,8 @@ def rule_travel(before: FretStates, after: FretStates) -> Ints:
     return np.where(onward > 0, onward, np.where(backward < 0, backward, 0))
 
 
-def spread(by_string: Floats, states: FretStates) -> Floats:
+def expand_by_string(by_string: Floats, states: FretStates) -> Floats:
     """Widen a last axis of strings to one of states, which stand in runs from the thinnest string down."""
     runs = np.bincount(states.string, minlength=by_string.shape[-1])[::-1]
-    spread: Floats = np.repeat(by_string[..., ::-1], runs, axis=-1)
-    return spread
+    expand_by_string: Floats = np.repeat(by_string[..., ::-1], runs, axis=-1)
+    return expand_by_string
