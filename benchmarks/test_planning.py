@@ -16,12 +16,15 @@ from dataclasses import replace
 import networkx
 import numpy as np
 import pytest
+from dromic.planner.session import Session
+from dromic.planner.workbench import Workbench
 from pytest_benchmark.fixture import BenchmarkFixture
 from tests.checks.fiddle import at_the_places_of
 from tests.checks.solver import best_by_solver
 
 from benchmarks.riffs import wandering_lick
-from dromic.hands.profile import Hands, PickingHand, hands_named
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
 from dromic.music.riff import Note, Riff, Stroke
@@ -29,10 +32,8 @@ from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.planner.problem import Problem, Setting
 from dromic.planner.search import forward_sums, traced
-from dromic.planner.session import Session
 from dromic.planner.steps import task_of
 from dromic.planner.ways import OtherStroke
-from dromic.planner.workbench import Workbench
 from dromic.schools.registry import school_named
 
 REQUEST = Request(hands_named("medium"), school_named("least-motion"))

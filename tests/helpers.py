@@ -5,7 +5,7 @@ from __future__ import annotations
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Riff, Stroke
-from dromic.planner.plan import Plan
+from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.schools.registry import school_named
 
@@ -31,6 +31,8 @@ def plan(
 ) -> Plan:
     """Plan a riff."""
     player = hands_named(hands) if isinstance(hands, str) else hands
+    if "objective" in plan_settings:
+        plan_settings["objective"] = Objective(plan_settings["objective"])
     return plan_riff(what, Request(player, school_named(school), **plan_settings))
 
 

@@ -11,10 +11,10 @@ from dromic.instrument.presets import PRESETS, instrument_for
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing
 from dromic.music.riff import (
-    GAINS,
     NO_LOCKS,
     Bar,
     Event,
+    Gain,
     Locks,
     Mark,
     Note,
@@ -141,7 +141,7 @@ def riffs(draw: st.DrawFn) -> Riff:
         meter=meter,
         swing=draw(st.sampled_from(SWINGS)),
         pickup=pickup,
-        gain=draw(st.sampled_from(GAINS)),
+        gain=draw(st.sampled_from(Gain)),
         key=draw(st.one_of(st.just(""), TITLES)),
         section=draw(st.one_of(st.just(""), TITLES)),
         comments=tuple(draw(st.lists(COMMENTS, max_size=2))),
@@ -206,7 +206,7 @@ def short_lines(draw: st.DrawFn, most: int = 6, *, legato: bool = True, decided:
             events.append(Event(value))
     meter = Meter(len(events), value.base) if not value.tuplet else Meter(max(len(events), 3), value.base)
     tempo = float(draw(st.sampled_from([60, 110, 160, 230])))
-    gain = draw(st.sampled_from(GAINS))
+    gain = draw(st.sampled_from(Gain))
     return Riff((Phrase((Bar(tuple(events)),)),), instrument=instrument, meter=meter, tempo=tempo, gain=gain)
 
 
@@ -295,7 +295,7 @@ def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
         meter=Meter(max(count, 3) if value.tuplet else count, value.base),
         swing=draw(st.sampled_from([Swing(), Swing(Fraction(2, 3))])),
         tempo=float(draw(st.sampled_from([60, 110, 160, 230]))),
-        gain=draw(st.sampled_from(GAINS)),
+        gain=draw(st.sampled_from(Gain)),
     )
 
 

@@ -50,7 +50,7 @@ def good(tmp_path: Path) -> Path:
 def test_plan_as_text(good: Path) -> None:
     done = run("plan", str(good), "--school", "economy")
     assert (done.returncode, done.stderr) == (0, "")
-    assert done.stdout.startswith("Two\nguitar-6, E2 A2 D3 G3 B3 E4; medium hands\nEconomy, least effort, 100")
+    assert done.stdout.startswith("Two\nguitar-6, E2 A2 D3 G3 B3 E4; hands: medium\nEconomy, least effort, 100")
     assert "ceiling" in done.stdout
     assert "|-5-7---" in done.stdout
 
@@ -163,7 +163,7 @@ def test_a_note_that_another_instrument_lacks(tmp_path: Path) -> None:
         (["plan", "{}", "--alternatives", "many"], "--alternatives: found 'many', expected a number"),
         (["plan", "{}", "--plans", "0"], "--plans: found '0', expected a number from 1 to 50"),
         (["plan", "{}", "--first", "sideways"], "--first: found 'sideways', expected down or up"),
-        (["plan", "{}", "--plans", "2", "--alike"], "plans are not ranked with all repeats played alike"),
+        (["plan", "{}", "--plans", "2", "--alike"], "plans are not ranked with identical repeats"),
         (["sing"], "invalid choice: 'sing'"),
         ([], "there is no display to open a window on"),
     ],

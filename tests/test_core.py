@@ -12,8 +12,9 @@ import pytest
 from dromic.demo.library import demo_riffs
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
-from dromic.hands.profile import Hands, constant_rows
-from dromic.music.riff import GAINS, Mark
+from dromic.hands.profile import Hands
+from dromic.hands.style_options import constant_rows
+from dromic.music.riff import Gain, Mark
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import plan
 
@@ -90,4 +91,4 @@ def test_the_demo_covers_its_scenario() -> None:
     assert made["low-tide"].instrument.startswith("bass")
     ladder = plan(made["glass-ladder"])
     assert {event.notes[0].string for event in ladder.events} >= {1, 2, 3, 4, 5}
-    assert {one.gain for one in made.values()} <= set(GAINS)
+    assert {one.gain for one in made.values()} <= set(Gain)

@@ -29,8 +29,8 @@ from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.listening.rendering import render, whole, write_wav
 from dromic.music.riff import Stroke
 from dromic.planner.compare import compare_schools
-from dromic.planner.plan import OBJECTIVES, Plan
-from dromic.planner.planning import FREEDOMS, Request, best_plans_of, plan_riff
+from dromic.planner.plan import Objective, Plan
+from dromic.planner.planning import Freedom, Request, best_plans_of, plan_riff
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
 from dromic.schools.school import School
 
@@ -95,13 +95,15 @@ def _wishes(command: argparse.ArgumentParser) -> None:
     """Add the options that all planning has."""
     command.add_argument("file", metavar="FILE", help=f"a file: {', '.join(READABLE)}")
     command.add_argument("--part", metavar="N", help="which tune, track or voice of the file; see convert --list")
-    command.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(OBJECTIVES))
+    command.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(Objective))
     command.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
     command.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
     command.add_argument("--hands", default="medium", metavar="NAME", help=f"{', '.join(PROFILES)}, or a JSON file")
-    command.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(FREEDOMS)}")
+    command.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(Freedom)}")
     command.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
-    command.add_argument("--alike", action="store_true", help="play every repeat of a phrase like the first")
+    command.add_argument(
+        "--identical-repeats", "--alike", action="store_true", help="play every repeat of a phrase like the first"
+    )
     command.add_argument("--first", metavar="STROKE", help="the first stroke: down or up")
     command.add_argument("--json", action="store_true", help="print JSON")
 
@@ -256,25 +258,25 @@ def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
 
 
 def _request(options: argparse.Namespace) -> Request:
-    if options.objective not in OBJECTIVES:
-        raise RiffError(f"--objective: found '{options.objective}', expected {' or '.join(OBJECTIVES)}")
+    if options.objective not in list(Objective):
+        raise RiffError(f"--objective: found '{options.objective}', expected {' or '.join(Objective)}")
     free = frozenset(word for word in options.free.split(",") if word)
-    if unknown := sorted(free - set(FREEDOMS)):
-        raise RiffError(f"--free: found '{unknown[0]}', expected some of {','.join(FREEDOMS)}")
+    if unknown := sorted(free - set(Freedom)):
+        raise RiffError(f"--free: found '{unknown[0]}', expected some of {','.join(Freedom)}")
     strokes = {"down": Stroke.DOWN, "up": Stroke.UP}
     if options.first not in (None, *strokes):
         raise RiffError(f"--first: found '{options.first}', expected down or up")
     return Request(
         hands=_named("--hands", _hands, options.hands),
         school=_named("--school", school_named, options.school),
-        objective=options.objective,
+        objective=Objective(options.objective),
         tempo=None if options.tempo is None else _named("--tempo", read_tempo, options.tempo),
         loop=options.loop,
-        free=free,
+        free=frozenset(Freedom(word) for word in free),
         alternatives=_count("--alternatives", options.alternatives, 0, MOST_ALTERNATIVES),
         by_phrase=dict(_phrase_school(one) for one in options.phrase_school),
         first_stroke=strokes.get(options.first),
-        alike=options.alike,
+        identical_repeats=options.identical_repeats,
     )
 
 

@@ -10,7 +10,8 @@ from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
 from dromic.app.chart.path import picked_columns, stroke_mark, way_between
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError
-from dromic.hands.profile import Hands, PickingHand
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands
 from dromic.music.riff import Riff, Stroke
 from tests.helpers import line, plan, riff
 from tests.strategies import short_lines

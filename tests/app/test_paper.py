@@ -91,7 +91,7 @@ def test_a_bar_longer_than_a_line_is_cut_at_beats(planned: Plan) -> None:
 
 
 def test_rounds_that_are_alike_are_drawn_once() -> None:
-    made = plan(riff("[A] | 5:5/8 5:7 4:5 4:7 5:5 5:7 4:5 4:7 | x4"), "strict-alternate", alike=True)
+    made = plan(riff("[A] | 5:5/8 5:7 4:5 4:7 5:5 5:7 4:5 4:7 | x4"), "strict-alternate", identical_repeats=True)
     sheet = sheet_for(made, A4)
     texts = [block.words for page in sheet.pages for _, block in page.blocks if isinstance(block, Text)]
     assert "A: rounds 2, 3, 4 like the first." in texts

@@ -67,7 +67,7 @@ def checked(path: str) -> Outcome:
         on_beat = (event.moment.beat - 1) % event.moment.meter.beat == 0
         if event.step is not None and on_beat and str(event.stroke) != "down":
             broken.append(f"{event.moment.place_words} is no down under {pulse}")
-    cleared = {school: plan.totals.strings_cleared for school, plan in plans.items()}
+    cleared = {school: plan.totals["strings_cleared"] for school, plan in plans.items()}
     if cleared["economy"] > cleared["strict-alternate"]:
         broken.append("economy clears more strings than strict alternate at the same places")
     least = plans["least-motion"].cost

@@ -26,7 +26,7 @@ def best_by_solver(problem: Problem, objective: str = "effort", seconds: float =
         Time after which the solver gives up, which fails.
     """
     model = cp_model.CpModel()
-    efforts = problem.chain.efforts
+    efforts = problem.chain.node_costs
     notes = [model.new_int_var(0, len(effort) - 1, f"note {index}") for index, effort in enumerate(efforts)]
     links = [(at, at + 1, problem.costs(at), problem.loads(at)) for at in range(len(efforts) - 1)]
     if problem.seam is not None:

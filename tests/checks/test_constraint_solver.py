@@ -7,12 +7,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
-from dromic.hands.profile import Hands, PickingHand
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands
 from dromic.music.riff import Riff
-from dromic.planner.planning import Request, answer_for
+from dromic.planner.planning import Request, solve
 from dromic.planner.problem import Problem
 from dromic.planner.search import DeadEndError
-from dromic.planner.tied_repeats import solve_tied
+from dromic.planner.tied_repeats import FoldedProblem
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.checks.solver import best_by_solver
 from tests.checks.test_graph_library import problem_of
@@ -22,9 +23,13 @@ ONE_LEAN = Hands(picking=PickingHand(turns=False))
 NAMES = sorted(name for name, school in SCHOOLS.items() if not school.variants)
 
 
+def _bound(problem: Problem, objective: str) -> float:
+    return problem.solver.load_bound() if objective == "tempo" else float("inf")
+
+
 def ours(problem: Problem, objective: str) -> float | None:
     try:
-        return problem.solve(problem.load_bound(objective)).total
+        return problem.solver.solve(_bound(problem, objective)).total
     except DeadEndError:
         return None
 
@@ -43,8 +48,8 @@ def check(riff: Riff, school: str, objective: str, *, loop: bool) -> None:
         # Loads are rounded to millionths, so the solver may find a plan that is a hair cheaper, never dearer.
         assert theirs is not None
         assert theirs <= found + 2e-6 * len(problem.steps)
-        within = problem.load_bound(objective) * (1 + 1e-5) + 3e-6
-        assert theirs >= problem.solve(within).total - 2e-6 * len(problem.steps)
+        within = _bound(problem, objective) * (1 + 1e-5) + 3e-6
+        assert theirs >= problem.solver.solve(within).total - 2e-6 * len(problem.steps)
 
 
 @given(
@@ -67,16 +72,16 @@ def test_what_cannot_be_played_cannot_be_played_by_the_solver_either() -> None:
     problem = problem_of(line("6:5!d 6:7!d 6:8"), "strict-alternate")
     assert best_by_solver(problem) is None
     with pytest.raises(DeadEndError, match="no way to step"):
-        problem.solve(float("inf"))
+        problem.solver.solve(float("inf"))
 
 
-def test_repeats_alike_are_one_variable_for_all_takes() -> None:
-    """Alike is harder than the solver's free problem, and as good where the free optimum repeats itself."""
+def test_identical_repeats_are_one_variable_for_all_passes() -> None:
+    """Identical is harder than the solver's free problem, and as good where the free optimum repeats itself."""
     from tests.helpers import riff
 
     made = riff("[A] | 6:5/16 6:7 5:5 5:7 | x3", tempo=150, meter="1/4")
-    request = Request(ONE_LEAN, school_named("strict-alternate"), alike=True)
-    problem = answer_for(made, request).problem
+    request = Request(ONE_LEAN, school_named("strict-alternate"), identical_repeats=True)
+    problem = solve(made, request).problem
     free = best_by_solver(problem)
-    alike = solve_tied(problem, float("inf")).total
-    assert free == pytest.approx(alike, abs=1e-4)
+    tied = FoldedProblem(problem).solve().total
+    assert free == pytest.approx(tied, abs=1e-4)

@@ -11,7 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
-from dromic.hands.profile import Hands, PickingHand
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.problem import Problem, Setting
@@ -25,14 +26,14 @@ NAMES = sorted(name for name, school in SCHOOLS.items() if not school.variants)
 
 
 def problem_of(riff: Riff, school: str, *, loop: bool = False) -> Problem:
-    setting = Setting(instrument_for(riff), ONE_LEAN, school_named(school), (), riff.tempo, riff.gain == "high")
+    setting = Setting(instrument_for(riff), ONE_LEAN, school_named(school), (), riff.high_gain)
     return Problem(setting, task_of(riff, loop=loop))
 
 
 def graph_of(problem: Problem) -> networkx.DiGraph:
     """All states as nodes, all moves as edges that carry the effort of the state they lead to."""
     graph = networkx.DiGraph()
-    efforts = problem.chain.efforts
+    efforts = problem.chain.node_costs
     for state in np.flatnonzero(np.isfinite(efforts[0])):
         graph.add_edge("start", (0, state), weight=float(efforts[0][state]))
     for step in range(len(efforts) - 1):
@@ -55,10 +56,10 @@ def check(riff: Riff, school: str) -> None:
     graph = graph_of(problem)
     if not networkx.has_path(graph, "start", "end"):
         with pytest.raises(DeadEndError, match="no way to step"):
-            problem.solve(np.inf)
+            problem.solver.solve(np.inf)
         return
     shortest = networkx.dijkstra_path_length(graph, "start", "end")
-    assert problem.solve(np.inf).total == pytest.approx(shortest, rel=1e-9)
+    assert problem.solver.solve(np.inf).total == pytest.approx(shortest, rel=1e-9)
 
 
 @given(short_lines(most=8, decided=True), st.sampled_from(NAMES))
@@ -84,9 +85,9 @@ def test_loops(riff: Riff) -> None:
     graph = graph_of(problem)
     last = len(problem.steps) - 1
     best = np.inf
-    for first in np.flatnonzero(np.isfinite(problem.chain.efforts[0])):
+    for first in np.flatnonzero(np.isfinite(problem.chain.node_costs[0])):
         ways = networkx.single_source_dijkstra_path_length(graph, (0, first))
         for (step, state), length in ((node, one) for node, one in ways.items() if node != "end"):
             if step == last:
-                best = min(best, problem.chain.efforts[0][first] + length + seam[0][state, first])
-    assert problem.solve(np.inf).total == pytest.approx(best, rel=1e-9)
+                best = min(best, problem.chain.node_costs[0][first] + length + seam[0][state, first])
+    assert problem.solver.solve(np.inf).total == pytest.approx(best, rel=1e-9)

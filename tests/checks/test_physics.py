@@ -7,8 +7,8 @@ import math
 import numpy as np
 import pytest
 
+from dromic.hands.constants import PickingHand
 from dromic.hands.picking import pick_moves, pick_states
-from dromic.hands.profile import PickingHand
 from dromic.instrument.geometry import fret_mm
 from dromic.instrument.presets import PRESETS, instrument_named
 from dromic.music.pitch import frequency, parse_pitch
@@ -73,7 +73,7 @@ def test_travel_follows_fitts_law_in_its_shannon_form() -> None:
     down = 0
     for string in (1, 2, 3):
         distance = y[string] - 2 * hand.half_stroke_mm
-        extra = table.time_ms[0, down, string, down] - hand.base_ms - hand.clear_ms * (string - 1)
+        extra = table.time_ms[down, 0, down, string] - hand.base_ms - hand.clear_ms * (string - 1)
         extra -= hand.glide_ms * (distance > hand.glide_from_mm)
         assert extra == pytest.approx(hand.fitts_ms * math.log2(distance / hand.target_mm + 1))
     # With W = 5, travels of 5, 15 and 35 mm are 1, 2 and 3 bits.

@@ -10,7 +10,8 @@ from itertools import pairwise
 
 import pytest
 
-from dromic.hands.profile import Hands, PickingHand, hands_named
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan
 from tests.helpers import line, plan, riff, strokes
@@ -33,7 +34,7 @@ def test_between_two_strings_the_first_stroke_makes_all_changes_outside_or_insid
     notes = f"{thick}:5 {thin}:5 " * 4
     for first, outside, inside in ((Stroke.DOWN, 7, 0), (Stroke.UP, 0, 7)):
         totals = plan(line(notes, tempo=tempo), "strict-alternate", first_stroke=first).totals
-        assert (totals.outside, totals.inside) == (outside, inside)
+        assert (totals["outside"], totals["inside"]) == (outside, inside)
 
 
 @pytest.mark.parametrize(("thick", "thin"), PAIRS)
@@ -44,7 +45,7 @@ def test_inside_picking_is_the_awkward_one(thick: int, thin: int) -> None:
         plan(notes, "strict-alternate", hands=ONE_LEAN, first_stroke=first, loop=True)
         for first in (Stroke.DOWN, Stroke.UP)
     )
-    assert (outside.totals.outside, inside.totals.inside) == (8, 8)
+    assert (outside.totals["outside"], inside.totals["inside"]) == (8, 8)
     assert outside.ceiling > inside.ceiling
     assert outside.cost < inside.cost
 
@@ -246,7 +247,7 @@ def test_a_double_stop_hits_its_two_strings_and_no_other(strings: tuple[int, int
     for state in planned.states:
         assert {state.begins, state.ends} == {low, high}
     gap = float(planned.instrument.pick_y[1] - planned.instrument.pick_y[0])
-    assert planned.totals.pick_travel_mm < 4 * (2 * gap + 4 * planned.hands.picking.half_stroke_mm)
+    assert planned.totals["pick_travel_mm"] < 4 * (2 * gap + 4 * planned.hands.picking.half_stroke_mm)
 
 
 @pytest.mark.parametrize("tempo", [90, 120])

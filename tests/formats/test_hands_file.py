@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from dromic.errors import RiffError
 from dromic.formats.hands_file import read_hands, write_hands
-from dromic.hands.profile import PROFILES, Hands, Lean, PickingHand
+from dromic.hands.constants import Lean, PickingHand
+from dromic.hands.profile import PROFILES, Hands
 from tests.helpers import line, plan
 
 

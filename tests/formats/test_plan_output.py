@@ -79,7 +79,7 @@ def test_text_of_a_small_plan() -> None:
     text = write_plan_text(plan(line("5:5 5:7 4:5", "8", title="Two strings", tempo=100), "strict-alternate"))
     assert text.splitlines()[:3] == [
         "Two strings",
-        "guitar-6, E2 A2 D3 G3 B3 E4; medium hands",
+        "guitar-6, E2 A2 D3 G3 B3 E4; hands: medium",
         "Strict alternate, least effort, 100 quarter notes a minute",
     ]
     rows = {row.split("|")[0].strip(): row for row in text.splitlines() if "|" in row}

@@ -36,7 +36,7 @@ PLAN_SETTINGS = st.builds(
     tempo=st.one_of(st.none(), st.floats(10, 500)),
     own=st.sampled_from([None, OWN]),
     loop=st.booleans(),
-    alike=st.booleans(),
+    identical_repeats=st.booleans(),
     first=st.sampled_from([None, Stroke.DOWN, Stroke.UP]),
 )
 TEXTS = st.text(st.characters(exclude_categories=["Cs"]), max_size=40)

@@ -8,18 +8,13 @@ import numpy as np
 import pytest
 
 from dromic.errors import RiffError
-from dromic.hands.fretting import FretMoves, FretStates, FrettingTables, TransitionKind, posture, reach_mm
+from dromic.hands.constants import Lean, PickingHand
+from dromic.hands.fretting import FretMoves, FrettingTables, TransitionKind, sum_of
+from dromic.hands.grips import Grip, GripArrays, Grips
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
-from dromic.hands.profile import (
-    PROFILES,
-    Hands,
-    Lean,
-    PickingHand,
-    constant_rows,
-    hands_named,
-    with_span,
-    with_speed,
-)
+from dromic.hands.posture import posture, reach_mm
+from dromic.hands.profile import PROFILES, Hands, hands_named, with_span, with_speed
+from dromic.hands.style_options import constant_rows
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Mark
 
@@ -33,11 +28,11 @@ def moves(hand: PickingHand = TRAPPED) -> PickMoves:
     return pick_moves(GUITAR.pick_y, pick_states(hand), hand)
 
 
-def one(string: int, fret: int, finger: int, position: int) -> FretStates:
-    return FretStates(*(np.array([value]) for value in (6 - string, fret, finger, position)))
+def one(string: int, fret: int, finger: int, position: int) -> GripArrays:
+    return Grips((Grip(((string, fret, finger),), position),), 6).arrays
 
 
-def move(before: FretStates, after: FretStates, **plan_settings: object) -> FretMoves:
+def move(before: GripArrays, after: GripArrays, **plan_settings: object) -> FretMoves:
     high_gain = bool(plan_settings.pop("high_gain", False))
     tables = FrettingTables(GUITAR, HANDS.fretting, HANDS.comfort, high_gain=high_gain)
     return tables.all_moves(before, after, TransitionKind(**plan_settings))
@@ -45,38 +40,38 @@ def move(before: FretStates, after: FretStates, **plan_settings: object) -> Fret
 
 def test_what_kind_a_change_of_string_is() -> None:
     table = moves()
-    down_then_up_to_thinner = table.outside[2, DOWN, 3, UP]
+    down_then_up_to_thinner = table.outside[DOWN, 2, UP, 3]
     assert down_then_up_to_thinner
-    assert table.inside[3, DOWN, 2, UP]
-    assert table.sweep[2, DOWN, 3, DOWN]
-    assert table.sweep[3, UP, 2, UP]
-    assert not table.sweep[2, UP, 3, UP]
-    assert not (table.inside | table.outside | table.sweep)[2, DOWN, 2, UP]
+    assert table.inside[DOWN, 3, UP, 2]
+    assert table.sweep[DOWN, 2, DOWN, 3]
+    assert table.sweep[UP, 3, UP, 2]
+    assert not table.sweep[UP, 2, UP, 3]
+    assert not (table.inside | table.outside | table.sweep)[DOWN, 2, UP, 2]
 
 
 def test_strings_to_clear() -> None:
     table = moves()
-    assert table.cleared[2, DOWN, 2, UP] == 0
-    assert table.cleared[2, DOWN, 3, DOWN] == 0
-    assert table.cleared[2, DOWN, 3, UP] == 1
-    assert table.cleared[2, DOWN, 2, DOWN] == 1
-    assert table.cleared[3, DOWN, 2, DOWN] == 2
-    assert table.cleared[0, DOWN, 2, DOWN] == 1
-    assert table.cleared[0, DOWN, 5, UP] == 5
+    assert table.cleared[DOWN, 2, UP, 2] == 0
+    assert table.cleared[DOWN, 2, DOWN, 3] == 0
+    assert table.cleared[DOWN, 2, UP, 3] == 1
+    assert table.cleared[DOWN, 2, DOWN, 2] == 1
+    assert table.cleared[DOWN, 3, DOWN, 2] == 2
+    assert table.cleared[DOWN, 0, DOWN, 2] == 1
+    assert table.cleared[DOWN, 0, UP, 5] == 5
 
 
 def test_a_lean_that_lets_upstrokes_escape_makes_changes_after_them_free() -> None:
     table = moves()
-    assert table.paid[3, UP, 2, DOWN] == 0
-    assert table.paid[2, DOWN, 3, UP] == 1
-    assert table.time_ms[2, UP, 3, DOWN] < table.time_ms[2, DOWN, 3, UP]
+    assert table.paid[UP, 3, DOWN, 2] == 0
+    assert table.paid[DOWN, 2, UP, 3] == 1
+    assert table.time_ms[UP, 2, DOWN, 3] < table.time_ms[DOWN, 2, UP, 3]
 
 
 def test_turning_the_lean_costs_its_time_and_nothing_else() -> None:
     hand = PickingHand()
     table = moves(hand)
-    assert table.time_ms[2, 0, 2, 3] - table.time_ms[2, 0, 2, 1] == pytest.approx(hand.turn_ms)
-    assert not table.turned[2, 0, 2, 1]
+    assert table.time_ms[0, 2, 3, 2] - table.time_ms[0, 2, 1, 2] == pytest.approx(hand.turn_ms)
+    assert table.times["turn_ms"][0, 2, 1, 2] == 0
 
 
 def test_a_mirrored_instrument_mirrors_the_strokes() -> None:
@@ -86,15 +81,17 @@ def test_a_mirrored_instrument_mirrors_the_strokes() -> None:
 
 
 def test_reach_is_nought_where_fingers_lie_at_ease() -> None:
-    assert reach_mm(one(3, 5, 1, 5), GUITAR, HANDS.fretting)[0] == 0
-    low = reach_mm(one(3, 4, 4, 1), GUITAR, HANDS.fretting)[0]
-    high = reach_mm(one(3, 15, 4, 12), GUITAR, HANDS.fretting)[0]
-    assert low > 0 > high
+    def reach(fret: int, finger: int, position: int) -> float:
+        rows = (np.array([value]) for value in (fret, finger, position))
+        return float(reach_mm(*rows, GUITAR, HANDS.fretting)[0])
+
+    assert reach(5, 1, 5) == 0
+    assert reach(4, 4, 1) > 0 > reach(15, 4, 12)
 
 
 def test_postures_that_are_dearer() -> None:
-    def held(state: FretStates, bend: bool = False) -> float:
-        return float(posture(state, GUITAR, HANDS.fretting, HANDS.comfort, bend=bend).total[0])
+    def held(state: GripArrays, bend: bool = False) -> float:
+        return float(sum_of(posture(state, GUITAR, HANDS.fretting, HANDS.comfort, bend=bend), (1,))[0])
 
     assert held(one(3, 5, 1, 4)) > held(one(3, 5, 1, 5))
     assert held(one(3, 1, 4, 1)) > held(one(3, 1, 1, 1))
@@ -106,23 +103,22 @@ def test_postures_that_are_dearer() -> None:
 @pytest.mark.parametrize(
     ("before", "after", "parts"),
     [
-        ((3, 5, 1, 5), (3, 7, 3, 5), {"place": 40}),
+        ((3, 5, 1, 5), (3, 7, 3, 5), {"place_ms": 40}),
         ((3, 5, 1, 5), (3, 5, 1, 5), {}),
-        ((3, 5, 1, 5), (2, 5, 1, 5), {"roll": 48}),
-        ((3, 5, 1, 5), (1, 0, 0, 5), {"lift": 15}),
-        ((1, 0, 0, 5), (3, 5, 1, 5), {"place": 40}),
-        ((3, 7, 3, 5), (3, 8, 4, 5), {"place": 40, "fourth": 3, "weak": 8}),
-        ((3, 5, 3, 3), (3, 7, 1, 7), {"place": 40, "shift": None, "hold": 25}),
-        ((3, 7, 2, 6), (2, 6, 3, 6), {"place": 40, "cross": 25}),
-        ((3, 5, 1, 5), (3, 9, 1, 9), {"shift": None, "hold": 25}),
+        ((3, 5, 1, 5), (2, 5, 1, 5), {"roll_ms": 48}),
+        ((3, 5, 1, 5), (1, 0, 0, 5), {"lift_ms": 15}),
+        ((1, 0, 0, 5), (3, 5, 1, 5), {"place_ms": 40}),
+        ((3, 7, 3, 5), (3, 8, 4, 5), {"place_ms": 40, "fourth_ms": 3, "weak_34_ms": 8}),
+        ((3, 5, 3, 3), (3, 7, 1, 7), {"place_ms": 40, "shift_ms": 50, "shift_fitts_ms": None, "hold_ms": 25}),
+        ((3, 7, 2, 6), (2, 6, 3, 6), {"place_ms": 40, "cross_ms": 25}),
+        ((3, 5, 1, 5), (3, 9, 1, 9), {"shift_ms": 50, "shift_fitts_ms": None, "hold_ms": 25}),
     ],
 )
 def test_times_of_moves_by_name(
     before: tuple[int, ...], after: tuple[int, ...], parts: dict[str, float | None]
 ) -> None:
     made = move(one(*before), one(*after))
-    times = ["place", "lift", "fourth", "weak", "roll", "jump", "cross", "shift", "hold", "slide"]
-    found = {name: float(getattr(made, name)[0, 0]) for name in times if getattr(made, name)[0, 0]}
+    found = {key: float(term[0, 0]) for key, term in made.times.items() if term[0, 0]}
     assert set(found) == set(parts)
     for name, value in parts.items():
         if value is not None:
@@ -131,12 +127,13 @@ def test_times_of_moves_by_name(
 
 
 def test_the_same_finger_elsewhere_jumps_by_its_way() -> None:
-    near = move(one(3, 7, 3, 5), one(2, 8, 3, 5)).jump[0, 0]
-    far = move(one(6, 7, 3, 5), one(1, 8, 3, 5)).jump[0, 0]
+    near = move(one(3, 7, 3, 5), one(2, 8, 3, 5)).times["jump_fitts_ms"][0, 0]
+    far = move(one(6, 7, 3, 5), one(1, 8, 3, 5)).times["jump_fitts_ms"][0, 0]
     assert 0 < near < far
     with_the_hand = move(one(6, 7, 3, 5), one(1, 8, 3, 6))
-    assert with_the_hand.jump[0, 0] == 0
-    assert with_the_hand.jumped[0, 0]
+    assert with_the_hand.times["jump_fitts_ms"][0, 0] == 0
+    assert not with_the_hand.jumped[0, 0]
+    assert with_the_hand.shifted[0, 0]
 
 
 def test_high_gain_makes_rolls_dearer() -> None:
@@ -147,7 +144,7 @@ def test_high_gain_makes_rolls_dearer() -> None:
 def test_a_rest_or_an_open_string_buys_time_for_a_shift() -> None:
     a, b = one(3, 5, 1, 5), one(3, 12, 1, 12)
     assert move(a, b, silent_between=True).time_ms[0, 0] < move(a, b).time_ms[0, 0]
-    assert move(one(3, 0, 0, 5), b).hold[0, 0] == 0
+    assert move(one(3, 0, 0, 5), b).times["hold_ms"][0, 0] == 0
 
 
 LEGATO = [
@@ -185,7 +182,7 @@ def test_profiles() -> None:
 
 def test_every_constant_says_its_unit_and_source() -> None:
     rows = constant_rows(HANDS)
-    parts = (HANDS.picking, HANDS.fretting, HANDS.together, HANDS.comfort)
+    parts = (HANDS.picking, HANDS.fretting, HANDS.sync, HANDS.comfort)
     assert len(rows) == sum(len(fields(part)) for part in parts)
     for row in rows:
         assert row.words

@@ -61,5 +61,5 @@ def test_an_instrument_of_ones_own() -> None:
     instrument = instrument_for(made)
     assert (instrument.scale_mm, instrument.nut_mm, instrument.bridge_mm) == (628.0, 34.5, 51.0)
     assert float(instrument.spots[12]) < 314.0
-    wide = plan(riff("| 6:0/8 1:0 6:0 1:0 r/2 |", bridge=70)).totals.pick_travel_mm
-    assert wide > plan(riff("| 6:0/8 1:0 6:0 1:0 r/2 |")).totals.pick_travel_mm
+    wide = plan(riff("| 6:0/8 1:0 6:0 1:0 r/2 |", bridge=70)).totals["pick_travel_mm"]
+    assert wide > plan(riff("| 6:0/8 1:0 6:0 1:0 r/2 |")).totals["pick_travel_mm"]

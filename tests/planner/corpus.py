@@ -17,8 +17,8 @@ from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Stroke
-from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.plan import Objective, Plan
+from dromic.planner.planning import Freedom, Request, plan_riff
 from dromic.schools.registry import school_named
 from tests.planner.corpus_riffs import made
 
@@ -48,12 +48,12 @@ def request_of(wishes: dict[str, Any]) -> Request:
     return Request(
         hands_named(wishes.get("hands", "medium")),
         school_named(wishes["school"]),
-        objective=wishes.get("objective", "effort"),
+        objective=Objective(wishes.get("objective", "effort")),
         loop=wishes.get("loop", False),
-        free=frozenset(wishes.get("free", ())),
+        free=frozenset(Freedom(one) for one in wishes.get("free", ())),
         by_phrase={name: school_named(one) for name, one in wishes.get("by_phrase", {}).items()},
         first_stroke=None if first is None else Stroke(first),
-        alike=wishes.get("identical_repeats", False),
+        identical_repeats=wishes.get("identical_repeats", False),
     )
 
 

@@ -719,7 +719,7 @@ class Reference:
 
     def _extra_ms(self, link: Link, one: Grip, two: Grip, kinds: frozenset[str]) -> float:
         """Time that meeting in one gap takes both hands."""
-        both = self.hands.together
+        both = self.hands.sync
         extra = both.resume_ms * link.resumes + both.subdivision_ms * link.subdivides + both.seam_ms * link.seam
         if (one.low, one.high) != (two.low, two.high):
             extra += both.change_shift_ms * ("shift" in kinds) + both.change_roll_ms * ("roll" in kinds)

@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
-from dromic.hands.profile import Hands, Lean
+from dromic.hands.constants import Lean
+from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Mark, Riff, Stroke
 from dromic.planner.plan import Plan
@@ -49,7 +50,7 @@ def planned(riff: Riff, school: str, hands: Hands, wishes: Wishes, **more: Any) 
     first = None if wishes.first_stroke is None else Stroke(wishes.first_stroke)
     asked = {
         "loop": wishes.loop,
-        "alike": wishes.identical_repeats,
+        "identical_repeats": wishes.identical_repeats,
         "by_phrase": by_phrase,
         "first_stroke": first,
     }

@@ -10,13 +10,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
-from dromic.hands.profile import Hands, PickingHand, hands_named
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.compare import compare_schools
 from dromic.planner.kbest import labels_of
-from dromic.planner.plan import State
-from dromic.planner.planning import Request, answer_for, best_plans_of
+from dromic.planner.plan import Objective, State
+from dromic.planner.planning import Request, best_plans_of, solve
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import line, plan, riff
 from tests.planner.reference import Reference
@@ -58,16 +59,16 @@ def test_ranked_plans_differ_rise_and_begin_with_the_best(made: Riff) -> None:
 @settings(max_examples=20)
 def test_ranks_of_loops_and_of_the_highest_tempo(made: Riff, loop: bool, objective: str) -> None:
     """Against every path through the problem's own tables."""
-    request = Request(ONE_LEAN, school_named("least-motion"), loop=loop, objective=objective)
+    request = Request(ONE_LEAN, school_named("least-motion"), loop=loop, objective=Objective(objective))
     ranked = best_plans_of(made, request, 4)
-    answer = answer_for(made, request)
+    answer = solve(made, request)
     problem, bound = answer.problem, answer.bound
     count = len(problem.steps)
     links = [(at, at + 1, problem.costs(at), problem.loads(at)) for at in range(count - 1)]
     if problem.seam is not None:
         links.append((count - 1, 0, *problem.seam))
-    total = np.zeros([len(effort) for effort in problem.chain.efforts])
-    for at, effort in enumerate(problem.chain.efforts):
+    total = np.zeros([len(effort) for effort in problem.chain.node_costs])
+    for at, effort in enumerate(problem.chain.node_costs):
         total = total + effort.reshape([-1 if axis == at else 1 for axis in range(count)])
     for one, two, cost, load in links:
         table = np.where(load <= bound, cost, np.inf)
@@ -86,8 +87,8 @@ def test_ranks_of_loops_and_of_the_highest_tempo(made: Riff, loop: bool, objecti
 
 
 def test_plans_with_repeats_alike_are_not_ranked() -> None:
-    with pytest.raises(NoPlanError, match="plans are not ranked with all repeats played alike"):
-        best_plans_of(line("6:0 6:1"), Request(Hands(), school_named("economy"), alike=True), 3)
+    with pytest.raises(NoPlanError, match="plans are not ranked with identical repeats"):
+        best_plans_of(line("6:0 6:1"), Request(Hands(), school_named("economy"), identical_repeats=True), 3)
 
 
 def test_all_schools_side_by_side() -> None:
@@ -98,7 +99,7 @@ def test_all_schools_side_by_side() -> None:
     assert ceilings == sorted(ceilings, reverse=True)
     by_name = {one.school.name: one for one in comparison.plans}
     assert by_name["least-motion"].cost <= by_name["strict-alternate"].cost
-    assert by_name["economy"].totals.strings_cleared < by_name["downstroke-first"].totals.strings_cleared
+    assert by_name["economy"].totals["strings_cleared"] < by_name["downstroke-first"].totals["strings_cleared"]
 
 
 def test_a_school_that_cannot_play_a_riff_says_why() -> None:

@@ -7,16 +7,8 @@ from dataclasses import replace
 import pytest
 
 from dromic.errors import NoPlanError
-from dromic.hands.profile import (
-    HandRest,
-    Hands,
-    LettingGo,
-    LittleFinger,
-    LowFrets,
-    RestStrokes,
-    SameFret,
-    hands_named,
-)
+from dromic.hands.constants import HandRest, LettingGo, LittleFinger, LowFrets, RestStrokes, SameFret
+from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
@@ -26,7 +18,7 @@ from tests.helpers import fingers, line, plan, riff, strokes
 
 
 def terms(reason: Reason, hand: str) -> dict[str, float]:
-    return {term.words: term.amount for one in reason.hands if one.name == hand for term in one.terms}
+    return {term.words: term.amount for one in reason.hands if one.kind == hand for term in one.terms}
 
 
 def picking(**camps: object) -> Hands:

@@ -10,8 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
+from dromic.hands.comfort import Comfort
+from dromic.hands.constants import Lean, PickingHand
 from dromic.hands.picking import pick_moves, pick_states
-from dromic.hands.profile import Comfort, Hands, Lean, PickingHand
+from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Locks, Riff, Stroke

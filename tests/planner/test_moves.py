@@ -22,7 +22,7 @@ SCHOOLS = ["least-motion", "economy", "hybrid", "bass-two-finger"]
 
 def problem_of(riff: Riff, school: str = "least-motion") -> Problem:
     rules = school_named(school)
-    setting = Setting(instrument_for(riff), hands_named("medium"), rules, (), riff.tempo, riff.gain == "high")
+    setting = Setting(instrument_for(riff), hands_named("medium"), rules, (), riff.high_gain)
     return Problem(setting, task_of(riff))
 
 
@@ -32,8 +32,8 @@ def check(moves: Moves, seed: int) -> None:
     ahead = np.where(chance.random(len(table)) < 0.2, np.inf, chance.random(len(table)) * 3)
     behind = chance.random(table.shape[1]) * 3
     whole = Dense(table)
-    np.testing.assert_allclose(moves.into(ahead), whole.into(ahead), rtol=1e-12)
-    np.testing.assert_allclose(moves.onto(behind), whole.onto(behind), rtol=1e-12)
+    np.testing.assert_allclose(moves.relax_forward(ahead), whole.relax_forward(ahead), rtol=1e-12)
+    np.testing.assert_allclose(moves.relax_backward(behind), whole.relax_backward(behind), rtol=1e-12)
     before = np.flatnonzero(chance.random(len(table)) < 0.3)
     after = np.flatnonzero(chance.random(table.shape[1]) < 0.3)
     np.testing.assert_allclose(moves.rows(before), table[before], rtol=1e-12)
@@ -45,25 +45,25 @@ def check(moves: Moves, seed: int) -> None:
 def test_parts_and_table_agree(riff: Riff, school: str, seed: int) -> None:
     problem = problem_of(riff, school)
     for index in range(len(problem.steps) - 1):
-        check(problem.moves(index), seed)
+        check(problem.edges(index), seed)
 
 
 def test_each_kind_of_link_has_its_form() -> None:
     problem = problem_of(line("5:5 5:7.h 4:5 4:7", tempo=150))
-    assert [type(problem.moves(index)) for index in range(3)] == [PickHeld, Factored, Factored]
-    meeting = problem.moves(2)
+    assert [type(problem.edges(index)) for index in range(3)] == [PickHeld, Factored, Factored]
+    meeting = problem.edges(2)
     assert isinstance(meeting, Factored)
-    resumed = problem.moves(1)
+    resumed = problem.edges(1)
     assert isinstance(resumed, Factored)
     assert len(resumed.special.one) > 0
     check(resumed, 3)
     sparse = problem_of(line("5:5 5:7"), "sparse")
-    assert isinstance(sparse.moves(0), Dense)
+    assert isinstance(sparse.edges(0), Dense)
 
 
 def test_the_same_link_is_worked_out_once() -> None:
     problem = problem_of(line("5:5 5:7 5:5 5:7 5:5 5:7 5:5 5:7", tempo=150, meter="2/4"))
-    assert problem.moves(1) is problem.moves(5)
-    assert problem.moves(1) is not problem.moves(2)
+    assert problem.edges(1) is problem.edges(5)
+    assert problem.edges(1) is not problem.edges(2)
     with pytest.raises(IndexError, match="out of range"):
-        problem.moves(7)
+        problem.edges(7)

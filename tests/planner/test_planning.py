@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError, RiffError
-from dromic.hands.profile import Hands, PickingHand
+from dromic.hands.constants import PickingHand
+from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Locks, Riff, Stroke
 from dromic.planner.planning import Request, plan_riff
@@ -230,7 +231,7 @@ def test_reasons_in_words() -> None:
     assert reason.where == "bar 1 beat 1¼"
     assert reason.what.startswith("string 4, fret 5, ")
     assert reason.what.endswith("up stroke")
-    assert reason.hands[0].words == "outside change: the pick has to be lifted over"
+    assert reason.hands[0].words == "outside change, with strings to lift over"
     ruled = reason_for(plan(line("6:0 5:0"), "economy"), 1)
     assert ruled.school == ("the string changes toward the floor, so the pick carries on down",)
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dromic.planner.loops import least_largest_value_loop, least_sum_loop
+from dromic.planner.loops import closed_path, least_largest_value_loop
 from dromic.planner.search import Chain, DeadEndError, backward_sums, forward_sums, least_largest_value, least_sum
 
 Arrays = tuple[list[np.ndarray], list[np.ndarray], list[np.ndarray]]
@@ -68,9 +68,9 @@ def test_least_sum_round_a_loop(arrays: Arrays) -> None:
     chain = Chain(efforts, links.__getitem__)
     if np.isinf(best):
         with pytest.raises(DeadEndError, match="no way to step"):
-            least_sum_loop(chain, links[-1])
+            closed_path(chain, links[-1])
         return
-    found = least_sum_loop(chain, links[-1])
+    found = closed_path(chain, links[-1])
     assert found.total == best
     assert everything[found.path][0] == best
 

@@ -1,4 +1,4 @@
-"""Repeats played alike: exact, against trying every way through the phrase."""
+"""Repeats identical: exact, against trying every way through the phrase."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from dromic.errors import NoPlanError
 from dromic.music.riff import Riff
 from dromic.planner.phrase_takes import repeated_phrases
 from dromic.planner.plan import Plan
-from dromic.planner.search import Chain, DeadEndError
-from dromic.planner.tied_repeats import RepeatClosure, least_sum_tied, through_tied
+from dromic.planner.search import Chain
+from dromic.planner.tied_repeats import RepeatClosure
 from tests.helpers import plan, riff, strokes
 
 NUMBERS = st.one_of(st.integers(0, 6).map(float), st.just(np.inf))
@@ -22,46 +22,35 @@ THREE_AND_OUT = "[A] | 6:5/16 6:7 5:5 6:8 | x3 [B] | 5:7/16 4:5 4:7 3:5 |"
 
 
 @st.composite
-def closed_chains(draw: st.DrawFn) -> tuple[list[np.ndarray], list[np.ndarray], list[RepeatClosure]]:
-    sizes = draw(st.lists(st.integers(1, 3), min_size=1, max_size=5))
+def closures(draw: st.DrawFn) -> RepeatClosure:
+    sizes = draw(st.lists(st.integers(1, 3), min_size=2, max_size=4))
 
     def array(*shape: int) -> np.ndarray:
         count = int(np.prod(shape))
         return np.array(draw(st.lists(NUMBERS, min_size=count, max_size=count))).reshape(shape)
 
-    closed, at = [], 0
-    while at < len(sizes):
-        last = draw(st.integers(at, len(sizes) - 1))
-        if draw(st.booleans()):
-            closed.append(
-                RepeatClosure(at, last, array(sizes[last], sizes[at]), np.zeros((sizes[last], sizes[at])))
-            )
-        at = last + 1
     links = [array(one, two) for one, two in pairwise(sizes)]
-    return [array(size) for size in sizes], links, closed
+    again = array(sizes[-1], sizes[0])
+    loads = np.where(np.isfinite(again), array(sizes[-1], sizes[0]), 0.0)
+    return RepeatClosure(Chain([array(size) for size in sizes], links.__getitem__), again, loads)
 
 
-@given(closed_chains())
-def test_kernel_against_every_path(made: tuple[list[np.ndarray], list[np.ndarray], list[RepeatClosure]]) -> None:
-    efforts, links, closed = made
-    chain = Chain(efforts, links.__getitem__)
-    totals = {}
-    for path in product(*(range(len(effort)) for effort in efforts)):
-        total = sum(float(effort[state]) for effort, state in zip(efforts, path, strict=True))
-        total += sum(float(link[pair]) for link, pair in zip(links, pairwise(path), strict=True))
-        totals[path] = total + sum(float(one.again[path[one.last], path[one.first]]) for one in closed)
-    best = min(totals.values())
-    if np.isinf(best):
-        with pytest.raises(DeadEndError, match="no way to step"):
-            least_sum_tied(chain, closed)
-        return
-    found = least_sum_tied(chain, closed)
-    assert found.total == pytest.approx(best)
-    assert totals[found.path] == pytest.approx(best)
-    for step, costs in enumerate(through_tied(chain, closed)):
-        for state, cost in enumerate(costs):
-            wanted = min(total for path, total in totals.items() if path[step] == state)
-            assert cost == pytest.approx(wanted) or (np.isinf(cost) and np.isinf(wanted))
+@given(closures())
+def test_a_phrase_as_one_edge_against_every_path(made: RepeatClosure) -> None:
+    costs = made.steps.node_costs
+    best: dict[tuple[int, int], float] = {}
+    for path in product(*(range(len(one)) for one in costs)):
+        inside = sum(float(one[state]) for one, state in zip(costs[1:-1], path[1:-1], strict=True))
+        total = inside + sum(float(made.steps.edge_costs(at)[pair]) for at, pair in enumerate(pairwise(path)))
+        total += float(made.again[path[-1], path[0]])
+        if np.isfinite(costs[0][path[0]]) and np.isfinite(costs[-1][path[-1]]):
+            best[path[0], path[-1]] = min(best.get((path[0], path[-1]), np.inf), total)
+    edge = made.edge()
+    for (first, last), total in best.items():
+        assert edge[first, last] == pytest.approx(total) or (np.isinf(total) and np.isinf(edge[first, last]))
+        if np.isfinite(total):
+            path = made.path(first, last)
+            assert (path[0], path[-1]) == (first, last)
 
 
 def takes(planned: Plan) -> list[list[object]]:
@@ -76,7 +65,7 @@ def takes(planned: Plan) -> list[list[object]]:
 def test_every_take_is_the_same(school: str, loop: bool, objective: str) -> None:
     made = riff(THREE_AND_OUT, tempo=150, meter="1/4")
     free = plan(made, school, loop=loop, objective=objective)
-    alike = plan(made, school, loop=loop, objective=objective, alike=True)
+    alike = plan(made, school, loop=loop, objective=objective, identical_repeats=True)
     first, second, third, _ = takes(alike)
     assert first == second == third
     if objective == "effort":
@@ -101,39 +90,40 @@ def _pinned(made: Riff, planned: Plan) -> Riff:
 
 def test_a_loop_that_has_to_begin_on_the_other_stroke_cannot_be_alike() -> None:
     """Economy: the seam from the third string back to the sixth wants an up, the repeat of the phrase a down."""
-    with pytest.raises(NoPlanError, match="but not with every repeat played alike"):
-        plan(riff(THREE_AND_OUT, tempo=150, meter="1/4"), "economy", loop=True, alike=True)
+    with pytest.raises(NoPlanError, match="but not with identical repeats"):
+        plan(riff(THREE_AND_OUT, tempo=150, meter="1/4"), "economy", loop=True, identical_repeats=True)
 
 
 def test_a_phrase_of_odd_count_cannot_be_alike_under_strict_alternate() -> None:
     made = riff("[A] | 6:5/8 6:7 5:5 | x2", meter="3/8")
     assert strokes(plan(made, "strict-alternate")) in ("dududu", "ududud")
-    with pytest.raises(NoPlanError, match="but not with every repeat played alike"):
-        plan(made, "strict-alternate", alike=True)
+    with pytest.raises(NoPlanError, match="but not with identical repeats"):
+        plan(made, "strict-alternate", identical_repeats=True)
 
 
 def test_an_alike_choice_costs_what_forcing_it_costs() -> None:
     made = riff("[A] | 6:5/16 6:7 5:5 6:8 | x2", tempo=150, meter="1/4")
-    planned = plan(made, alternatives=9, alike=True)
+    planned = plan(made, alternatives=9, identical_repeats=True)
     for other in planned.events[1].alternatives:
         if other.kind == "finger":
             forced = plan(
-                riff(f"[A] | 6:5/16 6:7@{other.way.finger} 5:5 6:8 | x2", tempo=150, meter="1/4"), alike=True
+                riff(f"[A] | 6:5/16 6:7@{other.way.finger} 5:5 6:8 | x2", tempo=150, meter="1/4"),
+                identical_repeats=True,
             )
             assert forced.cost - planned.cost == pytest.approx(other.price, abs=1e-9)
     assert planned.events[1].alternatives == planned.events[5].alternatives
 
 
 def test_open_strings_have_the_same_positions_in_every_take() -> None:
-    planned = plan(riff("[A] | 6:0/8 6:3 5:0 | x3 | 1:12/8 1:14 1:15 |", meter="3/8"), alike=True)
+    planned = plan(riff("[A] | 6:0/8 6:3 5:0 | x3 | 1:12/8 1:14 1:15 |", meter="3/8"), identical_repeats=True)
     first, second, third = takes(planned)[:3]
     assert first == second == third
 
 
 def test_ringing_across_the_join_is_refused_by_name() -> None:
     made = riff("[A] | 5:3.l/4 4:2.l 3:0.l 2:1.l | x2")
-    with pytest.raises(NoPlanError, match=r"cannot be played alike, because at 5:3 .* other notes ring on"):
-        plan(made, alike=True)
+    with pytest.raises(NoPlanError, match=r"cannot be identical, because at 5:3 .* other notes ring on"):
+        plan(made, identical_repeats=True)
 
 
 def test_runs() -> None:

@@ -139,7 +139,7 @@ def test_sparse_picking_picks_only_what_cannot_be_slurred() -> None:
     assert strokes(planned)[1:5] == "----"
     legato = [str(event.legato) for event in planned.events]
     assert legato[1:5] == ["h", "h", "p", "p"]
-    assert planned.totals.pick_travel_mm < 30
+    assert planned.totals["pick_travel_mm"] < 30
     repeated = plan(line("3:5 3:5 3:5", tempo=120), "sparse")
     assert "-" not in strokes(repeated)
 

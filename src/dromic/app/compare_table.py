@@ -14,6 +14,7 @@ from dromic.app.compare_paint import paint_path
 from dromic.app.comparing import Row
 from dromic.app.theme import Theme
 from dromic.planner.plan import Plan
+from dromic.planner.totals import TOTALS, Total
 
 SORT_ROLE = Qt.ItemDataRole.UserRole + 1
 ROW_ROLE = Qt.ItemDataRole.UserRole + 2
@@ -29,19 +30,14 @@ class Column:
     places: int = 0
 
 
+def _of_total(total: Total) -> Column:
+    return Column(total.column, lambda plan: plan.totals[total.key], total.words)
+
+
 COLUMNS = (
     Column("ceiling", lambda plan: plan.ceiling or 0.0, "tempo at which the largest load is 1"),
     Column("effort", lambda plan: plan.cost, "what the plan costs in all", 2),
-    Column("pick mm", lambda plan: plan.totals.pick_travel_mm, "what the pick travels"),
-    Column("cleared", lambda plan: plan.totals.strings_cleared, "strings the pick has to get over"),
-    Column("inside", lambda plan: plan.totals.inside, "changes between the two strings"),
-    Column("outside", lambda plan: plan.totals.outside, "changes from the outer sides"),
-    Column("skips", lambda plan: plan.totals.skips, "strings passed by"),
-    Column("sweeps", lambda plan: plan.totals.sweeps, "strokes carried on to the next string"),
-    Column("shifts", lambda plan: plan.totals.shifts, "moves of the fretting hand along the neck"),
-    Column("stretch mm", lambda plan: plan.totals.max_stretch_mm, "widest reach beyond the hand's ease"),
-    Column("sync", lambda plan: plan.totals.sync_spots, "synchronisation spots, of nine kinds"),
-    Column("mutes", lambda plan: plan.totals.doubtful_mutes, "notes where a string has to be muted with care"),
+    *(_of_total(total) for total in TOTALS.values() if total.column),
 )
 PATH_COLUMN = 1
 FIRST_FIGURE = 2

@@ -50,7 +50,7 @@ def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Row]
             yield Row(SCHOOL, school.name, school.title, None, str(error))
         else:
             yield Row(SCHOOL, school.name, school.title, plan)
-    if plan_settings.alike:
+    if plan_settings.identical_repeats:
         return
     title = school_named(plan_settings.school).title
     try:

@@ -8,7 +8,8 @@ from typing import Any
 
 from dromic.app.gathering import Watch
 from dromic.errors import DromicError
-from dromic.hands.profile import Hands, StyleOption, answer, camps, with_option
+from dromic.hands.profile import Hands
+from dromic.hands.style_options import StyleOption, option_value, style_options, with_option
 from dromic.music.riff import Riff
 from dromic.planner.locking import differing
 from dromic.planner.plan import Plan
@@ -20,7 +21,7 @@ from dromic.planner.planning import plan_riff
 class Effect:
     """What another answer would make of the plan."""
 
-    camp: StyleOption
+    option: StyleOption
     value: Any
     words: str
 
@@ -29,18 +30,23 @@ def effects(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[E
     """The riff planned once with every other answer to every question."""
     request = replace(plan_settings.request(), alternatives=0)
     now = plan_riff(riff, request, watch=watch)
-    for camp, value in other_answers(plan_settings.player):
-        other = replace(request, hands=with_option(request.hands, camp, value))
+    for option, value in other_answers(plan_settings.player):
+        other = replace(request, hands=with_option(request.hands, option, value))
         try:
             words = effect_words(now, plan_riff(riff, other, watch=watch))
         except DromicError as error:
             words = f"no plan: {error}"
-        yield Effect(camp, value, words)
+        yield Effect(option, value, words)
 
 
 def other_answers(hands: Hands) -> tuple[tuple[StyleOption, Any], ...]:
-    """Every camp with every answer that is not in force."""
-    return tuple((camp, value) for camp in camps() for value in camp.answers if value != answer(hands, camp))
+    """Every style option with every answer that is not in force."""
+    return tuple(
+        (option, value)
+        for option in style_options()
+        for value in option.answers
+        if value != option_value(hands, option)
+    )
 
 
 def effect_words(now: Plan, other: Plan) -> str:

@@ -1,4 +1,4 @@
-"""The player's hands: sizes, speeds and camps, each with what another answer would change in the current plan."""
+"""The player's hands: sizes, speeds and style options, and what other answers would change."""
 
 from __future__ import annotations
 
@@ -31,47 +31,13 @@ from dromic.hands.profile import (
     PROFILES,
     Hands,
     Measures,
-    StyleOption,
-    answer,
-    camps,
     measures,
     with_measures,
-    with_option,
 )
+from dromic.hands.style_options import StyleOption, option_value, style_options, with_option
 from dromic.planner.plan_settings import OWN_HANDS
 
 PAUSE_MS = 250
-_ANSWERS = {
-    True: "yes",
-    False: "no",
-    "up": "upstrokes",
-    "down": "downstrokes",
-    "never": "never",
-    "long": "on long notes and in sweeps",
-    "whenever": "whenever the next string lies there",
-    "floating": "floating",
-    "anchored": "anchored",
-    "either": "either",
-    "roll": "roll one finger",
-    "separate": "separate fingers",
-    "finger-per-fret": "one finger a fret",
-    "1-2-4": "1-2-4",
-    "used": "used",
-    "avoided": "avoided",
-    "by-passage": "as the passage wants",
-    "hold": "hold until the next sounds",
-    "lift": "lift exactly then",
-}
-_QUESTIONS = {
-    "lean": "Which strokes end above the strings",
-    "turns": "Does the lean turn over when it helps",
-    "rest_strokes": "Rest strokes",
-    "hand_rest": "The picking hand is",
-    "same_fret": "One fret on neighbouring strings",
-    "low_frets": "The first five frets",
-    "little_finger": "The little finger is",
-    "letting_go": "A finger leaves its note",
-}
 _SIZES = (
     ("span", "Span", "spread and stretch against medium hands", 75, 130),
     ("picking", "Picking takes", "time of every stroke against medium hands", 60, 220),
@@ -123,7 +89,7 @@ class HandsPage(QWidget):
         column.addLayout(self._top())
         column.addWidget(_named("Sizes and speeds", "heading"))
         column.addLayout(self._sizes())
-        column.addWidget(_named("Camps: where players disagree", "heading"))
+        column.addWidget(_named("Style options: where players disagree", "heading"))
         line = QHBoxLayout()
         line.addWidget(
             _named("Beside each: what the other answers would make of the riff that is open.", "quiet"), 1
@@ -135,7 +101,7 @@ class HandsPage(QWidget):
         self.progress.hide()
         line.addWidget(self.progress)
         column.addLayout(line)
-        column.addLayout(self._camps())
+        column.addLayout(self._options())
         caution = (
             "A bigger stretch in the model does not make one in the hand. Widen and speed up slowly, warm up "
             "first, and stop at pain; numbness or tingling: see a doctor or a hand therapist."
@@ -182,24 +148,24 @@ class HandsPage(QWidget):
             slider.valueChanged.connect(self._measured)
         return grid
 
-    def _camps(self) -> QGridLayout:
+    def _options(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setColumnStretch(2, 1)
         grid.setVerticalSpacing(9)
-        for line, camp in enumerate(camps()):
+        for line, option in enumerate(style_options()):
             box = QComboBox()
-            box.setAccessibleName(_QUESTIONS[camp.name])
-            box.setToolTip(camp.words)
+            box.setAccessibleName(option.question)
+            box.setToolTip(option.words)
             box.setMinimumWidth(250)
-            for value in camp.answers:
-                box.addItem(_ANSWERS[value])
+            for words in option.answers.values():
+                box.addItem(words)
             effect = _named("", "quiet")
             effect.setWordWrap(True)
-            grid.addWidget(QLabel(_QUESTIONS[camp.name]), line, 0)
+            grid.addWidget(QLabel(option.question), line, 0)
             grid.addWidget(box, line, 1)
             grid.addWidget(effect, line, 2)
-            self.answers[camp.name], self.effects[camp.name] = box, effect
-            box.currentIndexChanged.connect(lambda _index, one=camp: self._answered(one))
+            self.answers[option.name], self.effects[option.name] = box, effect
+            box.currentIndexChanged.connect(lambda _index, one=option: self._answered(one))
         return grid
 
     # -- what is shown and set ------------------------------------------------------------------------------
@@ -225,8 +191,8 @@ class HandsPage(QWidget):
         for name, slider in self.sliders.items():
             slider.setValue(round(100 * getattr(own, name)))
             self.figures[name].setText(f"{slider.value()} %")
-        for camp in camps():
-            self.answers[camp.name].setCurrentIndex(camp.answers.index(answer(hands, camp)))
+        for option in style_options():
+            self.answers[option.name].setCurrentIndex(list(option.answers).index(option_value(hands, option)))
         widest = hands.fretting.spread_mm[-1] + hands.fretting.stretch_mm
         self.summary.setText(
             f"first to fourth finger {hands.fretting.spread_mm[-1]:.0f} mm at ease, {widest:.0f} at most"
@@ -248,9 +214,9 @@ class HandsPage(QWidget):
         shares = {name: slider.value() / 100 for name, slider in self.sliders.items()}
         self._take_hands(with_measures(self._document.plan_settings.player, Measures(**shares)))
 
-    def _answered(self, camp: StyleOption) -> None:
-        value = camp.answers[self.answers[camp.name].currentIndex()]
-        self._take_hands(with_option(self._document.plan_settings.player, camp, value))
+    def _answered(self, option: StyleOption) -> None:
+        value = list(option.answers)[self.answers[option.name].currentIndex()]
+        self._take_hands(with_option(self._document.plan_settings.player, option, value))
 
     # -- effects ----------------------------------------------------------------------------------------------
 
@@ -272,9 +238,9 @@ class HandsPage(QWidget):
         self.progress.show()
 
     def _take(self, effect: Effect) -> None:
-        label = self.effects[effect.camp.name]
+        label = self.effects[effect.option.name]
         before = label.text() + "\n" if label.text() else ""
-        label.setText(f"{before}{_ANSWERS[effect.value]}: {effect.words}")
+        label.setText(f"{before}{effect.option.answers[effect.value]}: {effect.words}")
         self.progress.setValue(self.progress.value() + 1)
 
     def _end(self, trouble: str) -> None:

@@ -10,15 +10,16 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButt
 from dromic.app.document import Change, Document
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
+from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS
 from dromic.schools.registry import SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
-_AIMS = {"effort": "Least effort", "tempo": "Highest tempo"}
+_AIMS = {str(Objective.EFFORT): "Least effort", str(Objective.TEMPO): "Highest tempo"}
 
 
 class PlanBar(QWidget):
-    """Reads and sets the document's plan_settings."""
+    """Reads and sets how the document is planned."""
 
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -32,19 +33,21 @@ class PlanBar(QWidget):
         self.aim = self._choice(row, "&Aim", _AIMS)
         self.hands = self._choice(row, "Ha&nds", {name: name for name in (*PROFILES, OWN_HANDS)})
         self.loop = self._check(row, "L&oop", "Plan it going round, the seam included")
-        self.alike = self._check(row, "Ali&ke", "Play every repeat of a phrase like the first")
+        self.identical = self._check(
+            row, "I&dentical", "Repeats identical: play every repeat of a phrase like the first"
+        )
         row.addStretch(1)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(SLIDER_FROM, SLIDER_TO)
-        self.slider.setMinimumWidth(50)
+        self.slider.setMinimumWidth(20)
         self.slider.setAccessibleName("Tempo slider")
         self.tempo = QSpinBox()
         self.tempo.setRange(int(SLOWEST), int(FASTEST))
         self.tempo.setAccessibleName("Tempo, quarter notes a minute")
         label = QLabel("&Tempo")
         label.setBuddy(self.tempo)
-        self.own = QPushButton("Written")
-        self.own.setFixedWidth(76)
+        self.own = QPushButton("Riff tempo")
+        self.own.setFixedWidth(88)
         self.own.setToolTip("Plan at the tempo that the riff's own text gives")
         for widget in (label, self.slider, self.tempo, self.own):
             row.addWidget(widget)
@@ -84,15 +87,15 @@ class PlanBar(QWidget):
             self.refresh()
 
     def refresh(self) -> None:
-        """Show the document's plan_settings."""
+        """Show how the document is planned."""
         plan_settings, tempo = self._document.plan_settings, round(self._document.tempo)
-        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo, self.loop, self.alike)
+        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo, self.loop, self.identical)
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self.school.setCurrentIndex(self.school.findData(plan_settings.school))
-        self.aim.setCurrentIndex(self.aim.findData(plan_settings.objective))
+        self.aim.setCurrentIndex(self.aim.findData(str(plan_settings.objective)))
         self.hands.setCurrentIndex(self.hands.findData(plan_settings.hands))
         self.loop.setChecked(plan_settings.loop)
-        self.alike.setChecked(plan_settings.alike)
+        self.identical.setChecked(plan_settings.identical_repeats)
         self.slider.setValue(tempo)
         self.tempo.setValue(tempo)
         self.own.setEnabled(plan_settings.tempo is not None)
@@ -108,11 +111,11 @@ class PlanBar(QWidget):
             replace(
                 plan_settings,
                 school=self.school.currentData(),
-                objective=self.aim.currentData(),
+                objective=Objective(self.aim.currentData()),
                 hands=hands,
                 own=own,
                 loop=self.loop.isChecked(),
-                alike=self.alike.isChecked(),
+                identical_repeats=self.identical.isChecked(),
             )
         )
 

@@ -17,7 +17,7 @@ from dromic.errors import DromicError, NoPlanError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request
-from dromic.planner.workbench import Workbench
+from dromic.planner.replanner import Replanner
 
 PAUSE_MS = 120
 REPORT_EVERY_S = 0.05
@@ -45,18 +45,18 @@ class _Signals(QObject):
 
 
 class _Job(QRunnable):
-    def __init__(self, number: int, riff: Riff, request: Request, workbench: Workbench, signals: _Signals) -> None:
+    def __init__(self, number: int, riff: Riff, request: Request, replanner: Replanner, signals: _Signals) -> None:
         super().__init__()
         self.cancelled = Event()
         self._number, self._riff, self._request, self._signals = number, riff, request, signals
-        self._workbench = workbench
+        self._replanner = replanner
         self._reported = time.monotonic()
 
     def run(self) -> None:
         started = time.monotonic()
         outcome: Plan | DromicError
         try:
-            plans = self._workbench.plans(self._riff, self._request, self._watch)
+            plans = self._replanner.plans(self._riff, self._request, self._watch)
             outcome = next(plans)
             if len(outcome.states) >= LONG_STEPS:
                 self._answer(outcome, time.monotonic() - started, pricing=True)
@@ -106,8 +106,8 @@ class Planner(QObject):
         self._document = document
         self._number = 0
         self._job: _Job | None = None
-        # Jobs run one after another, so the workbench is in one thread at a time.
-        self._workbench = Workbench()
+        # Jobs run one after another, so the replanner is in one thread at a time.
+        self._replanner = Replanner()
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._signals = _Signals()
@@ -135,7 +135,7 @@ class Planner(QObject):
             return
         self._number += 1
         riff, request = self._document.reading.riff, self._document.plan_settings.request()
-        self._job = _Job(self._number, riff, request, self._workbench, self._signals)
+        self._job = _Job(self._number, riff, request, self._replanner, self._signals)
         self._pool.start(self._job)
         self.busy.emit(True)
 

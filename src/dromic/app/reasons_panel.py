@@ -17,10 +17,11 @@ from PyQt6.QtWidgets import (
 from dromic.app.document import Prices
 from dromic.app.theme import HOT_FROM, Theme
 from dromic.hands.picking import PICK
+from dromic.hands.terms import spot_words
 from dromic.music.riff import stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import Mute, Plan
-from dromic.planner.reasons import HandReason, Reason, Term, model_of, reason_for, stretch_words
+from dromic.planner.reasons import HandReason, Reason, ToldTerm, model_of, reason_for, stretch_words
 from dromic.planner.steps import Step
 from dromic.planner.ways import Alternative
 
@@ -156,11 +157,11 @@ class ReasonsPanel(QScrollArea):
                 self._line(_capital(words), "plain")
         self._others(event.alternatives)
         self._efforts(reason)
-        self._spots(event.spots)
+        self._spots(spot_words(event.spots))
         self._mutes(event.mutes)
 
     def _hand(self, hand: HandReason) -> None:
-        self._pair(_HAND_TITLES[hand.name], f"{hand.needed_ms:.0f} of {hand.gap_ms:.0f} ms", "section")
+        self._pair(_HAND_TITLES[hand.kind], f"{hand.needed_ms:.0f} of {hand.gap_ms:.0f} ms", "section")
         self._rows.addWidget(LoadMeter(hand.load, self._theme))
         over = hand.load > HOT_FROM
         self._line(_capital(hand.words) + (", and there is no time for it" if over else ""), "plain")
@@ -175,7 +176,7 @@ class ReasonsPanel(QScrollArea):
         for term in told:
             self._term(term)
 
-    def _term(self, term: Term) -> None:
+    def _term(self, term: ToldTerm) -> None:
         self._pair(f"    {term.words}", f"{term.amount:.2f}", "quiet")
 
     def offers(self) -> tuple[Alternative, ...]:

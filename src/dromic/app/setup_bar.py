@@ -27,7 +27,7 @@ from dromic.formats.rifftext_header import FASTEST, SIZES, SLOWEST, read_meter, 
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import PRESETS, TUNING_NAMES, instrument_for
-from dromic.music.riff import GAINS
+from dromic.music.riff import Gain
 
 METERS = ("4/4", "3/4", "2/4", "2/2", "5/4", "6/8", "7/8", "9/8", "12/8")
 SWINGS = {"straight": "off", "swing 2:1": "2:1", "swing 3:2": "3:2", "swung 16ths": "16 2:1"}
@@ -57,7 +57,7 @@ class SetupBar(QWidget):
         self.capo = self._number(row, "Capo", 0, MOST_CAPO)
         self.meter = self._choice(row, "", METERS, "Metre")
         self.swing = self._choice(row, "", list(SWINGS), "Swing")
-        self.gain = self._choice(row, "Gain", GAINS)
+        self.gain = self._choice(row, "Gain", tuple(Gain))
         self.tempo = self._number(row, "Tempo", int(SLOWEST), int(FASTEST))
         self.sizes = QPushButton("Sizes…")
         self.sizes.setToolTip("Scale length and string spacing of an instrument of your own")

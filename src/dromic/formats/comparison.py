@@ -8,20 +8,14 @@ from typing import Any
 from dromic.formats.plan_json import plan_as_dict
 from dromic.planner.compare import Comparison
 from dromic.planner.plan import Plan
+from dromic.planner.totals import TOTALS
 
+_TOTALS = tuple(total for total in TOTALS.values() if total.column)
 _COLUMNS = (
     ("school", 18),
     ("ceiling", 8),
     ("effort", 8),
-    ("pick mm", 8),
-    ("cleared", 8),
-    ("inside", 7),
-    ("outside", 8),
-    ("skips", 6),
-    ("sweeps", 7),
-    ("shifts", 7),
-    ("stretch", 8),
-    ("sync", 5),
+    *((total.column, max(len(total.column) + 1, 7)) for total in _TOTALS),
 )
 
 
@@ -35,20 +29,11 @@ def write_comparison_text(comparison: Comparison) -> str:
 
 
 def _row(plan: Plan) -> str:
-    totals = plan.totals
     cells = (
         plan.school.name,
         "–" if plan.ceiling is None else f"{plan.ceiling:.0f}",
         f"{plan.cost:.2f}",
-        f"{totals.pick_travel_mm:.0f}",
-        str(totals.strings_cleared),
-        str(totals.inside),
-        str(totals.outside),
-        str(totals.skips),
-        str(totals.sweeps),
-        str(totals.shifts),
-        f"{totals.max_stretch_mm:.0f}",
-        str(totals.sync_spots),
+        *(f"{plan.totals[total.key]:.0f}" for total in _TOTALS),
     )
     return "".join(cell.ljust(width) for cell, (_, width) in zip(cells, _COLUMNS, strict=True)).rstrip()
 

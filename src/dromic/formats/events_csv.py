@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
+from dromic.hands.terms import spot_words
 from dromic.planner.plan import Plan
 
 COLUMNS = (
@@ -26,6 +27,7 @@ COLUMNS = (
     "load_fret",
     "load_both",
     "spots",
+    "spot_keys",
     "mute_with_care",
 )
 
@@ -68,7 +70,8 @@ def write_events_csv(plan: Plan) -> str:
                 f"{event.loads.pick:.4f}",
                 f"{event.loads.fret:.4f}",
                 f"{event.loads.sync:.4f}",
-                "; ".join(event.spots),
+                "; ".join(spot_words(event.spots)),
+                " ".join(event.spots),
                 " ".join(care),
             ]
         )

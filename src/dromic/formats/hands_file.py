@@ -15,10 +15,12 @@ from typing import Any
 
 from dromic.errors import RiffError
 from dromic.formats.files import read_text, write_text
-from dromic.hands.profile import PROFILES, Hands, hands_named
+from dromic.hands.profile import GROUPS, PROFILES, Hands, hands_named
 
 SCHEMA = 1
-GROUPS = ("picking", "fretting", "together", "comfort")
+# Names that files of earlier versions have.
+_OLD_GROUPS = {"together": "sync"}
+_OLD_NAMES = {"late_ms": "first_finger_return_ms", "also_ms": "extra_fingers_ms"}
 LARGEST = 1000.0
 _EXAMPLE = 'for example {"schema": 1, "name": "mine", "base": "medium", "picking": {"clear_ms": 25}}'
 
@@ -53,6 +55,7 @@ def hands_from_data(data: Any) -> Hands:
     if not isinstance(data, dict) or data.get("schema") != SCHEMA:
         found = data.get("schema") if isinstance(data, dict) else type(data).__name__
         raise RiffError(f"found the schema {found!r}, expected {SCHEMA}; {_EXAMPLE}")
+    data = {_OLD_GROUPS.get(key, key): value for key, value in data.items()}
     known = {"schema", "name", "base", *GROUPS}
     if unknown := sorted(set(data) - known):
         raise RiffError(f"found '{unknown[0]}', expected some of {', '.join(sorted(known))}; {_EXAMPLE}")
@@ -68,6 +71,7 @@ def _changed(group: str, part: Any, values: Any) -> Any:
     if not isinstance(values, dict):
         raise RiffError(f"{group}: found {type(values).__name__}, expected names and values in braces; {_EXAMPLE}")
     names = [entry.name for entry in fields(part)]
+    values = {_OLD_NAMES.get(name, name): value for name, value in values.items()}
     for name in values:
         if name not in names:
             raise RiffError(f"{group}: found '{name}', expected one of {', '.join(names)}")

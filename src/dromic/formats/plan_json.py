@@ -1,8 +1,9 @@
 """A plan as JSON, schema 1: what other programs read.
 
-Strings count from 1, the thinnest; finger 0 is an open string; beats, onsets and durations are exact fractions
-of a quarter note, written as text. `strokes` has one entry a note, where fingers pluck a chord together; `held` are
-notes from before that sound on. A plan that was asked for alternatives has them under each event.
+Strings count from 1, the thinnest; finger 0 is an open string; beats, onsets and durations are exact fractions of
+a quarter note, written as text. `strokes` has one entry a note, where fingers pluck a chord together; `held` are
+notes from before that sound on; `spots` are hand-sync spots in words, `spot_keys` the terms that mark them. A plan
+that was asked for alternatives has them under each event.
 """
 
 from __future__ import annotations
@@ -11,6 +12,7 @@ import json
 from collections.abc import Sequence
 from typing import Any
 
+from dromic.hands.terms import spot_words
 from dromic.planner.plan import Limit, Plan, PlannedEvent
 
 SCHEMA = 1
@@ -18,7 +20,6 @@ SCHEMA = 1
 
 def plan_as_dict(plan: Plan) -> dict[str, Any]:
     """Return a plan as plain data."""
-    totals = plan.totals
     return {
         "schema": SCHEMA,
         "title": plan.riff.title,
@@ -27,26 +28,13 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
         "capo": plan.instrument.capo,
         "tempo": plan.tempo,
         "school": plan.school.name,
-        "objective": plan.objective,
+        "objective": str(plan.objective),
         "hands": plan.hands.name,
         "loop": plan.loop,
         "cost": plan.cost,
         "ceiling_bpm": plan.ceiling,
         "limits": [_limit(limit) for limit in plan.limits],
-        "totals": {
-            "pick_travel_mm": totals.pick_travel_mm,
-            "strings_cleared": totals.strings_cleared,
-            "inside": totals.inside,
-            "outside": totals.outside,
-            "skips": totals.skips,
-            "sweeps": totals.sweeps,
-            "shifts": totals.shifts,
-            "shift_mm": totals.shift_mm,
-            "max_stretch_mm": totals.max_stretch_mm,
-            "sync_spots": totals.sync_spots,
-            "finger_travel_mm": totals.finger_travel_mm,
-            "doubtful_mutes": totals.doubtful_mutes,
-        },
+        "totals": dict(plan.totals),
         "events": [_event(event) for event in plan.events],
         "warnings": list(plan.warnings),
     }
@@ -67,7 +55,7 @@ def _limit(limit: Limit) -> dict[str, Any]:
     return {
         "from": limit.start,
         "to": limit.end,
-        "kind": limit.kind,
+        "kind": str(limit.kind),
         "load": limit.load,
         "text": limit.text,
     }
@@ -97,11 +85,12 @@ def _event(event: PlannedEvent) -> dict[str, Any]:
             {"string": mute.string, "by": mute.by, "rang": mute.rang, "doubtful": mute.doubtful}
             for mute in event.mutes
         ],
-        "spots": list(event.spots),
+        "spots": list(spot_words(event.spots)),
+        "spot_keys": list(event.spots),
     }
     if event.alternatives:
         found["alternatives"] = [
-            {"kind": other.kind, "text": other.words, "price": other.price, "ceiling_bpm": other.ceiling}
+            {"kind": str(other.kind), "text": other.words, "price": other.price, "ceiling_bpm": other.ceiling}
             for other in event.alternatives
         ]
     return found

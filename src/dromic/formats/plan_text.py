@@ -12,7 +12,8 @@ from itertools import groupby
 
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Stroke
-from dromic.planner.plan import Plan, PlannedEvent
+from dromic.planner.plan import Objective, Plan, PlannedEvent
+from dromic.planner.totals import TOTALS
 
 WIDTH = 100
 _MOST_DASHES = 9
@@ -30,10 +31,10 @@ def write_plan_text(plan: Plan) -> str:
 def _headline(plan: Plan) -> list[str]:
     strings = " ".join(pitch_name(midi) for midi in plan.instrument.tuning)
     capo = f", capo {plan.instrument.capo}" if plan.instrument.capo else ""
-    aim = "highest tempo" if plan.objective == "tempo" else "least effort"
+    aim = "highest tempo" if plan.objective is Objective.TEMPO else "least effort"
     return [
         plan.riff.title or "Untitled",
-        f"{plan.instrument.name}, {strings}{capo}; {plan.hands.name} hands",
+        f"{plan.instrument.name}, {strings}{capo}; hands: {plan.hands.name}",
         f"{plan.school.title}, {aim}, {number_words(plan.tempo)} quarter notes a minute"
         + (", as a loop" if plan.loop else ""),
     ]
@@ -65,14 +66,8 @@ def _limits(plan: Plan) -> list[str]:
 
 
 def _totals(plan: Plan) -> str:
-    totals = plan.totals
-    return (
-        f"pick {totals.pick_travel_mm:.0f} mm, {totals.strings_cleared} strings cleared, "
-        f"{totals.inside} inside, {totals.outside} outside, {totals.skips} skips, {totals.sweeps} sweep strokes; "
-        f"{totals.shifts} shifts over {totals.shift_mm:.0f} mm, widest stretch {totals.max_stretch_mm:.0f} mm; "
-        f"{totals.sync_spots} synchronisation spots, {totals.doubtful_mutes} strings to mute with care; "
-        f"effort {plan.cost:.2f}"
-    )
+    told = [total.told(plan.totals[key]) for key, total in TOTALS.items()]
+    return f"{', '.join(told)}; effort {plan.cost:.2f}"
 
 
 def _alternatives(plan: Plan) -> list[str]:
@@ -81,7 +76,7 @@ def _alternatives(plan: Plan) -> list[str]:
         if event.alternatives:
             others = ", ".join(f"{one.words} +{one.price:.2f}" for one in event.alternatives)
             lines.append(f"{event.moment.place_words}: {others}")
-    return ["what else could be done, and the effort it would add:", *lines] if lines else []
+    return ["alternatives, and the effort they would add:", *lines] if lines else []
 
 
 class _Block:

@@ -22,7 +22,7 @@ from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.music.riff import Stroke
-from dromic.planner.plan import OBJECTIVES
+from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
 
@@ -213,7 +213,7 @@ def _wishes(data: Any) -> PlanSettings:
         raise RiffError(f"wishes, tempo: found {_short(tempo)}, expected {SLOWEST:g} to {FASTEST:g}, or null")
     return PlanSettings(
         _one_of(data, "school", tuple(SCHOOLS), usual.school),
-        _one_of(data, "objective", tuple(OBJECTIVES), usual.objective),
+        Objective(_one_of(data, "objective", tuple(Objective), usual.objective)),
         _one_of(data, "hands", (*PROFILES, OWN_HANDS), usual.hands),
         None if tempo is None else float(tempo),
         None if own is None else hands_from_data(own),
@@ -266,7 +266,7 @@ def _wishes_as_data(plan_settings: PlanSettings) -> dict[str, Any]:
         "own_hands": None if plan_settings.own is None else hands_as_data(plan_settings.own),
         "tempo": plan_settings.tempo,
         "loop": plan_settings.loop,
-        "alike": plan_settings.alike,
+        "alike": plan_settings.identical_repeats,
         "first": None if plan_settings.first is None else str(plan_settings.first),
     }
 

@@ -10,7 +10,7 @@ from typing import Any
 from dromic.errors import RiffError
 from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.music.rhythm import NOTE_BASES, Meter, Swing
-from dromic.music.riff import GAINS, Riff
+from dromic.music.riff import Gain, Riff
 
 SLOWEST, FASTEST = 10.0, 500.0
 
@@ -123,10 +123,10 @@ def _size(name: str) -> Callable[[str], float]:
     return read
 
 
-def _gain(value: str) -> str:
-    if value not in GAINS:
-        raise RiffError(f"gain: found '{value}', expected one of {', '.join(GAINS)}, for example 'gain: high'")
-    return value
+def _gain(value: str) -> Gain:
+    if value not in list(Gain):
+        raise RiffError(f"gain: found '{value}', expected one of {', '.join(Gain)}, for example 'gain: high'")
+    return Gain(value)
 
 
 _READERS: dict[str, Callable[[str], Any]] = {

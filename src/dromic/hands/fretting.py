@@ -1,81 +1,26 @@
-"""The fretting hand: what fingers and hand do between two notes.
+"""The fretting hand: what fingers and hand do from one grip to the next.
 
-A state is a string (counted from the thickest), a fret, a finger (0 for an open string) and the hand's
-position: the fret over which the first finger is at home. All lengths are along the neck in millimetres,
-between finger spots (`dromic.instrument.geometry.finger_spots`).
-
-The time a move needs is a sum of named terms, each an array of shape (states before, states after), in
-milliseconds. Moves that cannot be made (a hammer-on to a lower fret) are marked as not allowed.
+All lengths are along the neck in millimetres, between finger spots (`dromic.instrument.geometry.finger_spots`).
+The time a move needs and the effort it costs apart from time are sums of terms, each an array by its key
+(`dromic.hands.terms`). A single note is a grip of one note: the same formulas serve notes and chords. The fingers
+of a change of chord move at the same time, so what counts is the slowest of them, and a little for each further
+one. Between two single notes there is more to say (weak pairs, crossing, the first finger coming back); none of
+that is counted for chords. Moves that cannot be made (a hammer-on to a lower fret) are not allowed.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from dromic.hands.profile import Comfort, FrettingHand, LettingGo, LittleFinger, LowFrets, SameFret
+from dromic.arrays import Bools, Floats, Ints, Terms
+from dromic.hands.comfort import Comfort
+from dromic.hands.constants import FrettingHand, LettingGo, SameFret
+from dromic.hands.grips import Grip, GripArrays
+from dromic.hands.posture import reach_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
-Bools = NDArray[np.bool_]
-
-LOW_FRETS = 5
-
-
-@dataclass(frozen=True, eq=False)
-class FretStates:
-    """Ways of fretting one note, each an array of shape (states,).
-
-    Compared by identity, so that tables can be remembered by the states they were made for.
-    """
-
-    string: Ints
-    fret: Ints
-    finger: Ints
-    position: Ints
-
-    def __len__(self) -> int:
-        return len(self.string)
-
-    def take(self, at: Ints) -> FretStates:
-        """Return the states with these numbers, in that order."""
-        return FretStates(self.string[at], self.fret[at], self.finger[at], self.position[at])
-
-    @property
-    def parts(self) -> tuple[Ints, Ints, Ints, Ints]:
-        """String, fret, finger and position."""
-        return self.string, self.fret, self.finger, self.position
-
-
-def joined(some: Sequence[FretStates]) -> FretStates:
-    """Return states one after the other."""
-    return FretStates(*(np.concatenate(parts) for parts in zip(*(one.parts for one in some), strict=True)))
-
-
-def reach_mm(states: FretStates, instrument: Instrument, hand: FrettingHand) -> Floats:
-    """How far each finger is from where it lies at ease: positive opened, negative closed.
-
-    Returns
-    -------
-    ndarray, shape (states,), millimetres
-        0 for open strings.
-    """
-    spread = np.array((0.0, *hand.spread_mm))
-    ease = instrument.spots[states.position] + spread[states.finger]
-    reach: Floats = np.where(states.finger > 0, instrument.spots[states.fret] - ease, 0.0)
-    return reach
-
-
-def reach_effort(reach: Floats, weight: float, comfort: Comfort) -> Floats:
-    """Effort of opening or closing fingers by so many mm beyond their ease."""
-    beyond = np.maximum(np.abs(reach) - comfort.reach_ease_mm, 0.0) / 20.0
-    effort: Floats = weight * np.where(reach < 0, comfort.crowding, 1.0) * beyond**2
-    return effort
 
 
 @dataclass(frozen=True)
@@ -104,176 +49,82 @@ PICKED = TransitionKind()
 
 
 @dataclass(frozen=True)
-class Posture:
-    """Comfort of holding each state, named parts in effort, each of shape (states,)."""
-
-    reach: Floats
-    frame: Floats
-    fourth: Floats
-    bend: Floats
-    high: Floats
-    open_far: Floats
-    barre: Floats
-    damped: Floats
-    vibrato: Floats
-    against: Floats
-
-    @property
-    def total(self) -> Floats:
-        """Sum of the parts."""
-        single = self.reach + self.frame + self.fourth + self.bend + self.high + self.open_far
-        return single + self.barre + self.damped + self.vibrato + self.against
-
-
-def posture(
-    states: FretStates,
-    instrument: Instrument,
-    hand: FrettingHand,
-    comfort: Comfort,
-    *,
-    bend: bool = False,
-    vibrato: bool = False,
-) -> Posture:
-    """How comfortable it is to hold each state.
+class FretMoves:
+    """Moves of the fretting hand: terms by key, and what kind of move each is; arrays of one shape.
 
     Parameters
     ----------
-    states : FretStates
-    instrument : Instrument
-    hand : FrettingHand
-    comfort : Comfort
-    bend : bool
-        Whether the note is bent.
-    vibrato : bool
-        Whether it has vibrato.
+    times : dict of str to ndarray, milliseconds
+    efforts : dict of str to ndarray
+    allowed, shifted, rolled, jumped : ndarray of bool
+    shift_mm : ndarray, millimetres
     """
-    reach = reach_mm(states, instrument, hand)
-    fretted = states.finger > 0
-    off_frame = fretted & (states.fret - states.position != states.finger - 1)
-    thinner = instrument.strings - 1 - states.string
-    bends = np.array(bend_efforts(comfort)) * bend
-    shakes = np.array(vibrato_efforts(comfort)) * vibrato
-    return Posture(
-        reach_effort(reach, comfort.reach, comfort),
-        comfort.frame * off_frame + comfort.first_away * (off_frame & (states.finger == 1)),
-        comfort.fourth * (states.finger == 4),
-        bends[states.finger],
-        comfort.high * np.maximum(states.fret + instrument.capo - comfort.high_from, 0) * thinner,
-        comfort.open_far * np.where(fretted, 0.0, np.maximum(states.position - comfort.open_near, 0.0)),
-        np.zeros(len(states)),
-        np.zeros(len(states)),
-        shakes[states.finger],
-        _efforts(against_camp(states.fret + instrument.capo, states.finger, hand), comfort.against),
-    )
 
-
-def _efforts(where: Bools, effort: float) -> Floats:
-    return np.where(where, effort, 0.0).astype(np.float64)
-
-
-def bend_efforts(comfort: Comfort) -> tuple[float, ...]:
-    """Efforts of a bend by finger, 0 first."""
-    return (0.0, comfort.bend_1, comfort.bend_2, 0.0, comfort.bend_4)
-
-
-def vibrato_efforts(comfort: Comfort) -> tuple[float, ...]:
-    """Efforts of vibrato by finger, 0 first."""
-    return (0.0, comfort.vibrato_1, 0.0, 0.0, comfort.vibrato_4)
-
-
-def against_camp(frets: Ints, fingers: Ints, hand: FrettingHand) -> Bools:
-    """Whether a finger is one that the player's camp does not use there; frets count from the nut."""
-    low = (hand.low_frets is LowFrets.ONE_TWO_FOUR) & (frets <= LOW_FRETS) & (fingers == 3)
-    found: Bools = low | ((hand.little_finger is LittleFinger.AVOIDED) & (fingers == 4))
-    return found
-
-
-@dataclass(frozen=True)
-class FretMoves:
-    """Time that each named part of a move takes, in ms, and what kind of move it is; arrays of one shape."""
-
-    place: Floats
-    lift: Floats
-    fourth: Floats
-    weak: Floats
-    roll: Floats
-    jump: Floats
-    cross: Floats
-    also: Floats
-    plant: Floats
-    shift: Floats
-    hold: Floats
-    slide: Floats
-    late: Floats
-    release: Floats
+    times: Terms
+    efforts: Terms
     allowed: Bools
     shifted: Bools
     rolled: Bools
     jumped: Bools
     shift_mm: Floats
-    weak_pair: Floats
-    apart: Floats
-    squeezed: Floats
-    against: Floats
-
-    @property
-    def discomfort(self) -> Floats:
-        """Sum of the efforts that do not depend on time."""
-        return sum_of(self.weak_pair, self.apart, self.squeezed, self.against)
 
     @property
     def time_ms(self) -> Floats:
-        """Sum of the named times."""
-        parts = (
-            self.place,
-            self.lift,
-            self.fourth,
-            self.weak,
-            self.roll,
-            self.jump,
-            self.cross,
-            self.also,
-            self.plant,
-            self.shift,
-            self.hold,
-            self.slide,
-            self.late,
-            self.release,
-        )
-        return sum_of(*parts)
+        """Sum of the times."""
+        return sum_of(self.times, self.shifted.shape)
+
+    @property
+    def effort(self) -> Floats:
+        """Sum of the efforts that do not depend on time."""
+        return sum_of(self.efforts, self.shifted.shape)
 
 
-def constant(value: float, shape: tuple[int, ...]) -> Floats:
-    """Return an array of one value that takes no room; `sum_of` knows it."""
-    return np.broadcast_to(np.float64(value), shape)
-
-
-def sum_of(*parts: Floats) -> Floats:
-    """Sum of arrays of one shape, those of one value added as a number.
+def sum_of(terms: Terms, shape: tuple[int, ...]) -> Floats:
+    """Sum of terms, each of a shape that broadcasts.
 
     Examples
     --------
-    >>> sum_of(np.array([1.0, 2.0]), constant(3.0, (2,)), constant(0.0, (2,))).tolist()
-    [4.0, 5.0]
+    >>> sum_of({"place_ms": np.array([40.0, 0.0]), "slide_ms": np.array(20.0)}, (2,)).tolist()
+    [60.0, 20.0]
     """
-    total = np.zeros(parts[0].shape)
-    rest = 0.0
-    for part in parts:
-        if part.size and not any(part.strides):
-            rest += float(part.flat[0])
-        else:
-            total += part
-    if rest:
-        total += rest
+    total = np.zeros(shape)
+    for term in terms.values():
+        total += term
     return total
 
 
-def _pair_table(p23: float, p24: float, p34: float) -> Floats:
-    """Table by finger and finger, 0 for the open string."""
-    table = np.zeros((5, 5))
-    for (one, other), value in {(2, 3): p23, (2, 4): p24, (3, 4): p34}.items():
-        table[one, other] = table[other, one] = value
-    return table
+def _pair_tables(**weights: float) -> Terms:
+    """A table by finger and finger, 0 for the open string, of each weak pair; ``weak_34_ms`` is that of 3 and 4."""
+    found = {}
+    for key, weight in weights.items():
+        one, other = (int(digit) for digit in key.split("_")[1])
+        table = np.zeros((5, 5))
+        table[one, other] = table[other, one] = weight
+        found[key] = table
+    return found
+
+
+@dataclass(frozen=True)
+class _Before:
+    """What a finger did before: whether it was down, over which strings, at which fret."""
+
+    was: Bools
+    first: Ints
+    last: Ints
+    fret: Ints
+
+
+def _before(grips: GripArrays, finger: Ints) -> _Before:
+    """Look a finger up in the grips before."""
+    slots = [(own == finger) & (finger > 0) for own in grips.finger]
+    if len(slots) == 1:
+        return _Before(slots[0], grips.first[0], grips.last[0], grips.fret[0])
+
+    def found(parts: tuple[Ints, ...]) -> Ints:
+        chosen: Ints = np.select(slots, [np.broadcast_to(part, slots[0].shape) for part in parts], 0)
+        return chosen
+
+    return _Before(np.logical_or.reduce(slots), found(grips.first), found(grips.last), found(grips.fret))
 
 
 class FrettingTables:
@@ -294,135 +145,265 @@ class FrettingTables:
         self.instrument, self.hand, self.comfort = instrument, hand, comfort
         spots = instrument.spots
         self.shift_mm: Floats = np.abs(spots[:, None] - spots[None, :])
-        self.shift_ms = np.where(
-            self.shift_mm > 0,
-            hand.shift_ms + hand.shift_fitts_ms * np.log2(1.0 + self.shift_mm / hand.shift_target_mm),
-            0.0,
-        )
+        self.shift_travel_ms = hand.shift_fitts_ms * np.log2(1.0 + self.shift_mm / hand.shift_target_mm)
         self.spread = np.array((0.0, *hand.spread_mm))
-        self.weak_ms = _pair_table(0.0, hand.weak_24_ms, hand.weak_34_ms)
-        self.weak_effort = _pair_table(comfort.weak_23, comfort.weak_24, comfort.weak_34)
-        self.roll_ms = hand.roll_ms + (hand.roll_gain_ms if high_gain else 0.0)
+        self.weak_ms = _pair_tables(weak_34_ms=hand.weak_34_ms, weak_24_ms=hand.weak_24_ms)
+        self.weak_effort = _pair_tables(weak_34=comfort.weak_34, weak_24=comfort.weak_24, weak_23=comfort.weak_23)
+        self.roll_gain_ms = hand.roll_gain_ms if high_gain else 0.0
 
-    def all_moves(self, before: FretStates, after: FretStates, manner: TransitionKind = PICKED) -> FretMoves:
-        """Times and kinds of all moves between two sets of states, arrays of shape (A, B)."""
-        rows = FretStates(*(part[:, None] for part in before.parts))
-        columns = FretStates(*(part[None, :] for part in after.parts))
-        return self.paired_moves(rows, columns, manner)
+    def all_moves(self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED) -> FretMoves:
+        """Times and kinds of all moves between two sets of grips, arrays of shape (A, B)."""
+        return self.moves(before[:, None], after[None, :], kind)
 
-    def paired_moves(self, before: FretStates, after: FretStates, manner: TransitionKind = PICKED) -> FretMoves:
-        """Do as `all_moves`, each state only to its partner, arrays of shape (N,)."""
-        legato, slur = manner.legato, manner.slur
-        hand, comfort = self.hand, self.comfort
-        string_a, fret_a, finger_a, home_a = before.parts
-        string_b, fret_b, finger_b, home_b = after.parts
-        same_string = string_a == string_b
-        rise, shift_frets = fret_b - fret_a, home_b - home_a
-        same_fret, shifted = rise == 0, shift_frets != 0
-        fretted, held = finger_b > 0, finger_a > 0
-        same_finger = (finger_a == finger_b) & fretted
-        other_finger = held & fretted & ~same_finger
-        near = same_finger & same_fret
-        rolled = near & (np.abs(string_a - string_b) == 1)
-        glides = same_finger & same_string & ((rise == shift_frets) | same_fret)
-        newly_placed = fretted & ~(rolled | glides)
-        jumped = same_finger & newly_placed
-
-        stays_home = other_finger & ~shifted
-        behind = (finger_b - finger_a) * rise < 0
-
-        is_slide = legato is Mark.SLIDE
-        fixed = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
-        put_down: Floats = np.array(fixed)
-        allowed = _allowed(legato, same_string, rise, shift_frets, finger_a, finger_b)
-        if slur:
-            hammered = hand.hammer_ms + hand.nowhere_ms * ~same_string
-            put_down = np.where(same_string & (rise < 0), hand.pull_ms, hammered)
-            allowed = _slurs(same_string, rise, shift_frets, finger_a, finger_b)
-        release_ring = float(hand.pull_ms if slur or legato is Mark.PULL else hand.lift_ms)
-        hold_ms = 0.0 if is_slide or manner.silent_between else hand.hold_ms
-        lifts = hand.letting_go is LettingGo.LIFT and legato is None
-        released = held & ~same_string & ~near if lifts else None
-        leaves = shifted | jumped if hand.letting_go is LettingGo.HOLD else shifted
-        comes_back = newly_placed & (finger_b == 1) & (finger_a > 1) & ~same_string & ~shifted
-        side_by_side = other_finger & same_fret & ~same_string
-        against = {SameFret.EITHER: None, SameFret.ROLL: side_by_side, SameFret.SEPARATE: rolled}[hand.same_fret]
-        nothing = constant(0.0, shifted.shape)
-        plants = manner.plants and legato is not Mark.PULL
+    def moves(self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED) -> FretMoves:
+        """Do as `all_moves`, each grip only to its partner, arrays of one shape or of shapes that broadcast."""
+        hand, legato = self.hand, kind.legato
+        shift = after.position - before.position
+        shifted: Bools = shift != 0
+        was_down, is_down = (_any_down(grips) for grips in (before, after))
+        times, rolled, jumped = self._fingers(before, after, shift, kind)
+        pulls = kind.slur or legato is Mark.PULL
+        lifted = was_down & ~is_down
+        times["lift_ms"] = (0.0 if pulls else hand.lift_ms) * lifted
+        if pulls:
+            times["pull_ms"] = times.get("pull_ms", 0.0) + hand.pull_ms * lifted
+        times["shift_ms"] = hand.shift_ms * shifted
+        times["shift_fitts_ms"] = self.shift_travel_ms[before.position, after.position]
+        plain = before.single and after.single
+        leaves = shifted | jumped if plain and hand.letting_go is LettingGo.HOLD else shifted
+        if legato is not Mark.SLIDE and not kind.silent_between:
+            times["hold_ms"] = hand.hold_ms * (leaves & was_down)
+        if legato is Mark.SLIDE:
+            times["slide_ms"] = np.array(hand.slide_ms)
+        efforts: Terms = {}
+        allowed = _keeps_held(before, after) & _allowed(before, after, shift, kind)
+        if plain:
+            self._between_single_notes(before, after, shifted, rolled, kind, times, efforts)
         return FretMoves(
-            place=put_down * newly_placed,
-            lift=np.where(held & ~fretted, release_ring, 0.0),
-            fourth=hand.fourth_ms * (newly_placed & (finger_b == 4)),
-            weak=self.weak_ms[finger_a, finger_b],
-            roll=self.roll_ms * rolled,
-            jump=self._jump_ms(jumped & ~shifted, before, after),
-            cross=hand.cross_ms * (stays_home & behind),
-            also=nothing,
-            plant=hand.plant_ms * newly_placed if plants else nothing,
-            shift=self.shift_ms[home_a, home_b],
-            hold=hold_ms * (leaves & held) if hold_ms else nothing,
-            slide=constant(hand.slide_ms if is_slide else 0.0, shifted.shape),
-            late=hand.first_finger_return_ms * comes_back,
-            release=nothing if released is None else hand.release_ms * released,
-            allowed=allowed,
-            shifted=shifted,
-            rolled=rolled,
-            jumped=jumped,
-            shift_mm=self.shift_mm[home_a, home_b],
-            weak_pair=self.weak_effort[finger_a, finger_b],
-            apart=self._apart(stays_home, before, after),
-            squeezed=comfort.squeezed * side_by_side,
-            against=nothing if against is None else comfort.against * against,
+            times, efforts, allowed, shifted, rolled, jumped, self.shift_mm[before.position, after.position]
         )
 
-    def _jump_ms(self, jumped: Bools, before: FretStates, after: FretStates) -> Floats:
-        """Time of jumps without a shift; in a shift the finger is lifted anyway, and travels with the hand."""
+    def _fingers(
+        self, before: GripArrays, after: GripArrays, shift: Ints, kind: TransitionKind
+    ) -> tuple[Terms, Bools, Bools]:
+        """Times of the slowest finger, whether it rolls, and whether it jumps."""
+        slots = [self._finger(before, after, slot, shift, kind) for slot in range(len(after.finger))]
+        times, rolled, jumped, moving = slots[0]
+        if len(slots) > 1:
+            longest = sum_of(times, shift.shape)
+            count = moving.astype(np.int64)
+            for its_times, rolls, jumps, moves in slots[1:]:
+                time_ms = sum_of(its_times, shift.shape)
+                slower = moves & (time_ms > longest)
+                times = {
+                    key: np.where(slower, its_times.get(key, 0.0), times.get(key, 0.0))
+                    for key in dict.fromkeys((*times, *its_times))
+                }
+                rolled, jumped = np.where(slower, rolls, rolled), np.where(slower, jumps, jumped)
+                longest = np.maximum(longest, time_ms)
+                count += moves
+            times["extra_fingers_ms"] = self.hand.extra_fingers_ms * np.maximum(count - 1, 0)
+        return times, rolled, jumped
+
+    def _finger(
+        self, before: GripArrays, after: GripArrays, slot: int, shift: Ints, kind: TransitionKind
+    ) -> tuple[Terms, Bools, Bools, Bools]:
+        """Times of one finger, and whether it rolls, jumps and moves at all."""
+        hand, legato = self.hand, kind.legato
+        finger, first, last, fret = (part[slot] for part in (after.finger, after.first, after.last, after.fret))
+        one = _before(before, finger)
+        same_fret, same_strings = one.fret == fret, (one.first == first) & (one.last == last)
+        covered = same_fret & (one.first <= first) & (last <= one.last)
+        glides = same_strings & (fret - one.fret == shift)
+        moves: Bools = (finger > 0) & ~(one.was & (covered | glides))
+        alone = (one.first == one.last) & (first == last)
+        rolls = moves & one.was & alone & same_fret & (np.abs(one.first - first) == 1)
+        placed = moves & ~rolls
+        jumps = placed & one.was & (shift == 0)
+        times = self._put_down(before, after, placed, slot, kind)
+        times["fourth_ms"] = hand.fourth_ms * (placed & (finger == 4))
+        times["roll_ms"] = hand.roll_ms * rolls
+        if self.roll_gain_ms:
+            times["roll_gain_ms"] = self.roll_gain_ms * rolls
+        times["jump_ms"] = hand.jump_ms * jumps
+        times["jump_fitts_ms"] = self._jump_travel_ms(jumps, one, first, last, fret)
+        if not after.single:
+            times["barre_ms"] = hand.barre_ms * (placed & (last > first))
+        if kind.plants and legato is not Mark.PULL:
+            times["plant_ms"] = hand.plant_ms * placed
+        return times, rolls, jumps, moves
+
+    def _put_down(
+        self, before: GripArrays, after: GripArrays, placed: Bools, slot: int, kind: TransitionKind
+    ) -> Terms:
+        """Time of putting a finger down, hammering it on, or pulling off to it."""
+        hand = self.hand
+        if not kind.slur:
+            keys = {Mark.HAMMER: "hammer_ms", Mark.PULL: "pull_ms"}
+            key = keys.get(kind.legato, "place_ms") if kind.legato is not None else "place_ms"
+            return {key: getattr(hand, key) * placed}
+        same_string = before.string[0] == after.string[0]
+        pulled = placed & same_string & (after.fret[slot] < before.fret[0])
+        return {
+            "pull_ms": hand.pull_ms * pulled,
+            "hammer_ms": hand.hammer_ms * (placed & ~pulled),
+            "nowhere_ms": hand.nowhere_ms * (placed & ~same_string),
+        }
+
+    def _jump_travel_ms(self, jumps: Bools, one: _Before, first: Ints, last: Ints, fret: Ints) -> Floats:
+        """Time that the way of a jump takes, along the neck and across the strings."""
         hand, spots, across = self.hand, self.instrument.spots, self.instrument.neck_y
-        string_a, fret_a, _, _ = _where(jumped, before)
-        string_b, fret_b, _, _ = _where(jumped, after)
-        way_mm = np.hypot(spots[fret_b] - spots[fret_a], across[string_b] - across[string_a])
-        time_ms = hand.jump_fitts_ms * np.log2(1.0 + way_mm / hand.jump_target_mm)
-        found = np.zeros(jumped.shape)
-        found[jumped] = hand.jump_ms + time_ms
+        found = np.zeros(jumps.shape)
+        if jumps.any():
+            parts = (one.fret, one.first, one.last, fret, first, last)
+            fret_a, first_a, last_a, fret_b, first_b, last_b = (
+                np.broadcast_to(part, jumps.shape)[jumps] for part in parts
+            )
+            along = spots[fret_b] - spots[fret_a]
+            aside = (across[first_b] + across[last_b] - across[first_a] - across[last_a]) / 2
+            bits = np.log2(1.0 + np.hypot(along, aside) / hand.jump_target_mm)
+            found[jumps] = hand.jump_fitts_ms * bits
         return found
 
-    def _apart(self, stays_home: Bools, before: FretStates, after: FretStates) -> Floats:
-        """Effort of opening or closing two fingers while the hand stays where it is."""
-        spots = self.instrument.spots
-        _, fret_a, finger_a, _ = _where(stays_home, before)
-        _, fret_b, finger_b, _ = _where(stays_home, after)
-        upward = np.where(finger_b > finger_a, 1.0, -1.0)
-        ease = self.spread[finger_b] - self.spread[finger_a]
-        opened_mm = upward * ((spots[fret_b] - spots[fret_a]) - ease)
-        found = np.zeros(stays_home.shape)
-        found[stays_home] = reach_effort(opened_mm, self.comfort.apart, self.comfort)
+    def _between_single_notes(
+        self,
+        before: GripArrays,
+        after: GripArrays,
+        shifted: Bools,
+        rolled: Bools,
+        kind: TransitionKind,
+        times: Terms,
+        efforts: Terms,
+    ) -> None:
+        """Add what is counted between two single notes only."""
+        hand, comfort, spots = self.hand, self.comfort, self.instrument.spots
+        finger_a, finger_b = before.finger[0], after.finger[0]
+        fret_a, fret_b, string_a, string_b = before.fret[0], after.fret[0], before.string[0], after.string[0]
+        rise, same_string = fret_b - fret_a, string_a == string_b
+        other_finger = (finger_a > 0) & (finger_b > 0) & (finger_a != finger_b)
+        at_home = other_finger & ~shifted
+        side_by_side = other_finger & (rise == 0) & ~same_string
+        times |= {key: table[finger_a, finger_b] for key, table in self.weak_ms.items()}
+        times["cross_ms"] = hand.cross_ms * (at_home & ((finger_b - finger_a) * rise < 0))
+        times["first_finger_return_ms"] = hand.first_finger_return_ms * (at_home & (finger_b == 1) & ~same_string)
+        if hand.letting_go is LettingGo.LIFT and kind.legato is None:
+            stays = (finger_a == finger_b) & (rise == 0)
+            times["release_ms"] = hand.release_ms * ((finger_a > 0) & ~same_string & ~stays)
+        efforts |= {key: table[finger_a, finger_b] for key, table in self.weak_effort.items()}
+        efforts["squeezed"] = comfort.squeezed * side_by_side
+        against = {SameFret.EITHER: None, SameFret.ROLL: side_by_side, SameFret.SEPARATE: rolled}[hand.same_fret]
+        if against is not None:
+            efforts["against"] = comfort.against * against
+        apart = np.zeros(at_home.shape)
+        if at_home.any():
+            parts = (fret_a, fret_b, finger_a, finger_b)
+            one, two, low, high = (np.broadcast_to(part, at_home.shape)[at_home] for part in parts)
+            upward = np.where(high > low, 1.0, -1.0)
+            opened_mm = upward * ((spots[two] - spots[one]) - (self.spread[high] - self.spread[low]))
+            apart[at_home] = reach_effort(opened_mm, comfort.apart, comfort)
+        efforts["apart"] = apart
+
+
+def _any_down(grips: GripArrays) -> Bools:
+    down: Bools = np.logical_or.reduce([finger > 0 for finger in grips.finger])
+    return down
+
+
+def _keeps_held(before: GripArrays, after: GripArrays) -> Bools:
+    """Whether what rings on or stays bent is held by the same finger as before."""
+    kept: Bools = np.ones(np.broadcast_shapes(before.position.shape, after.position.shape), dtype=np.bool_)
+    if after.single:
+        return kept
+    for slot, struck in enumerate(after.struck):
+        held = (after.string[slot] >= 0) & ~struck
+        if held.any():
+            there, fret, finger = _on_string(before, after.string[slot])
+            kept &= ~held | (there & (fret == after.note_fret[slot]) & (finger == after.note_finger[slot]))
+    return kept
+
+
+def _on_string(grips: GripArrays, string: Ints) -> tuple[Bools, Ints, Ints]:
+    """Whether a string sounds in grips, and its fret and finger there."""
+    slots = [own == string for own in grips.string]
+    if len(slots) == 1:
+        return slots[0], grips.note_fret[0], grips.note_finger[0]
+    there: Bools = np.logical_or.reduce(slots)
+
+    def chosen(parts: tuple[Ints, ...]) -> Ints:
+        found: Ints = np.select(slots, [np.broadcast_to(part, there.shape) for part in parts], 0)
         return found
 
-
-def _where(chosen: Bools, states: FretStates) -> tuple[Ints, ...]:
-    """Return the parts of the states of chosen moves."""
-    return tuple(np.broadcast_to(part, chosen.shape)[chosen] for part in states.parts)
+    return there, chosen(grips.note_fret), chosen(grips.note_finger)
 
 
-def _allowed(
-    legato: Mark | None, same_string: Bools, rise: Ints, shift_frets: Ints, finger_a: Ints, finger_b: Ints
-) -> Bools:
-    """Return which moves the legato mark lets the fingers make."""
-    allowed: Bools = np.ones(same_string.shape, dtype=np.bool_)
-    if legato is Mark.HAMMER:
-        allowed = same_string & (rise > 0) & (finger_b > finger_a)
-    elif legato is Mark.PULL:
-        allowed = same_string & (rise < 0) & (finger_b < finger_a) & (shift_frets == 0)
-    elif legato is Mark.SLIDE:
-        allowed = same_string & (rise != 0) & (rise == shift_frets) & (finger_b == finger_a) & (finger_b > 0)
-    elif legato is Mark.RELEASE:
-        allowed = same_string & (rise == 0) & (finger_b == finger_a) & (shift_frets == 0)
-    return allowed
+def _allowed(before: GripArrays, after: GripArrays, shift: Ints, kind: TransitionKind) -> Bools:
+    """Whether the fingers can reach every note struck as the mark wants, each from one on its own string."""
+    legato, plain = kind.legato, before.single and after.single
+    allowed: Bools = np.ones(shift.shape, dtype=np.bool_)
+    if kind.slur:
+        return _slurs(before, after, shift) if plain else np.zeros_like(allowed)
+    if legato is None:
+        return allowed
+    goes = np.zeros(shift.shape, dtype=np.bool_)
+    for slot, struck in enumerate(after.struck):
+        asked = struck & (after.string[slot] >= 0)
+        there, fret, finger = _on_string(before, after.string[slot])
+        rise, step = after.note_fret[slot] - fret, after.note_finger[slot] - finger
+        fits = there
+        if legato is Mark.HAMMER:
+            fits = fits & (rise >= 0) & ((step > 0) if plain else True)
+            goes = goes | (asked & (rise > 0))
+        elif legato is Mark.PULL:
+            fits = fits & (rise <= 0) & ((step < 0) if plain else True)
+            goes = goes | (asked & (rise < 0))
+        else:
+            fits = fits & (step == 0) & (rise == (shift if legato is Mark.SLIDE else 0))
+            goes = goes | asked
+        allowed = allowed & (~asked | fits)
+    hand_may: Bools = {Mark.SLIDE: shift != 0, Mark.HAMMER: np.ones_like(goes)}.get(legato, shift == 0)
+    found: Bools = allowed & goes & hand_may
+    return found
 
 
-def _slurs(same_string: Bools, rise: Ints, shift_frets: Ints, finger_a: Ints, finger_b: Ints) -> Bools:
-    """Return which moves can sound the second note without a stroke."""
-    on: Bools = same_string & (rise > 0) & (finger_b > finger_a)
-    off: Bools = same_string & (rise < 0) & (finger_b < finger_a) & (shift_frets == 0)
-    nowhere: Bools = ~same_string & (finger_b > 0)
+def _slurs(before: GripArrays, after: GripArrays, shift: Ints) -> Bools:
+    """Which moves between single notes can sound the second without a stroke."""
+    same_string = before.string[0] == after.string[0]
+    rise, step = after.fret[0] - before.fret[0], after.finger[0] - before.finger[0]
+    on: Bools = same_string & (rise > 0) & (step > 0)
+    off: Bools = same_string & (rise < 0) & (step < 0) & (shift == 0)
+    nowhere: Bools = ~same_string & (after.finger[0] > 0)
     return on | off | nowhere
+
+
+def finger_travels(before: Grip, after: Grip, tables: FrettingTables) -> dict[int, float]:
+    """How far each finger travels that is down in the second grip, in mm, by finger.
+
+    A finger that was not down hovered at ease over the middle of the first grip.
+
+    Parameters
+    ----------
+    before, after : Grip
+    tables : FrettingTables
+    """
+    guitar = tables.instrument
+    spots, across = guitar.spots, guitar.neck_y
+    down = {one.finger: one for one in before.fingers}
+    middle = sum(guitar.index(string) for string, _, _ in before.sounding) / len(before.sounding)
+    middle_mm = float(np.interp(middle, np.arange(len(across)), across))
+    found = {}
+    for one in after.fingers:
+        was = down.get(one.finger)
+        if was == one:
+            found[one.finger] = 0.0
+            continue
+        if was is None:
+            start = float(spots[before.position]) + float(tables.spread[one.finger]), middle_mm
+        else:
+            start = float(spots[was.fret]), _middle(across, guitar, was.thickest, was.thinnest)
+        end = float(spots[one.fret]), _middle(across, guitar, one.thickest, one.thinnest)
+        found[one.finger] = float(np.hypot(end[0] - start[0], end[1] - start[1]))
+    return found
+
+
+def _middle(across: Floats, guitar: Instrument, thickest: int, thinnest: int) -> float:
+    return float(across[guitar.index(thickest)] + across[guitar.index(thinnest)]) / 2

@@ -15,26 +15,25 @@ Plucking fingers lie over the strings above the pick: m one string thinner, a tw
 m share a string. Where a finger has plucked says where the hand is, and the next finger or the pick has to get
 from there to its string; a pick that was in the air starts without a reversal.
 
-All tables have the shape (strings, states, strings, states): from string and pick state, to string and pick
-state. Strings count from the thickest; pick states are the rows of `pick_states`.
+All tables have the shape (states, strings, states, strings): from pick state and string, to pick state and string;
+pick states are the rows of `pick_states`. Times are terms by key (`dromic.hands.terms`); each formula stands here
+once, for the search and for the reasons alike.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
-from dromic.hands.profile import HandRest, Lean, PickingHand, RestStrokes
+from dromic.arrays import Bools, Floats, Ints, Terms
+from dromic.hands.constants import HandRest, Lean, PickingHand, RestStrokes
+from dromic.hands.grips import GripArrays
 from dromic.music.riff import Stroke
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
-Bools = NDArray[np.bool_]
-
+MOST_DRAGGED = 2
 PICK = (Stroke.DOWN, Stroke.UP)
 _STRINGS_ABOVE_PICK = {Stroke.MIDDLE: 1, Stroke.RING: 2, Stroke.LITTLE: 3}
 DOWN, UP = 1, -1
@@ -63,6 +62,14 @@ class PickStates:
 
     def __len__(self) -> int:
         return len(self.strokes)
+
+    def index(self, stroke: Stroke, escape: int) -> int:
+        """Return the number of a stroke that escapes in a direction."""
+        return self._numbers[stroke, escape]
+
+    @cached_property
+    def _numbers(self) -> dict[tuple[Stroke, int], int]:
+        return {(stroke, int(self.escape[at])): at for at, stroke in enumerate(self.strokes)}
 
 
 def pick_states(hand: PickingHand, means: Sequence[Stroke] = PICK) -> PickStates:
@@ -99,11 +106,40 @@ def pick_states(hand: PickingHand, means: Sequence[Stroke] = PICK) -> PickStates
 
 
 @dataclass(frozen=True)
-class PickMoves:
-    """Everything about the pick's way from one stroke to the next, each (S, K, S, K).
+class PickContext:
+    """What of a link changes the time of a stroke.
 
-    `travel_mm` is the way between the strokes, `cleared` the strings on it, `paid` those that the lean does
-    not clear for nothing.
+    Parameters
+    ----------
+    palm_changes, accent : bool
+        Whether the palm is put down or lifted on the way, and whether the second note is accented.
+    off_beat : bool
+        Whether the second note lies on an odd part of its beat, where an up is expected.
+    resumes : bool
+        Whether it is the first picked note after legato.
+    """
+
+    palm_changes: bool = False
+    accent: bool = False
+    off_beat: bool = False
+    resumes: bool = False
+
+
+@dataclass(frozen=True)
+class PickMoves:
+    """Everything about the way from one stroke to the next, each array of shape (states, strings, states, strings).
+
+    Parameters
+    ----------
+    travel_mm : ndarray, millimetres
+        The way between the strokes.
+    reversals, cleared, paid : ndarray of int
+        Changes of direction, the strings on the way, and those that the lean does not clear for nothing.
+    inside, outside, sweep, changes_string : ndarray of bool
+    times : dict of str to ndarray, milliseconds
+        Terms that hold for every link.
+    in_context : dict of str to ndarray, milliseconds
+        Terms that hold for some links only, see `PickMoves.times_in`.
     """
 
     travel_mm: Floats
@@ -113,9 +149,26 @@ class PickMoves:
     inside: Bools
     outside: Bools
     sweep: Bools
-    drop: Bools
-    turned: Bools
-    time_ms: Floats
+    changes_string: Bools
+    times: Terms
+    in_context: Terms
+
+    @cached_property
+    def time_ms(self) -> Floats:
+        """Sum of the terms that hold for every link."""
+        total: Floats = sum(self.times.values(), np.zeros(self.travel_mm.shape))
+        return total
+
+    def times_in(self, context: PickContext) -> Terms:
+        """Terms that hold in a context, beside `times`."""
+        chosen = {
+            "sweep_turn_ms": context.resumes,
+            "odd_ms on beats": not context.off_beat,
+            "odd_ms off beats": context.off_beat,
+            "palm_ms": context.palm_changes,
+            "accent_ms": context.accent,
+        }
+        return {key.split()[0]: self.in_context[key] for key, holds in chosen.items() if holds}
 
 
 def pick_moves(y: Floats, states: PickStates, hand: PickingHand) -> PickMoves:
@@ -138,92 +191,137 @@ def pick_moves(y: Floats, states: PickStates, hand: PickingHand) -> PickMoves:
 
     >>> hand = PickingHand()
     >>> moves = pick_moves(np.array([0.0, 10.0]), pick_states(hand), hand)
-    >>> float(1000 / moves.time_ms[0, 0, 0, 1]).__round__(1), float(1000 / moves.time_ms[0, 0, 1, 0]).__round__(1)
+    >>> float(1000 / moves.time_ms[0, 0, 1, 0]).__round__(1), float(1000 / moves.time_ms[0, 0, 0, 1]).__round__(1)
     (15.4, 26.3)
     """
-    a = hand.half_stroke_mm
-    ends = (y[:, None] + states.direction * a)[:, :, None, None]
-    begins = (y[:, None] - states.direction * a)[None, None, :, :]
-    way = begins - ends
-    sign = np.sign(np.round(way, 9)).astype(np.int64)
-    before = states.direction[None, :, None, None]
-    after = states.direction[None, None, None, :]
-    reversals = np.where(sign == 0, before != after, (before != sign).astype(int) + (sign != after)).astype(int)
-
-    low, high = np.minimum(ends, begins), np.maximum(ends, begins)
-    lies_between = (y > low[..., None]) & (y < high[..., None])
-    cleared = lies_between.sum(axis=-1)
-
-    escaped = (states.direction == states.escape)[None, :, None, None]
-    step = np.sign(np.arange(len(y))[None, None, :, None] - np.arange(len(y))[:, None, None, None])
-    changes_string = np.broadcast_to(step != 0, way.shape)
-    sweep = changes_string & (before == after) & (after == step)
-    outside = changes_string & (before != after) & (before == step)
-    inside = changes_string & (before != after) & (before == -step)
-    paid = np.where(escaped, 0, cleared)
-    drop = sweep & escaped
-    both_pick = (before != 0) & (after != 0)
-    turned = both_pick & (states.escape[None, :, None, None] != states.escape[None, None, None, :])
-    turned = np.broadcast_to(turned, way.shape)
-    bits = np.log2(1.0 + np.abs(way) / hand.target_mm)
-    picked_ms = (
-        hand.base_ms
-        + hand.reversal_ms * reversals
-        + hand.clear_ms * paid
-        + hand.fitts_ms * bits
-        + hand.inside_ms * (inside & (paid > 0))
-        + hand.drop_ms * drop
-        + hand.turn_ms * turned
-        + hand.attack_ms * (sweep & ~escaped & (hand.rest_strokes is RestStrokes.NEVER))
-        + wide_jump_ms(way, hand)
-    )
-    with_pick = PickMoves(np.abs(way), reversals, cleared, paid, inside, outside, sweep, drop, turned, picked_ms)
-    return with_pick if both_pick.all() else _with_fingers(with_pick, y, states, hand, both_pick)
-
-
-def wide_jump_ms(way: Floats, hand: PickingHand) -> Floats:
-    """Time for moving the hand where a wrist does not reach so far; an anchored hand has to let go first."""
-    each = hand.glide_ms + (hand.anchored_ms if hand.hand_rest is HandRest.ANCHORED else 0.0)
-    moved: Floats = np.asarray(each * (np.abs(way) > hand.glide_from_mm), dtype=np.float64)
-    return moved
-
-
-def _with_fingers(
-    moves: PickMoves, y: Floats, states: PickStates, hand: PickingHand, both_pick: Bools
-) -> PickMoves:
-    """Replace every move from or to a plucking finger."""
+    strings = np.arange(len(y))
+    before, after = states.direction[:, None, None, None], states.direction[None, None, :, None]
+    escape_a, escape_b = states.escape[:, None, None, None], states.escape[None, None, :, None]
+    y_a, y_b = y[None, :, None, None], y[None, None, None, :]
+    step = np.sign(strings[None, None, None, :] - strings[None, :, None, None])
+    with_pick = (before != 0) & (after != 0)
+    # A plucking finger lies over its string; where it has plucked says where the hand is.
     gap = float((y[-1] - y[0]) / max(len(y) - 1, 1))
-    home = y[:, None] - states.above * gap
-    starts = np.where(states.direction == 0, home, y[:, None] - states.direction * hand.half_stroke_mm)
-    way = starts[None, None, :, :] - home[:, :, None, None]
-    number = np.arange(len(states))
-    same = (number[:, None] == number)[None, :, None, :]
-    step = np.arange(len(y))[None, None, :, None] - np.arange(len(y))[:, None, None, None]
-    to_pick = (states.direction != 0)[None, None, None, :]
-    # One finger goes on to the next string; a chord that is plucked together is plucked again.
-    one_finger = np.array([stroke is not Stroke.CHORD_PLUCK for stroke in states.strokes])[None, None, None, :]
-    raked = same & (step == -1) & (states.above == 0)[None, None, None, :] & ~to_pick & one_finger
-    little = np.array([stroke is Stroke.LITTLE for stroke in states.strokes])[None, None, None, :]
-    plucked_ms = np.where(
-        raked,
-        hand.rake_ms,
-        hand.pluck_ms + hand.pluck_again_ms * same + hand.pluck_little_ms * little,
-    )
-    bits = np.log2(1.0 + np.abs(way) / hand.target_mm)
-    time_ms = np.where(to_pick, hand.base_ms, plucked_ms) + hand.fitts_ms * bits + wide_jump_ms(way, hand)
-
-    def kept(part: Any, otherwise: Any) -> Any:
-        return np.where(both_pick, part, otherwise)
-
+    above_a, above_b = (states.above * gap)[:, None, None, None], (states.above * gap)[None, None, :, None]
+    ends = np.where(with_pick, y_a + before * hand.half_stroke_mm, y_a - above_a)
+    begins = np.where(after != 0, y_b - after * hand.half_stroke_mm, y_b - above_b)
+    way = begins - ends
+    shape = way.shape
+    sign = np.sign(np.round(way, 9)).astype(np.int64)
+    reversals = np.where(sign == 0, before != after, (before != sign).astype(int) + (sign != after).astype(int))
+    reversals = np.where(with_pick, reversals, 0)
+    low, high = np.minimum(ends, begins), np.maximum(ends, begins)
+    cleared = ((y > low[..., None]) & (y < high[..., None])).sum(axis=-1) * with_pick
+    escaped = with_pick & (before == escape_a)
+    changes = np.broadcast_to(step != 0, shape)
+    swept = with_pick & changes & (before == after) & (after == step)
+    outside = with_pick & changes & (before != after) & (before == step)
+    inside = with_pick & changes & (before != after) & (before == -step)
+    paid = np.where(escaped, 0, cleared)
+    plucks, strikes = after == 0, after != 0
+    raked = _raked(states, step, strings)
+    same = (np.arange(len(states))[:, None] == np.arange(len(states)))[:, None, :, None]
+    little = np.array([stroke is Stroke.LITTLE for stroke in states.strokes])[None, None, :, None]
+    wide = np.abs(way) > hand.glide_from_mm
+    times = {
+        "base_ms": hand.base_ms * np.broadcast_to(strikes, shape),
+        "reversal_ms": hand.reversal_ms * reversals,
+        "clear_ms": hand.clear_ms * paid,
+        "fitts_ms": hand.fitts_ms * np.log2(1.0 + np.abs(way) / hand.target_mm),
+        "inside_ms": hand.inside_ms * (inside & (paid > 0)),
+        "drop_ms": hand.drop_ms * (swept & escaped),
+        "turn_ms": hand.turn_ms * (with_pick & (escape_a != escape_b)),
+        "attack_ms": hand.attack_ms * (swept & ~escaped & (hand.rest_strokes is RestStrokes.NEVER)),
+        "glide_ms": hand.glide_ms * wide,
+        "anchored_ms": hand.anchored_ms * (wide & (hand.hand_rest is HandRest.ANCHORED)),
+        "pluck_ms": hand.pluck_ms * (plucks & ~raked),
+        "pluck_again_ms": hand.pluck_again_ms * (plucks & ~raked & same),
+        "pluck_little_ms": hand.pluck_little_ms * (plucks & ~raked & little),
+        "rake_ms": hand.rake_ms * raked,
+    }
+    in_context = {
+        "sweep_turn_ms": hand.sweep_turn_ms * (with_pick & changes & (before != after)),
+        "odd_ms on beats": hand.odd_ms * (with_pick & changes & (after == UP)),
+        "odd_ms off beats": hand.odd_ms * (with_pick & changes & (after == DOWN)),
+        "palm_ms": np.array(hand.palm_ms),
+        "accent_ms": np.array(hand.accent_ms),
+    }
     return PickMoves(
-        kept(moves.travel_mm, np.abs(way)),
-        kept(moves.reversals, 0),
-        kept(moves.cleared, 0),
-        kept(moves.paid, 0),
-        kept(moves.inside, False),
-        kept(moves.outside, False),
-        kept(moves.sweep, raked),
-        kept(moves.drop, False),
-        kept(moves.turned, False),
-        kept(moves.time_ms, time_ms),
+        np.abs(way),
+        reversals,
+        cleared,
+        paid,
+        inside,
+        outside,
+        swept | raked,
+        changes,
+        {key: np.ascontiguousarray(np.broadcast_to(term, shape)) for key, term in times.items()},
+        {key: np.broadcast_to(term, shape) for key, term in in_context.items()},
     )
+
+
+def _raked(states: PickStates, step: Ints, strings: Ints) -> Bools:
+    """Where one finger goes on to the next lower-pitched string; with a pick in the hand, none does."""
+    number = np.arange(len(states))
+    rakes = [stroke not in (*PICK, Stroke.CHORD_PLUCK) for stroke in states.strokes]
+    with_pick = any(stroke in PICK for stroke in states.strokes)
+    same = (number[:, None] == number) & np.array(rakes)[:, None] & (not with_pick)
+    next_lower = (strings[None, :] - strings[:, None]) == -1
+    raked: Bools = same[:, None, :, None] & next_lower[None, :, None, :]
+    return raked
+
+
+@dataclass(frozen=True)
+class StrokeSpan:
+    """Where each stroke begins and ends on each grip, and the terms of its way through; each (states, grips).
+
+    Parameters
+    ----------
+    begins, ends : ndarray of int
+        Strings met first and left last.
+    times : dict of str to ndarray, milliseconds
+    strings : ndarray of int
+        How many strings it goes on after the first.
+    """
+
+    begins: Ints
+    ends: Ints
+    times: Terms
+    strings: Ints
+
+    @property
+    def time_ms(self) -> Floats:
+        """Sum of the terms."""
+        total: Floats = sum(self.times.values(), np.zeros(self.begins.shape))
+        return total
+
+
+def stroke_spans(
+    grips: GripArrays, states: PickStates, hand: PickingHand, strings: int, *, raked: bool
+) -> StrokeSpan:
+    """How strokes go through what each grip sounds.
+
+    Parameters
+    ----------
+    grips : GripArrays, of shape (grips,)
+    states : PickStates
+    hand : PickingHand
+    strings : int
+        How many strings the instrument has.
+    raked : bool
+        Whether the pick is dragged; to a single note across the strings before it, two at most.
+
+    Returns
+    -------
+    StrokeSpan
+    """
+    low, high = grips.thickest[None, :], grips.thinnest[None, :]
+    down, up = states.direction[:, None] == DOWN, states.direction[:, None] == UP
+    begins, ends = np.where(up, high, low), np.where(down, high, low)
+    if raked:
+        one = low == high
+        begins = begins - down * np.minimum(low, MOST_DRAGGED) * one
+        begins = begins + up * np.minimum(strings - 1 - low, MOST_DRAGGED) * one
+    further = np.abs(np.where(down | up, ends - begins, high - low))
+    key, each_ms = ("drag_ms", hand.drag_ms) if raked else ("through_ms", hand.through_ms)
+    return StrokeSpan(begins, ends, {key: each_ms * further}, further)

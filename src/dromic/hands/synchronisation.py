@@ -1,8 +1,8 @@
-"""Where the two hands meet in the same gap: the synchronisation spots that have a time of their own.
+"""Where the two hands have to meet in the same gap: hand-sync spots that have a time of their own.
 
-A spot is a string change of the pick together with a shift, a roll or a jump of the same finger; picking resumed
-after legato; the first note of another subdivision; or the seam of a loop. Its load is the larger of the two hands'
-loads plus the extra time over the gap.
+Such a spot is a string change of the pick together with a shift, a roll or a jump of the same finger; picking
+resumed after legato; the first note of another subdivision; or the seam of a loop. Its load is the larger of the
+two hands' loads plus the extra time over the gap.
 """
 
 from __future__ import annotations
@@ -10,20 +10,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from dromic.arrays import Bools, Floats, Terms
+from dromic.hands.constants import SyncCosts
 from dromic.hands.fretting import FretMoves
-from dromic.hands.profile import SyncCosts
-
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
-
-CHANGE_SHIFT = "string change with a shift"
-CHANGE_ROLL = "string change with a roll"
-CHANGE_JUMP = "string change with the same finger jumping"
-RESUME = "picking resumed after legato"
-SUBDIVISION = "another subdivision begins"
-SEAM = "the seam of the loop"
 
 
 @dataclass(frozen=True)
@@ -48,36 +38,35 @@ class SyncContext:
     seam: bool = False
 
 
-def sync_times(
-    moves: FretMoves, changes_string: Bools, together: SyncCosts, meeting: SyncContext
-) -> dict[str, Floats]:
-    """Extra time of each kind of spot.
+def sync_times(moves: FretMoves, changes_string: Bools, costs: SyncCosts, context: SyncContext) -> Terms:
+    """Extra time of each kind of spot, by key.
 
     Parameters
     ----------
     moves : FretMoves
         Moves of the fretting hand.
     changes_string : ndarray of bool, of the shape of the moves
-    together : SyncCosts
-    meeting : SyncContext
+    costs : SyncCosts
+    context : SyncContext
 
     Returns
     -------
     dict of str to ndarray, of the shape of the moves, milliseconds
+        Only kinds that can be there.
     """
-    if not meeting.picked:
+    if not context.picked:
         return {}
     by_link = {
-        RESUME: together.resume_ms * meeting.resumes,
-        SUBDIVISION: together.subdivision_ms * meeting.subdivides,
-        SEAM: together.seam_ms * meeting.seam,
+        "resume_ms": costs.resume_ms * context.resumes,
+        "subdivision_ms": costs.subdivision_ms * context.subdivides,
+        "seam_ms": costs.seam_ms * context.seam,
     }
-    parts = {
-        CHANGE_SHIFT: together.change_shift_ms * (changes_string & moves.shifted),
-        CHANGE_ROLL: together.change_roll_ms * (changes_string & moves.rolled),
-        CHANGE_JUMP: together.change_jump_ms * (changes_string & moves.jumped & ~moves.shifted),
+    by_move = {
+        "change_shift_ms": costs.change_shift_ms * (changes_string & moves.shifted),
+        "change_roll_ms": costs.change_roll_ms * (changes_string & moves.rolled),
+        "change_jump_ms": costs.change_jump_ms * (changes_string & moves.jumped),
     }
-    return parts | {name: np.full(changes_string.shape, value) for name, value in by_link.items() if value}
+    return by_move | {key: np.full(changes_string.shape, value) for key, value in by_link.items() if value}
 
 
 def load_effort(load: Floats, overload: float) -> Floats:

@@ -178,7 +178,12 @@ class Phrase:
     times: int = 1
 
 
-GAINS = ("clean", "crunch", "high")
+class Gain(StrEnum):
+    """How much the amplifier distorts; with high gain nothing may ring that is not written."""
+
+    CLEAN = "clean"
+    CRUNCH = "crunch"
+    HIGH = "high"
 
 
 @dataclass(frozen=True)
@@ -204,8 +209,7 @@ class Riff:
         Quarter notes a minute.
     pickup : Fraction
         Length of the pickup bar in quarter notes; 0 for none.
-    gain : str
-        ``clean``, ``crunch`` or ``high``.
+    gain : Gain
     comments, tail : tuple of str
         Comment lines in the header and after the last bar.
     """
@@ -222,7 +226,7 @@ class Riff:
     meter: Meter = field(default_factory=Meter)
     swing: Swing = field(default_factory=Swing)
     pickup: Fraction = Fraction(0)
-    gain: str = "clean"
+    gain: Gain = Gain.CLEAN
     key: str = ""
     section: str = ""
     comments: tuple[str, ...] = ()
@@ -231,6 +235,11 @@ class Riff:
     def written_events(self) -> tuple[Event, ...]:
         """All events in reading order, repeats not expanded."""
         return tuple(event for phrase in self.phrases for bar in phrase.bars for event in bar.events)
+
+    @property
+    def high_gain(self) -> bool:
+        """Whether the gain is so high that nothing may ring together."""
+        return self.gain is Gain.HIGH
 
     def at_tempo(self, tempo: float) -> Riff:
         """Return the same riff at another tempo."""

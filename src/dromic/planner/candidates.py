@@ -4,7 +4,7 @@ A fretted note can be taken by finger i with the hand up to two frets below or o
 gives each finger its own fret, as far as stretch and crowding allow. While an open string sounds, the hand
 is where it was or where it goes next.
 
-States are ordered thinnest string first, then by finger and position, so that ties always break the same way.
+Grips are ordered thinnest string first, then by fret, finger and position, so that ties always break the same way.
 """
 
 from __future__ import annotations
@@ -14,19 +14,17 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from dromic.errors import NoPlanError
-from dromic.hands.fretting import FretStates, reach_mm
-from dromic.hands.profile import FrettingHand
-from dromic.hands.shapes import Shape, find_shapes, shape_states
+from dromic.hands.constants import FrettingHand
+from dromic.hands.grips import Grip, Grips, ordered
+from dromic.hands.posture import reach_mm
+from dromic.hands.shapes import find_shapes
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
 from dromic.planner.steps import Step
 
-OFFSETS_FROM_FRAME = (-1, 0, 1, 2)
-
-Row = tuple[int, int, int, int]
-SharedStates = dict[tuple[object, ...], FretStates]
+OFFSETS_OF_NOTES = (-1, 0, 1, 2)
 
 
 def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ...]:
@@ -58,187 +56,192 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
     return places
 
 
-def candidate_states(
-    steps: Iterable[Step],
-    instrument: Instrument,
-    hand: FrettingHand,
-    alike: Iterable[Sequence[int]] = (),
-    shared: SharedStates | None = None,
-) -> list[FretStates]:
-    """Return all states of every step.
+class GripFinder:
+    """Finds every way to hold steps, and remembers: equal steps share one object, so that work on them is shared too.
 
     Parameters
     ----------
-    steps : iterable of Step
     instrument : Instrument
     hand : FrettingHand
-    alike : iterable of sequences of int
-        Steps that are to be played alike, which get the same states.
-    shared : dict or None
-        States made for the same hand and instrument before, to be used again; new ones are added.
-
-    Returns
-    -------
-    list of FretStates
-        Equal steps share one object, so that work on them can be shared too.
-
-    Raises
-    ------
-    NoPlanError
-        Naming a note that has no place, or locks that leave it none.
     """
-    steps = list(steps)
-    places = [[places_of(step, note, instrument) for note in step.notes] for step in steps]
-    known: dict[tuple[object, ...], list[Row]] = {}
-    shapes: dict[int, list[Shape]] = {}
-    fretted = []
-    for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
+
+    def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
+        self._instrument, self._hand = instrument, hand
+        self._fretted: dict[tuple[object, ...], list[Grip]] = {}
+        self._whole: dict[tuple[object, ...], Grips] = {}
+        self._shared: dict[tuple[Grip, ...], Grips] = {}
+
+    def all(self, steps: Sequence[Step], tied: Iterable[Sequence[int]] = ()) -> list[Grips]:
+        """Return the grips of every step.
+
+        Parameters
+        ----------
+        steps : sequence of Step
+        tied : iterable of sequences of int
+            Steps that are to be played the same way, which get the same grips.
+
+        Raises
+        ------
+        NoPlanError
+            Naming a note that has no place, or locks that leave it none.
+        CannotRingError
+            Where a note that rings has to be let go.
+        """
+        positions = self._homes(steps)
+        for some in tied:
+            together = tuple(sorted({home for one in some for home in positions[one]}))
+            for one in some:
+                positions[one] = together
+        return [self._at(steps, number, positions[number]) for number in range(len(steps))]
+
+    def fretted(self, steps: Sequence[Step], number: int) -> list[Grip]:
+        """Grips of a step with a finger down, and those of open strings only, which stand for any position."""
+        step = steps[number]
+        several = bool(step.more or step.held)
+        choices = self._choices(steps, number)
+        fingers = tuple(note.locks.finger for note in (*step.notes, *(one.note for one in step.held)))
+        bent = several and (step.bend, step.vibrato)
+        key = (tuple(choices), len(step.more), fingers, step.locks.finger, step.locks.position, bent)
+        if key not in self._fretted:
+            if several:
+                self._fretted[key] = _chords(step, choices, self._instrument, self._hand, (1,))
+            else:
+                self._fretted[key] = _fretted(step, choices[0], self._instrument, self._hand)
+        return self._fretted[key]
+
+    def own_positions(self, steps: Sequence[Step], number: int) -> set[int]:
+        """Positions that the fingers of a step give the hand; none where only open strings sound."""
+        step = steps[number]
+        own = {grip.position for grip in self.fretted(steps, number) if grip.fingers}
+        return own | ({step.locks.position} if step.locks.position else set())
+
+    def whole(self, steps: Sequence[Step], number: int, homes: tuple[int, ...]) -> Grips | None:
+        """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
+        step, choices, fretted = steps[number], self._choices(steps, number), self.fretted(steps, number)
         if step.more or step.held:
-            choices += [places_of(steps[one.step], one.note, instrument) for one in step.held]
-            shapes[number] = _shapes(step, choices, instrument, hand, (1,))
-            if not shapes[number] and any(not one.bend for one in step.held):
-                raise CannotRingError(number)
-            fretted.append([(one.low, 1, 1, one.position) for one in shapes[number] if one.held])
-            continue
-        way = (choices[0], step.locks.finger, step.locks.position)
-        if way not in known:
-            known[way] = _fretted(step, choices[0], instrument, hand)
-        fretted.append(known[way])
-    positions = _open_positions(steps, fretted)
-    for some in alike:
-        together = tuple(sorted({home for one in some for home in positions[one]}))
-        for one in some:
-            positions[one] = together
-    shared = {} if shared is None else shared
-    by_way: dict[tuple[object, ...], FretStates] = {}
-    found = []
-    for number, (step, choices) in enumerate(zip(steps, places, strict=True)):
-        if number in shapes:
-            found.append(_chord_states(step, choices, shapes[number], positions[number], instrument, hand, shared))
-            continue
+            if any(not grip.fingers for grip in fretted):
+                fretted = _chords(step, choices, self._instrument, self._hand, homes)
+            return self._same(fretted) if fretted else None
         may_open = any(place.fret == 0 for place in choices[0])
-        whole_way = (
-            choices[0],
-            step.locks,
-            may_open and (positions[number], step.legato, step.bend, step.vibrato),
-        )
-        if whole_way in by_way:
-            found.append(by_way[whole_way])
-            continue
-        opened = _open(step, choices[0], instrument, positions[number])
-        key = tuple(sorted((*fretted[number], *opened), key=_order))
-        if not key:
-            raise NoPlanError(_no_state_words(step, choices[0]), event_index=step.moment.event_index)
-        if key not in shared:
-            shared[key] = FretStates(*np.array(key, dtype=np.int64).T)
-        by_way[whole_way] = shared[key]
-        found.append(shared[key])
-    return found
+        key = (choices[0], step.locks, may_open and (homes, step.legato, step.bend, step.vibrato))
+        found = self._whole.get(key)
+        if found is None:
+            grips = [*fretted, *_open(step, choices[0], homes)]
+            if not grips:
+                return None
+            found = self._whole[key] = self._same(grips)
+        return found
+
+    def _at(self, steps: Sequence[Step], number: int, homes: tuple[int, ...]) -> Grips:
+        step = steps[number]
+        found = self.whole(steps, number, homes)
+        if found is not None:
+            return found
+        if any(not one.bend for one in step.held):
+            raise CannotRingError(number)
+        if step.more or step.held:
+            raise NoPlanError(_no_chord_words(step), event_index=step.moment.event_index)
+        words = _no_grip_words(step, self._choices(steps, number)[0])
+        raise NoPlanError(words, event_index=step.moment.event_index)
+
+    def _choices(self, steps: Sequence[Step], number: int) -> list[tuple[Place, ...]]:
+        step = steps[number]
+        places = [places_of(step, note, self._instrument) for note in step.notes]
+        return places + [places_of(steps[one.step], one.note, self._instrument) for one in step.held]
+
+    def _same(self, grips: Sequence[Grip]) -> Grips:
+        """The same object for the same grips."""
+        made = ordered(grips, self._instrument.strings)
+        return self._shared.setdefault(made.rows, made)
+
+    def _homes(self, steps: Sequence[Step]) -> list[tuple[int, ...]]:
+        """Positions that the hand can have at each step while only open strings sound: those of the notes around."""
+        own = [self.own_positions(steps, number) for number in range(len(steps))]
+        before: list[set[int]] = []
+        last: set[int] = set()
+        for homes in own:
+            before.append(last)
+            last = homes or last
+        after: list[set[int]] = []
+        following: set[int] = set()
+        for homes in reversed(own):
+            after.append(following)
+            following = homes or following
+        after.reverse()
+        return [
+            tuple(sorted(one | two | three)) or (1,) for one, two, three in zip(before, own, after, strict=True)
+        ]
 
 
-def _shapes(
+def _chords(
     step: Step,
     choices: list[tuple[Place, ...]],
     instrument: Instrument,
     hand: FrettingHand,
     homes: tuple[int, ...],
-) -> list[Shape]:
+) -> list[Grip]:
+    """Every way to hold several notes; those of open strings only with the hand at `homes`."""
+    if len(choices) > instrument.strings:
+        return []
     own = [note.locks.finger for note in step.notes] if step.more else [step.locks.finger]
     fingers = [*own, *(one.note.locks.finger for one in step.held)]
     struck = len(step.notes) if step.held else None
     found = find_shapes(choices, fingers, instrument, hand, step.locks.position, homes, struck)
     if not (step.bend or step.vibrato):
         return found
-    return [shape for shape in found if all(finger for _, _, finger in shape.struck)]
+    return [grip for grip in found if all(finger for _, _, finger in grip.notes)]
 
 
-def _chord_states(
-    step: Step,
-    choices: list[tuple[Place, ...]],
-    shapes: list[Shape],
-    homes: tuple[int, ...],
-    instrument: Instrument,
-    hand: FrettingHand,
-    shared: SharedStates,
-) -> FretStates:
-    """Return the shapes of a chord; those of open strings only are held anywhere the hand may be."""
-    if any(not shape.held for shape in shapes):
-        shapes = _shapes(step, choices, instrument, hand, homes)
-    if not shapes:
-        if step.held:
-            raise NoPlanError(
-                f"{step.words}: no hand can play this and hold the bend of {step.held[-1].note.target} at the same "
-                "time; release the bend before, or move one of the two notes to another string",
-                event_index=step.moment.event_index,
-            )
-        locks = " with these locks" if step.locks.position or any(note.locks.finger for note in step.notes) else ""
-        raise NoPlanError(
-            f"{step.words}: no hand can hold these notes together{locks}; move one of them by an octave or to "
-            "another string, or write them one after another",
-            event_index=step.moment.event_index,
+def _no_chord_words(step: Step) -> str:
+    if step.held:
+        return (
+            f"{step.words}: no hand can play this and hold the bend of {step.held[-1].note.target} at the same "
+            "time; release the bend before, or move one of the two notes to another string"
         )
-    key = tuple(shapes)
-    if key not in shared:
-        shared[key] = shape_states(shapes)
-    return shared[key]
+    locks = " with these locks" if step.locks.position or any(note.locks.finger for note in step.notes) else ""
+    return (
+        f"{step.words}: no hand can hold these notes together{locks}; move one of them by an octave or to "
+        "another string, or write them one after another"
+    )
 
 
-def _order(row: Row) -> tuple[int, int, int, int]:
-    string, fret, finger, position = row
-    return (-string, fret, finger, position)
-
-
-def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand: FrettingHand) -> list[Row]:
+def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand: FrettingHand) -> list[Grip]:
     rows = [
-        (instrument.index(place.string), place.fret, finger, place.fret - finger + 1 - offset)
+        (place, finger, place.fret - finger + 1 - offset)
         for place in places
         if place.fret > 0
         for finger in (1, 2, 3, 4)
-        for offset in OFFSETS_FROM_FRAME
-        if place.fret - finger + 1 - offset >= 1
+        for offset in OFFSETS_OF_NOTES
+        if 1 <= place.fret - finger + 1 - offset <= instrument.top_fret
         and step.locks.finger in (None, finger)
         and step.locks.position in (None, place.fret - finger + 1 - offset)
     ]
-    rows = [row for row in rows if row[3] <= instrument.top_fret]
     if not rows:
         return []
-    states = FretStates(*np.array(rows, dtype=np.int64).T)
-    reach = reach_mm(states, instrument, hand)
+    frets, fingers, homes = (
+        np.array(part, dtype=np.int64)
+        for part in zip(*((one.fret, two, three) for one, two, three in rows), strict=True)
+    )
+    reach = reach_mm(frets, fingers, homes, instrument, hand)
     playable = (reach <= hand.stretch_mm) & (reach >= -hand.crowd_mm)
-    return [row for row, keep in zip(rows, playable, strict=True) if keep]
+    return [
+        Grip(((place.string, place.fret, finger),), home)
+        for (place, finger, home), keep in zip(rows, playable, strict=True)
+        if keep
+    ]
 
 
-def _open(step: Step, places: tuple[Place, ...], instrument: Instrument, homes: tuple[int, ...]) -> list[Row]:
+def _open(step: Step, places: tuple[Place, ...], homes: tuple[int, ...]) -> list[Grip]:
     if step.locks.finger is not None or step.bend or step.vibrato:
         return []
     if step.legato in (Mark.SLIDE, Mark.HAMMER):
         return []
     if step.locks.position is not None:
         homes = (step.locks.position,)
-    return [(instrument.index(place.string), 0, 0, home) for place in places if place.fret == 0 for home in homes]
+    return [Grip(((place.string, 0, 0),), home) for place in places if place.fret == 0 for home in homes]
 
 
-def _open_positions(steps: list[Step], fretted: list[list[Row]]) -> list[tuple[int, ...]]:
-    """Return positions that the hand can have at each step if it plays an open string there."""
-    own = [
-        {row[3] for row in rows} | ({step.locks.position} if step.locks.position else set())
-        for step, rows in zip(steps, fretted, strict=True)
-    ]
-    before: list[set[int]] = []
-    last: set[int] = set()
-    for homes in own:
-        before.append(last)
-        last = homes or last
-    after: list[set[int]] = []
-    following: set[int] = set()
-    for homes in reversed(own):
-        after.append(following)
-        following = homes or following
-    after.reverse()
-    return [tuple(sorted(one | two | three)) or (1,) for one, two, three in zip(before, own, after, strict=True)]
-
-
-def _no_state_words(step: Step, places: tuple[Place, ...]) -> str:
+def _no_grip_words(step: Step, places: tuple[Place, ...]) -> str:
     locks = []
     if step.locks.finger is not None:
         locks.append(f"finger {step.locks.finger}")

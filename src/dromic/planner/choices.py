@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from dromic.hands.shapes import ShapeStates
+from dromic.arrays import Bools
+from dromic.hands.grips import Fretted, Grip
 from dromic.music.riff import Place, Stroke
 from dromic.planner.plan import State
 from dromic.planner.problem import Problem
 from dromic.planner.ways import OtherFinger, OtherPlace, OtherPosition, OtherShape, OtherStroke, OtherWay
-
-Bools = NDArray[np.bool_]
 
 
 @dataclass(frozen=True)
@@ -49,65 +47,65 @@ class ChoiceFinder:
         """Return the choices for a step other than the chosen one."""
         problem = self._problem
         own = problem.steps[step]
-        key = (problem.states[step], own.picked, bool(own.more), chosen)
+        key = (problem.nodes[step], own.picked, bool(own.more), chosen)
         found = self._known.get(key)
         if found is None:
             named = tuple(_choices(problem, step, chosen))
             keep = np.array([one.keep.ravel() for one in named], dtype=bool)
-            joint = len(problem.chain.efforts[step])
+            joint = len(problem.chain.node_costs[step])
             found = self._known[key] = Choices(named, keep.reshape(len(named), joint))
         return found
 
 
 def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
-    states, model = problem.states[step], problem.model
-    everywhere = np.ones((len(model.rows), len(states)), dtype=bool)
-    if problem.steps[step].picked:
-        if model.slurs and chosen.sounded:
-            slurred = np.array([not sounded for _, sounded in model.rows])
+    node, strokes, own = problem.nodes[step], problem.model.picking.strokes, problem.steps[step]
+    rows = [(stroke, sounded) for sounded in node.blocks for stroke in strokes]
+    everywhere = np.ones((len(rows), len(node.grips)), dtype=bool)
+    if own.picked:
+        if False in node.blocks and chosen.sounded:
+            slurred = np.array([not sounded for _, sounded in rows])
             yield Choice(OtherStroke(Stroke.NONE), everywhere & slurred[:, None])
-        for stroke in dict.fromkeys(model.strokes):
+        for stroke in dict.fromkeys(strokes):
             if stroke is not chosen.stroke or not chosen.sounded:
-                rows = np.array([one is stroke and sounded for one, sounded in model.rows])
-                yield Choice(OtherStroke(stroke), everywhere & rows[:, None])
-    if isinstance(states, ShapeStates):
-        if problem.steps[step].more:
-            yield from _shape_choices(states, model.instrument.strings, everywhere, chosen)
-            return
-        states = states.sounded
-    strings = model.instrument.strings - states.string
+                struck = np.array([one is stroke and sounded for one, sounded in rows])
+                yield Choice(OtherStroke(stroke), everywhere & struck[:, None])
+    if own.more:
+        yield from _chord_choices(node.grips.rows, everywhere, chosen)
+        return
+    notes = np.array([(*grip.notes[0], grip.position) for grip in node.grips.rows]).T
+    strings, frets, fingers, positions = notes
     for string in np.unique(strings):
         at = strings == string
         if string != chosen.string:
-            yield Choice(OtherPlace(Place(int(string), int(states.fret[at][0]))), everywhere & at)
+            yield Choice(OtherPlace(Place(int(string), int(frets[at][0]))), everywhere & at)
     here = strings == chosen.string
     place = Place(chosen.string, chosen.fret)
-    for finger in np.unique(states.finger[here]):
+    for finger in np.unique(fingers[here]):
         if finger != chosen.finger:
-            keep = everywhere & (here & (states.finger == finger))
-            yield Choice(OtherFinger(place, int(finger)), keep)
-    by_finger = here & (states.finger == chosen.finger)
-    for position in np.unique(states.position[by_finger]):
+            yield Choice(OtherFinger(place, int(finger)), everywhere & (here & (fingers == finger)))
+    by_finger = here & (fingers == chosen.finger)
+    for position in np.unique(positions[by_finger]):
         if position != chosen.position:
-            keep = by_finger & (states.position == position)
+            keep = by_finger & (positions == position)
             yield Choice(OtherPosition(((place, chosen.finger),), int(position)), everywhere & keep)
 
 
-def _shape_choices(states: ShapeStates, strings: int, everywhere: Bools, chosen: State) -> Iterator[Choice]:
+def _chord_choices(grips: Sequence[Grip], everywhere: Bools, chosen: State) -> Iterator[Choice]:
     """Every other way to hold a chord."""
-    held = [tuple((strings - one, fret, finger) for one, fret, finger in shape.notes) for shape in states.shapes]
-    whole = tuple(sorted((*chosen.notes, *chosen.held), reverse=True))
+    held = [grip.sounding for grip in grips]
+    whole = chosen.grip.sounding
     for notes in dict.fromkeys(held):
         if notes != whole:
             keep = np.array([one == notes for one in held])
             moved = [note[:2] for note in notes] != [note[:2] for note in whole]
             yield Choice(OtherShape(_placed(notes), moved), everywhere & keep)
-    positions = np.array([one == whole for one in held])
-    for position in np.unique(states.position[positions]):
+    same = np.array([one == whole for one in held])
+    positions = np.array([grip.position for grip in grips])
+    for position in np.unique(positions[same]):
         if position != chosen.position:
-            keep = positions & (states.position == position)
+            keep = same & (positions == position)
             yield Choice(OtherPosition(_placed(whole), int(position)), everywhere & keep)
 
 
-def _placed(notes: tuple[tuple[int, int, int], ...]) -> tuple[tuple[Place, int], ...]:
+def _placed(notes: tuple[Fretted, ...]) -> tuple[tuple[Place, int], ...]:
     return tuple((Place(string, fret), finger) for string, fret, finger in notes)

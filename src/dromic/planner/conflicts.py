@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from dromic.errors import NoPlanError
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
+from dromic.planner.pick_costs import sounding_means
 from dromic.planner.steps import Step
-from dromic.planner.stroke_costs import sounding_means
 from dromic.schools.school import PICK, School
 
 Works = Callable[[Sequence[Step]], bool]

@@ -18,14 +18,11 @@ from dataclasses import dataclass
 from itertools import count
 
 import numpy as np
-from numpy.typing import NDArray
 
-from dromic.planner.loops import least_sum_loop
+from dromic.arrays import Floats, Ints
+from dromic.planner.loops import closed_path
 from dromic.planner.problem import Problem
 from dromic.planner.search import Chain, Path, backward_sums, least_sum
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -53,7 +50,7 @@ def labels_of(problem: Problem, step: int) -> Ints:
     """Number what can be seen of each joint state of a step, shape (joint states,)."""
     names: dict[tuple[object, ...], int] = {}
     found = []
-    for joint in range(len(problem.chain.efforts[step])):
+    for joint in range(len(problem.chain.node_costs[step])):
         state = problem.state(step, joint)
         name = (state.notes, state.stroke if state.sounded else None)
         found.append(names.setdefault(name, len(names)))
@@ -72,7 +69,7 @@ class PlanRanking:
 
     def __init__(self, problem: Problem, bound: float = np.inf) -> None:
         self._problem = problem
-        self._chain = problem.bounded(bound)
+        self._chain = problem.solver.within(bound)
         self._seam: Floats | None = None
         if problem.seam is not None:
             cost, load = problem.seam
@@ -97,14 +94,14 @@ class PlanRanking:
         chain = self._chain
         self._begin()
         given: set[tuple[int, ...]] = set()
-        last = len(chain.efforts) - 1
+        last = len(chain.node_costs) - 1
         while self._queue and len(given) < most:
             _, _, part = heapq.heappop(self._queue)
             step = len(part.row) - 1
             if step < last:
-                sums = np.full(len(chain.efforts[step]), np.inf)
+                sums = np.full(len(chain.node_costs[step]), np.inf)
                 sums[part.states] = part.sums
-                onward = chain.moves(step).into(sums) + chain.efforts[step + 1]
+                onward = chain.edges(step).relax_forward(sums) + chain.node_costs[step + 1]
                 self._push(part.row, step + 1, onward, part.behind)
             elif part.row not in given:
                 given.add(part.row)
@@ -112,7 +109,7 @@ class PlanRanking:
 
     def _begin(self) -> None:
         chain, seam = self._chain, self._seam
-        first = np.asarray(chain.efforts[0], dtype=np.float64)
+        first = np.asarray(chain.node_costs[0], dtype=np.float64)
         if seam is None:
             self._push((), 0, first, backward_sums(chain))
             return
@@ -131,7 +128,7 @@ class PlanRanking:
             heapq.heappush(self._queue, (float(whole[at].min()), -next(self._order), part))
 
     def _labels(self, step: int) -> Ints:
-        key = (self._problem.states[step], self._problem.steps[step].picked)
+        key = self._problem.nodes[step]
         if key not in self._known:
             self._known[key] = labels_of(self._problem, step)
         return self._known[key]
@@ -139,7 +136,7 @@ class PlanRanking:
     def _with_labels(self, row: tuple[int, ...]) -> Path:
         chain = self._chain
         efforts = [
-            np.where(self._labels(step) == label, chain.efforts[step], np.inf) for step, label in enumerate(row)
+            np.where(self._labels(step) == label, chain.node_costs[step], np.inf) for step, label in enumerate(row)
         ]
-        only = Chain(efforts, chain.link, chain.parts)
-        return least_sum(only) if self._seam is None else least_sum_loop(only, self._seam)
+        only = Chain(efforts, chain.edge_costs, chain.edges_of)
+        return least_sum(only) if self._seam is None else closed_path(only, self._seam)

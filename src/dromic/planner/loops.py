@@ -12,8 +12,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from dromic.arrays import Floats, Ints
 from dromic.planner.moves import Dense, Moves
 from dromic.planner.search import (
     Chain,
@@ -22,25 +22,27 @@ from dromic.planner.search import (
     Path,
     backward_sums,
     check_reached,
+    first_least,
     forward_sums,
     least_largest,
     least_sum,
+    traced,
 )
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
-Solver = Callable[[Chain, Floats, Floats], Path]
+AheadFrom = Callable[[int], list[Floats]]
 
 
-def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Path:
+def least_sum_loop(chain: Chain, seam: Floats, behind: Floats, ahead_from: AheadFrom) -> Path:
     """Find the closed path with the least sum, the seam from last to first step included.
 
     Parameters
     ----------
     chain : Chain
     seam : ndarray, shape (states of the last step, states of the first step)
-    solve : callable
-        Finds the best open path with what is added to the first and last efforts; it may add costs of its own.
+    behind : ndarray, shape (states of the first step,)
+        Least sums on from each first state to the end, its own cost not included.
+    ahead_from : callable
+        Forward sums of the paths that begin in one state.
 
     Notes
     -----
@@ -51,12 +53,11 @@ def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Pat
     ------
     DeadEndError
     """
-    if len(chain.efforts) == 1:
-        around = chain.efforts[0] + np.diagonal(seam)
+    if len(chain.node_costs) == 1:
+        around = chain.node_costs[0] + np.diagonal(seam)
         check_reached(around, 0)
-        state = int(around.argmin())
-        return Path((state,), float(around[state]))
-    onward = backward_sums(chain)[0] + chain.efforts[0]
+        return Path((first_least(around),), float(around.min()))
+    onward = behind + chain.node_costs[0]
     if not np.isfinite(onward).any():
         least_sum(chain)
     bounds = onward + seam.min(axis=0)
@@ -64,17 +65,26 @@ def least_sum_loop(chain: Chain, seam: Floats, solve: Solver = least_sum) -> Pat
     for state in np.argsort(bounds, kind="stable"):
         if not np.isfinite(bounds[state]) or (best is not None and bounds[state] >= best.total):
             break
-        start = np.full(len(bounds), np.inf)
-        start[state] = 0.0
-        try:
-            found = solve(chain, start, seam[:, state])
-        except DeadEndError:
+        ahead = ahead_from(int(state))
+        closed = ahead[-1] + seam[:, state]
+        if not np.isfinite(closed).any():
             continue
-        if best is None or found.total < best.total:
-            best = found
+        if best is None or float(closed.min()) < best.total:
+            best = traced(chain, ahead, seam[:, state])
     if best is None:
         raise DeadEndError(0)
     return best
+
+
+def closed_path(chain: Chain, seam: Floats) -> Path:
+    """Find the closed path with the least sum through a chain of which nothing is known yet."""
+
+    def ahead_from(state: int) -> list[Floats]:
+        start = np.full(len(chain.node_costs[0]), np.inf)
+        start[state] = 0.0
+        return forward_sums(chain, start)
+
+    return least_sum_loop(chain, seam, backward_sums(chain)[0], ahead_from)
 
 
 def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, seam_load: Floats) -> float:
@@ -83,7 +93,7 @@ def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, 
     best = np.inf
     order = np.argsort(closing.min(axis=0), kind="stable")
     for state in order:
-        if closing[:, state].min() >= best or not np.isfinite(chain.efforts[0][state]):
+        if closing[:, state].min() >= best or not np.isfinite(chain.node_costs[0][state]):
             continue
         start = np.full(closing.shape[1], np.inf)
         start[state] = 0.0
@@ -123,23 +133,23 @@ def cut_open(chain: Chain, seam: Floats, step: int, state: int) -> Cut:
     step, state : int
         Where to cut.
     """
-    count = len(chain.efforts)
+    count = len(chain.node_costs)
     order = tuple((step + offset) % count for offset in range(count))
     closed = Dense(seam)
-    first = np.full(len(chain.efforts[step]), np.inf)
+    first = np.full(len(chain.node_costs[step]), np.inf)
     last = first.copy()
-    first[state], last[state] = chain.efforts[step][state], 0.0
-    efforts = [first, *(chain.efforts[one] for one in order[1:]), last]
+    first[state], last[state] = chain.node_costs[step][state], 0.0
+    efforts = [first, *(chain.node_costs[one] for one in order[1:]), last]
 
     def moves(link: int) -> Moves:
-        return closed if order[link] == count - 1 else chain.moves(order[link])
+        return closed if order[link] == count - 1 else chain.edges(order[link])
 
     return Cut(Chain(efforts, lambda link: moves(link).dense(), moves), order)
 
 
 def narrowest(chain: Chain) -> int:
     """Step with the fewest states that are possible."""
-    return min(range(len(chain.efforts)), key=lambda step: int(np.isfinite(chain.efforts[step]).sum()))
+    return min(range(len(chain.node_costs)), key=lambda step: int(np.isfinite(chain.node_costs[step]).sum()))
 
 
 @dataclass(frozen=True)
@@ -164,10 +174,10 @@ def through_loop(chain: Chain, seam: Floats) -> AroundLoop:
     The loop is cut at the step with the fewest states, and each of these is carried all the way round, so time
     grows with their number.
     """
-    count, step = len(chain.efforts), narrowest(chain)
-    best = [np.full(len(effort), np.inf) for effort in chain.efforts]
-    start = [np.zeros(len(effort), dtype=np.int64) for effort in chain.efforts]
-    for state in np.flatnonzero(np.isfinite(chain.efforts[step])):
+    count, step = len(chain.node_costs), narrowest(chain)
+    best = [np.full(len(effort), np.inf) for effort in chain.node_costs]
+    start = [np.zeros(len(effort), dtype=np.int64) for effort in chain.node_costs]
+    for state in np.flatnonzero(np.isfinite(chain.node_costs[step])):
         cut = cut_open(chain, seam, step, int(state))
         ahead, behind = forward_sums(cut.chain), backward_sums(cut.chain)
         for place in range(count):

@@ -15,19 +15,17 @@ from functools import cached_property
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from dromic.arrays import Floats, Ints
 
 
 class Moves(Protocol):
     """Costs of all moves from the joint states before to those after."""
 
-    def into(self, ahead: Floats) -> Floats:
+    def relax_forward(self, ahead: Floats) -> Floats:
         """Least of `ahead` and the cost of the move, for each state after."""
 
-    def onto(self, behind: Floats) -> Floats:
+    def relax_backward(self, behind: Floats) -> Floats:
         """Least of the cost of the move and `behind`, for each state before."""
 
     def rows(self, before: Ints) -> Floats:
@@ -39,6 +37,10 @@ class Moves(Protocol):
     def dense(self) -> Floats:
         """All costs, shape (before, after)."""
 
+    @property
+    def nbytes(self) -> int:
+        """Size of the tables that are its own."""
+
 
 @dataclass(frozen=True)
 class Dense:
@@ -46,7 +48,7 @@ class Dense:
 
     table: Floats
 
-    def into(self, ahead: Floats) -> Floats:
+    def relax_forward(self, ahead: Floats) -> Floats:
         """See `Moves`."""
         reached = np.isfinite(ahead)
         if reached.all():
@@ -57,7 +59,7 @@ class Dense:
         among: Floats = (self.table[reached] + ahead[reached, None]).min(axis=0)
         return among
 
-    def onto(self, behind: Floats) -> Floats:
+    def relax_backward(self, behind: Floats) -> Floats:
         """See `Moves`."""
         least: Floats = (self.table + behind).min(axis=1)
         return least
@@ -73,6 +75,11 @@ class Dense:
     def dense(self) -> Floats:
         """See `Moves`."""
         return self.table
+
+    @property
+    def nbytes(self) -> int:
+        """See `Moves`."""
+        return self.table.nbytes
 
 
 @dataclass(frozen=True)
@@ -157,7 +164,7 @@ class Factored:
         starts = np.flatnonzero(np.r_[True, two[1:] != two[:-1]])
         return starts, two[starts]
 
-    def into(self, ahead: Floats) -> Floats:
+    def relax_forward(self, ahead: Floats) -> Floats:
         """See `Moves`."""
         here = ahead.reshape(self.picks, -1)
         by_run = np.minimum.reduceat(here[:, :, None] + self.fret, self.before.starts, axis=1)
@@ -171,7 +178,7 @@ class Factored:
             least[:, states] = np.minimum(least[:, states], more)
         return least.ravel()
 
-    def onto(self, behind: Floats) -> Floats:
+    def relax_backward(self, behind: Floats) -> Floats:
         """See `Moves`."""
         there = behind.reshape(self.picks, -1)
         by_run = np.minimum.reduceat(there[None] + self.fret[:, None, :], self.after.starts, axis=2)
@@ -216,6 +223,11 @@ class Factored:
         whole: Floats = table.reshape(size, -1)
         return whole
 
+    @property
+    def nbytes(self) -> int:
+        """See `Moves`."""
+        return 2 * self.fret.nbytes + self.special.cost.nbytes
+
 
 @dataclass(frozen=True)
 class PickHeld:
@@ -224,12 +236,12 @@ class PickHeld:
     fret: Floats
     picks: int
 
-    def into(self, ahead: Floats) -> Floats:
+    def relax_forward(self, ahead: Floats) -> Floats:
         """See `Moves`."""
         least: Floats = (ahead.reshape(self.picks, -1, 1) + self.fret).min(axis=1)
         return least.ravel()
 
-    def onto(self, behind: Floats) -> Floats:
+    def relax_backward(self, behind: Floats) -> Floats:
         """See `Moves`."""
         least: Floats = (behind.reshape(self.picks, 1, -1) + self.fret).min(axis=2)
         return least.ravel()
@@ -255,6 +267,11 @@ class PickHeld:
         for pick in range(self.picks):
             table[pick, :, pick, :] = self.fret
         return table.reshape(self.picks * rows, -1)
+
+    @property
+    def nbytes(self) -> int:
+        """See `Moves`; the fretting hand's table is shared."""
+        return 0
 
 
 def _members(wanted: Ints, starts: Ints, states: Ints, count: int) -> tuple[Ints, Ints]:

@@ -58,7 +58,8 @@ def mutes_at(state: State, strings: int, before: State | None = None, attack: At
 
     Examples
     --------
-    >>> [(mute.string, mute.by) for mute in mutes_at(State(((3, 5, 1),), 5, "down", "up"), 4)]
+    >>> from dromic.hands.grips import Grip
+    >>> [(mute.string, mute.by) for mute in mutes_at(State(Grip(((3, 5, 1),), 5), "down", "up"), 4)]
     [(4, 'fingertip'), (2, 'underside of the finger'), (1, 'underside of the finger')]
     """
     sounding = _sounding(state)

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 
+from dromic.hands.grips import Fretted, Grip
 from dromic.hands.profile import Hands
+from dromic.hands.terms import LoadKind
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Place, Riff, Stroke
 from dromic.music.timeline import TimedEvent
@@ -12,7 +16,19 @@ from dromic.planner.steps import Task
 from dromic.planner.ways import Alternative
 from dromic.schools.school import School
 
-OBJECTIVES = ("effort", "tempo")
+
+class Objective(StrEnum):
+    """What the best plan is: of least effort, or of the highest tempo and then of least effort."""
+
+    EFFORT = "effort"
+    TEMPO = "tempo"
+
+
+class StrokeKind(StrEnum):
+    """Whether the pick comes to rest on the next string."""
+
+    REST = "rest"
+    FREE = "free"
 
 
 @dataclass(frozen=True)
@@ -21,30 +37,35 @@ class State:
 
     Parameters
     ----------
-    notes : tuple of (int, int, int)
-        String (1 is the thinnest), fret and finger (0 is an open string) of each note, thickest string first.
-    position : int
+    grip : Grip
+        How the fretting hand holds what sounds.
     stroke : Stroke
         The last stroke of the pick, even where this note is not picked.
     escape : Stroke
         Which strokes of the pick end above the strings; `Stroke.NONE` for a plucking finger.
     sounded : bool
         Whether the stroke sounds this note; else it is reached by legato.
-    held : tuple of (int, int, int)
-        Notes from before that sound on, as `notes`.
     """
 
-    notes: tuple[tuple[int, int, int], ...]
-    position: int
+    grip: Grip
     stroke: Stroke
     escape: Stroke
     sounded: bool = True
-    held: tuple[tuple[int, int, int], ...] = ()
 
     @property
-    def is_shape(self) -> bool:
-        """Whether several strings are held or struck."""
-        return len(self.notes) + len(self.held) > 1
+    def notes(self) -> tuple[Fretted, ...]:
+        """String (1 is the thinnest), fret and finger (0 is an open string) of each note, thickest string first."""
+        return self.grip.notes
+
+    @property
+    def held(self) -> tuple[Fretted, ...]:
+        """Notes from before that sound on, as `notes`."""
+        return self.grip.held
+
+    @property
+    def position(self) -> int:
+        """Fret over which the first finger is at home."""
+        return self.grip.position
 
     @property
     def string(self) -> int:
@@ -90,6 +111,13 @@ class Loads:
         """The largest of the three."""
         return max(self.pick, self.fret, self.sync)
 
+    @property
+    def kind(self) -> LoadKind:
+        """Which of the three is the largest."""
+        if self.sync >= self.largest:
+            return LoadKind.SYNC
+        return LoadKind.PICK if self.pick >= self.fret else LoadKind.FRET
+
 
 @dataclass(frozen=True)
 class Mute:
@@ -132,7 +160,7 @@ class PlannedEvent:
 
     `step` is the index of its step in the task, or None for rests and ties. `loads` are those of the way to
     this note; the first note of a loop has the seam's. `strokes` says what sounds each note, `held` which notes
-    from before sound on. `spots` names what trips hands there (see `dromic.planner.spots`).
+    from before sound on. `spots` are keys of the terms that mark hand-sync spots there (see `dromic.hands.terms`).
     """
 
     moment: TimedEvent
@@ -141,7 +169,7 @@ class PlannedEvent:
     notes: tuple[PlannedNote, ...]
     position: int | None
     stroke: Stroke
-    stroke_kind: str | None
+    stroke_kind: StrokeKind | None
     legato: Mark | None
     loads: Loads
     mutes: tuple[Mute, ...]
@@ -153,31 +181,13 @@ class PlannedEvent:
 
 @dataclass(frozen=True)
 class Limit:
-    """A passage that holds the plan back."""
+    """A transition that holds the plan back: events where it starts and ends, and which load is the largest."""
 
     start: int
     end: int
-    kind: str
+    kind: LoadKind
     load: float
     text: str
-
-
-@dataclass(frozen=True)
-class Totals:
-    """Counts over the whole plan."""
-
-    pick_travel_mm: float
-    strings_cleared: int
-    inside: int
-    outside: int
-    skips: int
-    sweeps: int
-    shifts: int
-    shift_mm: float
-    max_stretch_mm: float
-    sync_spots: int
-    finger_travel_mm: float = 0.0
-    doubtful_mutes: int = 0
 
 
 @dataclass(frozen=True)
@@ -197,7 +207,9 @@ class Plan:
     ceiling : float or None
         Tempo at which the largest load is 1; None when there is only one note.
     limits : tuple of Limit
-        The passages with the largest load, in order.
+        The transitions with the largest load, in order.
+    totals : mapping of str to float
+        By the keys of `dromic.planner.totals`.
     """
 
     riff: Riff
@@ -206,14 +218,14 @@ class Plan:
     school: School
     rules: School
     by_phrase: tuple[tuple[int, School], ...]
-    objective: str
+    objective: Objective
     tempo: float
     task: Task
     states: tuple[State, ...]
     cost: float
     ceiling: float | None
     limits: tuple[Limit, ...]
-    totals: Totals
+    totals: Mapping[str, float]
     events: tuple[PlannedEvent, ...]
 
     @property

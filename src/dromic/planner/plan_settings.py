@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
+from dromic.planner.plan import Objective
 from dromic.planner.planning import Request
 from dromic.schools.registry import DEFAULT_SCHOOL, school_named
 
@@ -19,26 +20,27 @@ class PlanSettings:
 
     Parameters
     ----------
-    school, objective : str
+    school : str
+    objective : Objective
     hands : str
         A profile, or `OWN_HANDS` for `own`.
     own : Hands or None
         The player's own hands.
     tempo : float or None
         None for the riff's own.
-    loop, alike : bool
-        Whether the riff goes round, and whether repeats have to be played alike.
+    loop, identical_repeats : bool
+        Whether the riff goes round, and whether repeats are to be identical.
     first : Stroke or None
         What the first picked note takes.
     """
 
     school: str = DEFAULT_SCHOOL
-    objective: str = "effort"
+    objective: Objective = Objective.EFFORT
     hands: str = "medium"
     tempo: float | None = None
     own: Hands | None = None
     loop: bool = False
-    alike: bool = False
+    identical_repeats: bool = False
     first: Stroke | None = None
 
     @property
@@ -56,5 +58,5 @@ class PlanSettings:
             loop=self.loop,
             alternatives=PRICED_ALTERNATIVES,
             first_stroke=self.first,
-            alike=self.alike,
+            identical_repeats=self.identical_repeats,
         )

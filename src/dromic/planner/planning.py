@@ -4,31 +4,42 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from enum import StrEnum
 from itertools import product
 
 import numpy as np
 
 from dromic.errors import NoPlanError, RiffError
+from dromic.hands.fretting import FrettingTables
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff, Stroke
+from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.kbest import PlanRanking
-from dromic.planner.passage import Transition, TransitionReport, passages
 from dromic.planner.phrase_takes import repeated_phrases
-from dromic.planner.plan import Plan, State
+from dromic.planner.plan import Objective, Plan, State
 from dromic.planner.prices import price_all
 from dromic.planner.problem import Problem, Setting, Watch
+from dromic.planner.releasing import holdable
 from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
 from dromic.planner.search import DeadEndError, Path
 from dromic.planner.steps import Task, as_pitches, task_of
-from dromic.planner.summary import limits_of, planned_events, totals_of
-from dromic.planner.tied_repeats import bound_tied, solve_tied
-from dromic.planner.ways import Alternative
+from dromic.planner.summary import limits_of, planned_events
+from dromic.planner.tied_repeats import FoldedProblem
+from dromic.planner.totals import Tally, totals_of
+from dromic.planner.transitions import Transition, TransitionReport, reports
 from dromic.schools.school import School
 
-FREEDOMS = ("strings", "fingers", "strokes", "positions")
+
+class Freedom(StrEnum):
+    """What the planner may take from the player's decisions."""
+
+    STRINGS = "strings"
+    FINGERS = "fingers"
+    STROKES = "strokes"
+    POSITIONS = "positions"
 
 
 @dataclass(frozen=True)
@@ -39,34 +50,33 @@ class Request:
     ----------
     hands : Hands
     school : School
-    objective : str
-        ``effort``: least sum. ``tempo``: smallest largest load, then least sum.
+    objective : Objective
     tempo : float or None
         Quarter notes a minute; None for the riff's own.
     loop : bool
         Whether the riff goes round, seam included.
-    free : frozenset of str
-        What to take from the player's decisions, any of `FREEDOMS`.
+    free : frozenset of Freedom
+        What to take from the player's decisions.
     alternatives : int
         How many other choices to price for every note.
     by_phrase : mapping of str to School
         Other schools for single phrases, by the phrase's name.
     first_stroke : Stroke or None
         What the first picked note takes; None where the planner may choose.
-    alike : bool
-        Whether every take of a phrase has to be played like the first.
+    identical_repeats : bool
+        Whether every pass of a phrase has to be played like the first.
     """
 
     hands: Hands
     school: School
-    objective: str = "effort"
+    objective: Objective = Objective.EFFORT
     tempo: float | None = None
     loop: bool = False
-    free: frozenset[str] = frozenset()
+    free: frozenset[Freedom] = frozenset()
     alternatives: int = 0
     by_phrase: Mapping[str, School] = field(default_factory=dict)
     first_stroke: Stroke | None = None
-    alike: bool = False
+    identical_repeats: bool = False
 
 
 def plan_riff(
@@ -100,8 +110,7 @@ def plan_riff(
     -----
     Time grows linearly with the notes, and with the square of the ways to play each one.
     """
-    answer = answer_for(riff, request, instrument, watch)
-    return _whole(answer, request)
+    return with_prices(planned(solve(riff, request, instrument, watch), request), request)
 
 
 def best_plans_of(
@@ -122,67 +131,85 @@ def best_plans_of(
     NoPlanError
         When nothing playable exists, or where repeats have to be played alike, for which plans are not ranked.
     """
-    if request.alike:
+    if request.identical_repeats:
         raise NoPlanError(
-            "plans are not ranked with all repeats played alike; let the repeats differ, or ask for one"
+            "plans are not ranked with identical repeats; let the repeats differ, or ask for one plan"
         )
-    answer = answer_for(riff, request, instrument)
-    plain = replace(request, alternatives=0)
-    ranking = PlanRanking(answer.problem, answer.bound)
-    return tuple(_whole(replace(answer, found=found), plain) for found in ranking.best(most))
+    solution = solve(riff, request, instrument)
+    ranking = PlanRanking(solution.problem, solution.bound)
+    return tuple(planned(replace(solution, path=path), request).plan for path in ranking.best(most))
 
 
-def answer_for(
+@dataclass(frozen=True)
+class Solution:
+    """A riff's problem with its best path.
+
+    Parameters
+    ----------
+    riff : Riff
+    problem : Problem
+    path : Path
+    bound : float
+        The load that no link may pass, infinite for least effort.
+    folded : FoldedProblem or None
+        The problem with its repeats folded, where they are identical.
+    """
+
+    riff: Riff
+    problem: Problem
+    path: Path
+    bound: float
+    folded: FoldedProblem | None = None
+
+    @property
+    def chosen(self) -> tuple[State, ...]:
+        """The best states in words of the trade."""
+        return tuple(self.problem.state(step, joint) for step, joint in enumerate(self.path.path))
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A plan with the solution it was made of."""
+
+    plan: Plan
+    solution: Solution
+
+
+def solve(
     riff: Riff,
     request: Request,
     instrument: Instrument | None = None,
     watch: Watch | None = None,
-    like: Answer | None = None,
-    *,
-    joined: bool = False,
-) -> Answer:
-    """Solve a riff without assembling the plan.
+    previous: Solution | None = None,
+) -> Solution:
+    """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
 
-    Parameters as in `plan_riff`; `like` is an answer to begin from, `joined` as in `Problem.solve`.
+    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over.
     """
-    before = None if like is None else like.problem
-    return _best_answer(*_made_ready(riff, request, instrument), request, watch, before, joined)
+    riff, instrument, task = _made_ready(riff, request, instrument)
+    found: list[Solution] = []
+    refusal: NoPlanError | None = None
+    by_phrase = _phrase_schools(riff, request.by_phrase)
+    for form in _forms((request.school, *(school for _, school in by_phrase))):
+        phrases = tuple((index, form[school]) for index, school in by_phrase)
+        setting = Setting(instrument, request.hands, form[request.school], phrases, riff.high_gain)
+        try:
+            found.append(_solved(riff, setting, task, request, watch, previous))
+        except NoPlanError as error:
+            refusal = error
+    if refusal is not None and not found:
+        raise refusal
+    return min(found, key=lambda one: (one.bound, one.path.total))
 
 
 def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
     """Return the riff at its tempo, its instrument, and what the hands have to do."""
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
-    music = as_pitches(riff, instrument_for(riff)) if "strings" in request.free else riff
+    music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
     task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke)
-    task = replace(task, steps=with_held_notes(task.steps, task.links), alike=request.alike)
-    return riff, instrument, task
-
-
-def _best_answer(
-    riff: Riff,
-    instrument: Instrument,
-    task: Task,
-    request: Request,
-    watch: Watch | None,
-    like: Problem | None,
-    joined: bool,
-) -> Answer:
-    """Solve the task under every form of the school, and return the best."""
-    answers: list[Answer] = []
-    refusal: NoPlanError | None = None
-    by_phrase = _phrase_schools(riff, request.by_phrase)
-    for form in _forms((request.school, *(school for _, school in by_phrase))):
-        phrases = tuple((index, form[school]) for index, school in by_phrase)
-        rules = form[request.school]
-        setting = Setting(instrument, request.hands, rules, phrases, riff.tempo, riff.gain == "high")
-        try:
-            answers.append(_answer(riff, setting, task, request, watch, like, joined))
-        except NoPlanError as error:
-            refusal = error
-    if refusal is not None and not answers:
-        raise refusal
-    return min(answers, key=lambda one: (one.bound, one.found.total))
+    steps = with_held_notes(task.steps, task.links)
+    return riff, instrument, replace(task, steps=steps, identical_repeats=request.identical_repeats)
 
 
 def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
@@ -190,21 +217,6 @@ def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
     distinct = list(dict.fromkeys(schools))
     for chosen in product(*(school.variants or (school,) for school in distinct)):
         yield dict(zip(distinct, chosen, strict=True))
-
-
-@dataclass(frozen=True)
-class Answer:
-    """A problem with its solution; `bound` is the load that no link may pass, infinite for least effort."""
-
-    riff: Riff
-    problem: Problem
-    found: Path
-    bound: float
-
-    @property
-    def chosen(self) -> tuple[State, ...]:
-        """The best states in words of the trade."""
-        return tuple(self.problem.state(step, joint) for step, joint in enumerate(self.found.path))
 
 
 def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[int, School], ...]:
@@ -215,118 +227,123 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
     return tuple((index, schools[name]) for index, name in enumerate(names) if name is not None and name in schools)
 
 
-def _answer(
+def _solved(
     riff: Riff,
     setting: Setting,
     task: Task,
     request: Request,
     watch: Watch | None,
-    like: Problem | None,
-    joined: bool,
-) -> Answer:
-    try:
-        problem = Problem(setting, task, like=like)
-    except CannotRingError as cannot:
-        shorter = release_ring(task, cannot.step)
-        if shorter is None:
-            raise
-        return _answer(riff, setting, shorter, request, watch, like, joined)
-    check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
-    if watch is not None:
-        problem.watched(watch, passes=1 + 2 * bool(request.alternatives))
-    try:
-        if request.alike and repeated_phrases(problem.steps):
-            bound = bound_tied(problem) if request.objective == "tempo" else np.inf
-            return Answer(riff, problem, solve_tied(problem, bound), bound)
-        bound = problem.load_bound(request.objective)
-        return Answer(riff, problem, problem.solve(bound, joined=joined), bound)
-    except DeadEndError as dead_end:
-        shorter = release_ring(task, dead_end.step)
-        if shorter is not None:
-            return _answer(riff, setting, shorter, request, watch, like, joined)
-        raise _no_plan(problem, dead_end.step) from None
+    previous: Solution | None,
+) -> Solution:
+    before = None if previous is None else previous.problem
+    finder, tables = _finder_and_tables(setting, before)
+    task = holdable(task, finder, tables)
+    while True:
+        try:
+            problem = Problem(
+                setting, task, previous=before, watch=watch, passes=1 + 2 * bool(request.alternatives)
+            )
+        except CannotRingError as cannot:
+            stuck = cannot.step
+        else:
+            check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
+            try:
+                return _best(riff, problem, request, None if previous is None else previous.folded)
+            except DeadEndError as dead_end:
+                stuck = dead_end.step
+                if release_ring(task, stuck) is None:
+                    raise _no_plan(problem, stuck) from None
+                before = problem
+        shorter = release_ring(task, stuck)
+        assert shorter is not None, "a step that cannot ring has something to let go"
+        task = shorter
+
+
+def _finder_and_tables(setting: Setting, previous: Problem | None) -> tuple[GripFinder, FrettingTables]:
+    """What finds grips and moves, of the problem before where they are the same."""
+    if previous is not None and previous.setting == setting:
+        return previous.finder, previous.model.fretting.tables
+    hands = setting.hands
+    tables = FrettingTables(setting.instrument, hands.fretting, hands.comfort, high_gain=setting.high_gain)
+    return GripFinder(setting.instrument, hands.fretting), tables
+
+
+def _best(riff: Riff, problem: Problem, request: Request, previous: FoldedProblem | None) -> Solution:
+    """The best path of a problem, its repeats identical where that is wanted."""
+    for_tempo = request.objective is Objective.TEMPO
+    if not (request.identical_repeats and repeated_phrases(problem.steps)):
+        bound = problem.solver.load_bound() if for_tempo else np.inf
+        return Solution(riff, problem, problem.solver.solve(bound), bound)
+    folded = FoldedProblem(problem, previous=previous)
+    if not for_tempo:
+        return Solution(riff, problem, folded.solve(), np.inf, folded)
+    bound = folded.solver.load_bound()
+    bounded = FoldedProblem(problem, bound)
+    return Solution(riff, problem, bounded.solve(), bound, bounded)
 
 
 def _no_plan(problem: Problem, failed: int) -> NoPlanError:
     if problem.works(problem.steps):
         title = problem.model.school.title.lower()
-        if problem.task.alike and repeated_phrases(problem.steps):
+        if problem.task.identical_repeats and repeated_phrases(problem.steps):
             return NoPlanError(
-                f"the riff can be planned under {title}, but not with every repeat played alike: the end of a "
-                "phrase cannot lead back to its start; free a lock, or let the repeats differ"
+                f"the riff can be planned under {title}, but not with identical repeats: the end of a "
+                "phrase cannot lead back to its start; unlock a note, or let the repeats differ"
             )
         return NoPlanError(
             f"the riff can be planned once through, but not as a loop under {title}: its end "
-            "cannot lead back to its start; free a lock, or plan it without the loop"
+            "cannot lead back to its start; unlock a note, or plan it without the loop"
         )
     step = problem.steps[failed]
     return explain(problem.steps, failed, problem.model.school_of(step), problem.works)
 
 
-def _priced(answer: Answer, chosen: Sequence[State], request: Request) -> list[tuple[Alternative, ...]]:
-    problem = answer.problem
-    if not request.alternatives:
-        return [()] * len(problem.steps)
-    return price_all(problem, answer.bound, chosen, answer.found.total, request.alternatives)
-
-
-def transitions_of(
-    problem: Problem, chosen: Sequence[State], links: Sequence[int] | None = None
-) -> list[Transition]:
-    """Return the chosen moves over some links, or over all of them and the seam."""
-    model, task = problem.model, problem.task
+def transitions_of(solution: Solution, chosen: Sequence[State]) -> list[Transition]:
+    """Return the chosen moves over all links, the seam last where there is one."""
+    problem, task = solution.problem, solution.problem.task
+    ends = [(index, index + 1, link) for index, link in enumerate(problem.links)]
+    if task.seam is not None:
+        ends.append((len(chosen) - 1, 0, task.seam))
     found = []
-    for index in range(len(task.links)) if links is None else links:
-        one, two = chosen[index], chosen[index + 1]
-        link = model.link_between(problem.links[index], one.sounded, two.sounded)
-        found.append(Transition(one, two, link, model.school_of(task.steps[index + 1])))
-    if task.seam is not None and links is None:
-        link = model.link_between(task.seam, chosen[-1].sounded, chosen[0].sounded)
-        found.append(Transition(chosen[-1], chosen[0], link, model.school_of(task.steps[0])))
+    for one, two, link in ends:
+        before, after = chosen[one], chosen[two]
+        played = link.as_played(before.sounded, after.sounded) or link
+        found.append(Transition(before, after, played, problem.model.school_of(problem.steps[two])))
     return found
 
 
-def known_ways(answer: Answer, known: Mapping[Transition, TransitionReport]) -> dict[Transition, TransitionReport]:
-    """Return the passages of the best plan, working out those that are not known.
+def known_reports(
+    solution: Solution, chosen: Sequence[State], known: Mapping[Transition, TransitionReport]
+) -> tuple[list[TransitionReport], dict[Transition, TransitionReport]]:
+    """Reports of a plan's transitions, in order and by transition; those that are known are not made again.
 
     Parameters
     ----------
-    answer : Answer
+    solution : Solution
+    chosen : sequence of State
     known : mapping of Transition to TransitionReport
-        Worked out with the same model.
+        Made with the same model.
     """
-    transitions = dict.fromkeys(transitions_of(answer.problem, answer.chosen))
-    new = [one for one in transitions if one not in known]
-    found = dict(zip(new, passages(answer.problem.model, new), strict=True))
-    return {one: found[one] if one in found else known[one] for one in transitions}
+    transitions = transitions_of(solution, chosen)
+    new = [one for one in dict.fromkeys(transitions) if one not in known]
+    made = dict(zip(new, reports(solution.problem.model, new), strict=True))
+    by_transition = {one: made[one] if one in made else known[one] for one in transitions}
+    return [by_transition[one] for one in transitions], by_transition
 
 
-def with_prices(plan: Plan, answer: Answer, request: Request) -> Plan:
-    """Return a plan with the prices of other choices."""
-    priced = _priced(answer, plan.states, request)
-    events = [
-        event if event.step is None else replace(event, alternatives=priced[event.step]) for event in plan.events
-    ]
-    return replace(plan, events=tuple(events))
-
-
-def _whole(answer: Answer, request: Request) -> Plan:
-    chosen = answer.chosen
-    ways = passages(answer.problem.model, transitions_of(answer.problem, chosen))
-    return with_prices(assembled(answer, chosen, request, ways), answer, request)
-
-
-def assembled(
-    answer: Answer, chosen: tuple[State, ...], request: Request, ways: Sequence[TransitionReport]
-) -> Plan:
-    """Make a plan of chosen states and the passages between them, the seam last where there is one; no prices."""
-    problem, riff = answer.problem, answer.riff
+def planned(
+    solution: Solution, request: Request, known: Mapping[Transition, TransitionReport] | None = None
+) -> Planned:
+    """Make a plan of a solution, without prices."""
+    chosen = solution.chosen
+    in_order, _ = known_reports(solution, chosen, known or {})
+    problem, riff = solution.problem, solution.riff
     model, task = problem.model, problem.task
-    seam = ways[-1] if task.seam is not None else None
-    ways = ways[:-1] if task.seam is not None else ways
+    seam = in_order[-1] if task.seam is not None else None
+    ways = in_order[:-1] if task.seam is not None else in_order
     events = planned_events(model, task, chosen, ways, seam)
-    largest = max((one.loads.largest for one in (*ways, *([seam] if seam else []))), default=0.0)
-    return Plan(
+    largest = max((one.loads.largest for one in in_order), default=0.0)
+    plan = Plan(
         riff=riff,
         instrument=model.instrument,
         hands=request.hands,
@@ -337,9 +354,30 @@ def assembled(
         tempo=riff.tempo,
         task=task,
         states=chosen,
-        cost=answer.found.total,
+        cost=solution.path.total,
         ceiling=riff.tempo / largest if largest > 0 else None,
         limits=limits_of(task, ways, seam),
-        totals=totals_of(model, chosen, events, ways, seam),
+        totals=totals_of(Tally(model, chosen, events, in_order)),
         events=events,
     )
+    return Planned(plan, solution)
+
+
+def with_prices(planned: Planned, request: Request) -> Plan:
+    """Return a plan with the prices of other choices, as many as the request wants."""
+    plan, solution = planned.plan, planned.solution
+    if not request.alternatives:
+        return plan
+    priced = price_all(
+        solution.problem,
+        solution.bound,
+        plan.states,
+        solution.path.total,
+        request.alternatives,
+        plan.tempo,
+        solution.folded,
+    )
+    events = [
+        event if event.step is None else replace(event, alternatives=priced[event.step]) for event in plan.events
+    ]
+    return replace(plan, events=tuple(events))

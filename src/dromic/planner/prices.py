@@ -18,26 +18,22 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from dromic.arrays import Floats, Ints
 from dromic.planner.choices import Choice, ChoiceFinder
 from dromic.planner.loops import AroundLoop, cut_open, through_loop
-from dromic.planner.phrase_takes import repeated_phrases
 from dromic.planner.plan import State
-from dromic.planner.problem import LOAD_TOLERANCE, Problem
+from dromic.planner.problem import Problem
 from dromic.planner.search import (
     Chain,
     backward_sums,
     forward_sums,
     largest_through,
-    least_largest,
     least_largest_behind,
 )
-from dromic.planner.tied_repeats import prices_tied
+from dromic.planner.solving import LOAD_TOLERANCE
+from dromic.planner.tied_repeats import FoldedProblem
 from dromic.planner.ways import Alternative
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 
 NO_PRICE = 1e-9
 
@@ -52,7 +48,13 @@ class _Offer:
 
 
 def price_all(
-    problem: Problem, bound: float, chosen: Sequence[State], total: float, most: int
+    problem: Problem,
+    bound: float,
+    chosen: Sequence[State],
+    total: float,
+    most: int,
+    tempo: float,
+    folded: FoldedProblem | None = None,
 ) -> list[tuple[Alternative, ...]]:
     """Return the cheapest other choices for every note.
 
@@ -68,6 +70,10 @@ def price_all(
         Its cost.
     most : int
         How many choices to return for each note at most.
+    tempo : float
+        Quarter notes a minute that the problem is for.
+    folded : FoldedProblem or None
+        Where repeats are identical, the problem as it was solved.
 
     Returns
     -------
@@ -76,22 +82,22 @@ def price_all(
         rest of the plan free.
     """
     finder = ChoiceFinder(problem)
-    if problem.task.alike and repeated_phrases(problem.steps):
+    if folded is not None:
         if problem.seam is not None or np.isfinite(bound):
             return [()] * len(problem.steps)
-        costs = prices_tied(problem)
+        costs = folded.through
         offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(costs)]
-        return _told(problem, offers, [defaultdict(float)] * len(offers), total)
+        return _told(offers, [defaultdict(float)] * len(offers), total, tempo)
     if problem.seam is not None:
-        around = through_loop(problem.bounded(bound), _bounded_seam(problem, bound))
+        around = through_loop(problem.solver.within(bound), _bounded_seam(problem, bound))
         offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(around.cost)]
-        return _told(problem, offers, _loads_around(problem, bound, around, offers), total)
+        return _told(offers, _loads_around(problem, bound, around, offers), total, tempo)
     if np.isfinite(bound):
-        return _by_ceiling(problem, finder, bound, chosen, total, most)
-    chain, ahead, behind = problem.chain, problem.ahead, problem.behind
+        return _by_ceiling(problem, finder, bound, chosen, total, most, tempo)
+    chain, ahead, behind = problem.chain, problem.solver.ahead, problem.solver.behind
     through = [one + two for one, two in zip(ahead, behind, strict=True)]
     offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(through)]
-    return _told(problem, offers, _loads(problem, chain, ahead, behind, offers), total)
+    return _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
 
 
 def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: int) -> list[_Offer]:
@@ -123,10 +129,8 @@ def _loads(
 
 
 def _told(
-    problem: Problem, offers: Sequence[Sequence[_Offer]], loads: Sequence[dict[int, float]], total: float
+    offers: Sequence[Sequence[_Offer]], loads: Sequence[dict[int, float]], total: float, tempo: float
 ) -> list[tuple[Alternative, ...]]:
-    tempo = problem.setting.tempo
-
     def one(offer: _Offer, load: float) -> Alternative:
         choice, price = offer.choice, offer.cost - total
         price = 0.0 if abs(price) < NO_PRICE else price
@@ -152,7 +156,7 @@ def _loads_around(
     """Largest load of the best loop through each offered state."""
     assert problem.seam is not None
     seam, seam_load = _bounded_seam(problem, bound), problem.seam[1]
-    chain, count = problem.bounded(bound), len(offers)
+    chain, count = problem.solver.within(bound), len(offers)
     by_start: dict[int, list[set[int]]] = defaultdict(lambda: [set() for _ in range(count)])
     for step, some in enumerate(offers):
         for offer in some:
@@ -182,10 +186,16 @@ def _loads_around(
 
 
 def _by_ceiling(
-    problem: Problem, finder: ChoiceFinder, bound: float, chosen: Sequence[State], total: float, most: int
+    problem: Problem,
+    finder: ChoiceFinder,
+    bound: float,
+    chosen: Sequence[State],
+    total: float,
+    most: int,
+    tempo: float,
 ) -> list[tuple[Alternative, ...]]:
     """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
-    before = least_largest(problem.chain, problem.loads)
+    before = problem.solver.worst
     after = least_largest_behind(problem.chain, problem.loads)
     wanted: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
     for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
@@ -197,14 +207,14 @@ def _by_ceiling(
                     wanted[max(float(least[at]) * (1 + LOAD_TOLERANCE), bound)].append((step, choices.named[at]))
     found: list[list[Alternative]] = [[] for _ in chosen]
     for limit, some in sorted(wanted.items(), key=lambda one: one[0]):
-        chain = problem.bounded(limit)
+        chain = problem.solver.within(limit)
         ahead, behind = forward_sums(chain), backward_sums(chain)
         offers: list[list[_Offer]] = [[] for _ in chosen]
         for step, choice in some:
             cost = np.where(choice.keep.ravel(), ahead[step] + behind[step], np.inf)
             joint = int(cost.argmin())
             offers[step].append(_Offer(choice, joint, float(cost[joint])))
-        told = _told(problem, offers, _loads(problem, chain, ahead, behind, offers), total)
+        told = _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
         for step, alternatives in enumerate(told):
             found[step].extend(sorted(alternatives, key=lambda one: one.price))
     return [tuple(some) for some in found]

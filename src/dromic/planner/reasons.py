@@ -10,30 +10,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dromic.hands.picking import PICK
+from dromic.hands.terms import LoadKind, told_together
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.model import Model
-from dromic.planner.passage import Transition, TransitionReport, frets_of, passages, pick_index, reaches_of
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.steps import Step
+from dromic.planner.transitions import Transition, TransitionReport, grips_of, pick_index, reaches_of, reports
 
 _FINGERS = ("open string", "first finger", "second finger", "third finger", "fourth finger")
-_POSTURE_WORDS = {
-    "reach": "the finger reaches beyond its ease",
-    "frame": "the finger is not over its own fret",
-    "fourth": "the little finger is used",
-    "bend": "a bend with little help behind it",
-    "high": "far up a thick string",
-    "open_far": "an open string far from the hand",
-    "barre": "a barre",
-    "damped": "strings inside the chord to damp",
-    "vibrato": "vibrato by a weaker finger",
-    "against": "a finger that the player's camp does not use there",
-}
 
 
 @dataclass(frozen=True)
-class Term:
-    """One part of a time (ms) or of an effort."""
+class ToldTerm:
+    """A part of a time (milliseconds) or of an effort, in words."""
 
     words: str
     amount: float
@@ -45,11 +34,10 @@ class HandReason:
 
     Parameters
     ----------
-    name : str
-        ``pick``, ``fret`` or ``sync``.
+    kind : LoadKind
     words : str
         The movement in a few words.
-    terms : tuple of Term
+    terms : tuple of ToldTerm
         Milliseconds, largest first.
     gap_ms : float
         The time there is.
@@ -57,9 +45,9 @@ class HandReason:
         Their sum over the time there is.
     """
 
-    name: str
+    kind: LoadKind
     words: str
-    terms: tuple[Term, ...]
+    terms: tuple[ToldTerm, ...]
     gap_ms: float
     load: float
 
@@ -81,7 +69,7 @@ class Reason:
         Empty for the first note of a riff that does not loop.
     school : tuple of str
         The school's reasons; empty when it has nothing to say.
-    efforts : tuple of Term
+    efforts : tuple of ToldTerm
         What the note adds to the plan's cost, largest first.
     loads : Loads
     """
@@ -90,7 +78,7 @@ class Reason:
     what: str
     hands: tuple[HandReason, ...]
     school: tuple[str, ...]
-    efforts: tuple[Term, ...]
+    efforts: tuple[ToldTerm, ...]
     loads: Loads
 
     @property
@@ -101,16 +89,35 @@ class Reason:
 
 def model_of(plan: Plan) -> Model:
     """Return the model a plan was made with."""
-    high_gain = plan.riff.gain == "high"
     return Model(
         plan.instrument,
         plan.hands,
         plan.rules,
-        plan.tempo,
-        high_gain=high_gain,
+        high_gain=plan.riff.high_gain,
         by_phrase=dict(plan.by_phrase),
-        chords=any(step.more for step in plan.task.steps),
+        steps=plan.task.steps,
     )
+
+
+def terms_of(plan: Plan, step: int, model: Model | None = None) -> dict[str, float]:
+    """Every effort that a step adds to the plan's cost, by key (see `dromic.hands.terms`).
+
+    Parameters
+    ----------
+    plan : Plan
+    step : int
+        Index into `plan.task.steps`.
+    model : Model or None
+        The plan's own (see `model_of`), when it is at hand.
+
+    Returns
+    -------
+    dict of str to float
+        What counts; those of all steps add up to the plan's cost.
+    """
+    model = model or model_of(plan)
+    report = _report_to(plan, step, model)
+    return _efforts(model, plan.task.steps[step], plan.states[step], report)
 
 
 def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
@@ -130,19 +137,18 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     """
     model = model or model_of(plan)
     here, state = plan.task.steps[step], plan.states[step]
-    way = _way_to(plan, step, model)
-    efforts = _step_efforts(model, here, state) | (_named(way) if way is not None else {})
+    report = _report_to(plan, step, model)
     strike = here.strike(state.stroke, state.string)
     school = [model.school_of(here).stroke_verdict(strike).reason if state.sounded else ""]
-    if way is not None:
-        school.append(way.school)
+    if report is not None:
+        school.append(report.verdict.reason)
     return Reason(
         here.moment.place_words,
         what_words(here, state),
-        _hands(way, state) if way is not None else (),
+        _hands(report, state) if report is not None else (),
         tuple(reason for reason in school if reason),
-        _ordered(efforts),
-        way.loads if way is not None else Loads(),
+        _ordered(told_together(_efforts(model, here, state, report), {})),
+        report.loads if report is not None else Loads(),
     )
 
 
@@ -167,74 +173,70 @@ def _how_words(stroke: Stroke) -> str:
     return f"{stroke} stroke" if stroke in PICK else stroke_words(stroke)
 
 
-def _way_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
+def _report_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
     school = model.school_of(plan.task.steps[step])
     link = plan.task.links[step - 1] if step else plan.task.seam
     if link is None:
         return None
     before, after = plan.states[step - 1], plan.states[step]
-    played = model.link_between(link, before.sounded, after.sounded)
-    return passages(model, [Transition(before, after, played, school)])[0]
+    played = link.as_played(before.sounded, after.sounded) or link
+    return reports(model, [Transition(before, after, played, school)])[0]
 
 
-def _step_efforts(model: Model, step: Step, state: State) -> dict[str, float]:
-    held = model.posture(frets_of([state], model.instrument), step)
-    efforts = {words: float(getattr(held, name)[0]) for name, words in _POSTURE_WORDS.items()}
+def _efforts(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
+    posture = model.fretting.posture(step, grips_of([state], model))
+    efforts = {key: float(term[0]) for key, term in posture.items()}
+    found = dict(efforts)
+    strokes: dict[str, float] = {}
     if state.sounded:
-        efforts["every picked note, to the school"] = model.school_of(step).picked_effort
-        efforts |= model.stroke_parts(step, pick_index(state, model))
-        verdict = model.school_of(step).stroke_verdict(step.strike(state.stroke, state.string))
-        efforts["the school's wish"] = verdict.effort
-    return efforts
+        pick = pick_index(state, model)
+        strokes = model.picking.stroke_terms(step, model.school_of(step), pick, state.string)
+    for more in (strokes, {} if report is None else report.efforts):
+        for key, amount in more.items():
+            found[key] = found.get(key, 0.0) + amount
+    return {key: amount for key, amount in found.items() if amount > 0}
 
 
-_EFFORT_WORDS = {
-    "picking": "time for the picking hand",
-    "fretting": "time for the fretting hand",
-    "both hands": "both hands at once",
-    "school": "the school's rule",
-}
-
-
-def _named(way: TransitionReport) -> dict[str, float]:
-    return {_EFFORT_WORDS.get(name, name): amount for name, amount in way.efforts.items()}
-
-
-def _ordered(parts: dict[str, float]) -> tuple[Term, ...]:
-    terms = [Term(words, amount) for words, amount in parts.items() if amount > 0]
+def _ordered(parts: dict[str, float]) -> tuple[ToldTerm, ...]:
+    terms = [ToldTerm(words, amount) for words, amount in parts.items()]
     return tuple(sorted(terms, key=lambda term: -term.amount))
 
 
-def _hands(way: TransitionReport, state: State) -> tuple[HandReason, ...]:
+def _hands(report: TransitionReport, state: State) -> tuple[HandReason, ...]:
     found = []
-    if way.pick is not None:
-        escaped = way.before.stroke is way.before.escape
-        words = way.pick.words
-        if way.pick.cleared:
-            words += ": the pick is above the strings already" if escaped else ": the pick has to be lifted over"
-        found.append(HandReason("pick", words, _ordered(way.pick.parts), way.pick_gap_ms, way.loads.pick))
-    found.append(HandReason("fret", _fret_words(way, state), _ordered(way.fret.parts), way.gap_ms, way.loads.fret))
-    if way.together:
-        longer = max(way.loads.pick, way.loads.fret) * way.gap_ms
-        hand = "the pick's own time" if way.loads.pick >= way.loads.fret else "the fretting hand's own time"
-        terms = _ordered(way.together | {hand: longer})
-        found.append(HandReason("sync", " and ".join(way.together), terms, way.gap_ms, way.loads.sync))
+    loads = report.loads
+    if report.pick is not None:
+        words = report.pick.words
+        if report.pick.cleared:
+            escaped = report.before.stroke is report.before.escape
+            words += ", above the strings already" if escaped else ", with strings to lift over"
+        terms = _ordered(report.told(report.pick.times))
+        found.append(HandReason(LoadKind.PICK, words, terms, report.pick_gap_ms, loads.pick))
+    terms = _ordered(report.told(report.fret.times))
+    found.append(HandReason(LoadKind.FRET, _fret_words(report, state), terms, report.gap_ms, loads.fret))
+    if report.sync_times:
+        longer = max(loads.pick, loads.fret) * report.gap_ms
+        hand = "the pick's own time" if loads.pick >= loads.fret else "the fretting hand's own time"
+        told = report.told(report.sync_times)
+        terms = _ordered(told | {hand: longer})
+        found.append(HandReason(LoadKind.SYNC, " and ".join(told), terms, report.gap_ms, loads.sync))
     return tuple(found)
 
 
-def _fret_words(way: TransitionReport, state: State) -> str:
-    if way.fret.shift_frets:
-        direction = "up" if way.fret.shift_frets > 0 else "down"
+def _fret_words(report: TransitionReport, state: State) -> str:
+    fret = report.fret
+    if fret.shift_frets:
+        direction = "up" if fret.shift_frets > 0 else "down"
         return f"the hand moves {direction} to position {state.position}"
-    if way.fret.rolled:
+    if fret.rolled:
         return "the same finger rolls over to the next string"
-    if way.fret.jumped:
+    if fret.jumped:
         return "the same finger jumps"
-    if len(state.notes) > 1 and way.fret.parts:
+    if len(state.notes) > 1 and fret.times:
         return f"the fingers form the chord in position {state.position}"
     if not state.finger:
         return "the string is left open"
-    if not way.fret.parts:
+    if not fret.times:
         return "the finger stays down"
     return f"the hand stays in position {state.position}"
 

@@ -39,7 +39,7 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
     ringing: list[HeldNote] = []
     held: list[list[HeldNote]] = []
     for number, step in enumerate(steps):
-        broken = number > 0 and links[number - 1].manner.silent_between
+        broken = number > 0 and links[number - 1].kind.silent_between
         if broken or Mark.LET_RING not in step.note.marks:
             ringing = []
         ringing = [one for one in ringing if not _needs_string(step, steps[number - 1], one)]
@@ -85,23 +85,22 @@ def _bend_of(steps: Sequence[Step], release: int) -> int:
 
 def release_ring(task: Task, at: int) -> Task | None:
     """Return the task with the oldest note that rings at one of its steps let go there; None if none rings."""
-    steps = task.steps
+    steps = list(task.steps)
+    words = release_at(steps, at)
+    return None if words is None else replace(task, steps=tuple(steps), warnings=(*task.warnings, words))
+
+
+def release_at(steps: list[Step], at: int) -> str | None:
+    """Let go of the oldest note that rings at a step, from there on; says so in words, or None if none rings."""
     ringing = [one for one in steps[at].held if not one.bend]
     if not ringing:
         return None
     oldest = ringing[0]
-
-    def shortened(number: int, step: Step) -> Step:
-        if number < at or oldest not in step.held:
-            return step
-        return replace(step, held=tuple(one for one in step.held if one != oldest))
-
-    words = (
+    for number in range(at, len(steps)):
+        if oldest not in steps[number].held:
+            break
+        steps[number] = replace(steps[number], held=tuple(one for one in steps[number].held if one != oldest))
+    return (
         f"{oldest.note.target}, let ring at {steps[oldest.step].moment.place_words}, is let go at "
         f"{steps[at].moment.place_words}, for no hand can hold it any longer"
-    )
-    return replace(
-        task,
-        steps=tuple(shortened(number, step) for number, step in enumerate(steps)),
-        warnings=(*task.warnings, words),
     )

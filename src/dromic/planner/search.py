@@ -1,7 +1,7 @@
 """Exact search over chains of arrays: least sum, and least largest load.
 
-The kernels know nothing of hands: they get one array of efforts a step and one of costs a link. Among equal
-costs the state with the smallest number wins, so results repeat.
+The kernels know nothing of hands: they get one array of costs a step and one a link. Among equal costs the state
+with the smallest number wins, from the last step back, so results repeat.
 
 References
 ----------
@@ -14,15 +14,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
+from dromic.arrays import Floats, Ints
 from dromic.planner.moves import Dense, Moves
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
 LinkArray = Callable[[int], Floats]
 LinkMoves = Callable[[int], Moves]
 PairLoads = Callable[[int, Ints, Ints], Floats]
+
+TIE = 1e-11
 
 
 @dataclass(frozen=True)
@@ -31,21 +31,21 @@ class Chain:
 
     Parameters
     ----------
-    efforts : sequence of ndarray, one of shape (states,) a step
-    link : callable
+    node_costs : sequence of ndarray, one of shape (states,) a step
+    edge_costs : callable
         Array of shape (states before, states after) for link i, from step i to step i + 1. Infinite where a
         move cannot be made.
-    parts : callable or None
+    edges_of : callable or None
         The same as `Moves`, where there is a quicker way to ask than the whole array.
     """
 
-    efforts: Sequence[Floats]
-    link: LinkArray
-    parts: LinkMoves | None = None
+    node_costs: Sequence[Floats]
+    edge_costs: LinkArray
+    edges_of: LinkMoves | None = None
 
-    def moves(self, link: int) -> Moves:
+    def edges(self, link: int) -> Moves:
         """Moves over a link."""
-        return Dense(self.link(link)) if self.parts is None else self.parts(link)
+        return Dense(self.edge_costs(link)) if self.edges_of is None else self.edges_of(link)
 
 
 class DeadEndError(Exception):
@@ -98,10 +98,12 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
     >>> least_sum(chain)
     Path(path=(1, 1), total=2.0)
     """
-    ahead = forward_sums(chain, start, end)
+    ahead = forward_sums(chain, start)
     for step, sums in enumerate(ahead):
         check_reached(sums, step)
-    return traced(chain, ahead)
+    if end is not None:
+        check_reached(ahead[-1] + end, len(ahead) - 1)
+    return traced(chain, ahead, end)
 
 
 def check_reached(ahead: Floats, step: int) -> None:
@@ -110,62 +112,47 @@ def check_reached(ahead: Floats, step: int) -> None:
         raise DeadEndError(step)
 
 
-def traced(chain: Chain, ahead: Sequence[Floats]) -> Path:
-    """Follow the least forward sums back from the end."""
-    state = int(ahead[-1].argmin())
-    total = float(ahead[-1][state])
-    return Path((*path_to(chain, ahead, len(ahead) - 1, state), state), total)
+def first_least(values: Floats) -> int:
+    """The first place of the least value; values that differ by rounding only are equal.
+
+    Examples
+    --------
+    >>> first_least(np.array([2.0, 1.0 + 1e-13, 1.0]))
+    1
+    """
+    return int(np.argmax(values <= values.min() + TIE))
 
 
-def path_to(
-    chain: Chain, ahead: Sequence[Floats], step: int, state: int, known: Sequence[int] = ()
-) -> tuple[int, ...]:
-    """Best way up to a state, that state not included; `known` is a best path, followed once it is met."""
+def traced(chain: Chain, ahead: Sequence[Floats], end: Floats | None = None) -> Path:
+    """Follow the least forward sums back from the end, where `end` is added."""
+    last = ahead[-1] if end is None else ahead[-1] + end
+    state = first_least(last)
+    return Path((*path_to(chain, ahead, len(ahead) - 1, state), state), float(last.min()))
+
+
+def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tuple[int, ...]:
+    """Best way up to a state, that state not included."""
     path = []
     for link in range(step - 1, -1, -1):
-        state = int((ahead[link] + chain.moves(link).columns(np.array([state]))[:, 0]).argmin())
+        state = first_least(ahead[link] + chain.edges(link).columns(np.array([state]))[:, 0])
         path.append(state)
-        if link < len(known) and known[link] == state:
-            return (*known[:link], *reversed(path))
     return tuple(reversed(path))
 
 
-def path_from(
-    chain: Chain, behind: Sequence[Floats], step: int, state: int, known: Sequence[int] = ()
-) -> tuple[int, ...]:
-    """Best way on from a state, that state not included; `known` is a best path, followed once it is met."""
-    path = []
-    for link in range(step, len(chain.efforts) - 1):
-        state = int(
-            (chain.moves(link).rows(np.array([state]))[0] + chain.efforts[link + 1] + behind[link + 1]).argmin()
-        )
-        path.append(state)
-        if link + 1 < len(known) and known[link + 1] == state:
-            return (*path, *known[link + 2 :])
-    return tuple(path)
-
-
-def forward_sums(
-    chain: Chain, start: Floats | None = None, end: Floats | None = None, known: Sequence[Floats] = ()
-) -> list[Floats]:
-    """Least sums from the start up to each state, its own effort included; `known` are those of the first steps."""
-    first: Floats = np.asarray(chain.efforts[0], dtype=np.float64)
-    sums = list(known) or [first if start is None else first + start]
-    for step in range(len(sums) - 1, len(chain.efforts) - 1):
-        sums.append(chain.moves(step).into(sums[-1]) + chain.efforts[step + 1])
-    if end is not None:
-        sums[-1] = sums[-1] + end
+def forward_sums(chain: Chain, start: Floats | None = None) -> list[Floats]:
+    """Least sums from the start up to each state, its own cost included."""
+    first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
+    sums = [first if start is None else first + start]
+    for step in range(len(chain.node_costs) - 1):
+        sums.append(chain.edges(step).relax_forward(sums[-1]) + chain.node_costs[step + 1])
     return sums
 
 
-def backward_sums(chain: Chain, end: Floats | None = None, known: Sequence[Floats] = ()) -> list[Floats]:
-    """Least sums from each state to the end, its own effort not included.
-
-    `end` is added at the last step; `known` are the sums of the last steps.
-    """
-    sums = list(known[::-1]) or [np.zeros(len(chain.efforts[-1])) if end is None else end]
-    for step in range(len(chain.efforts) - 1 - len(sums), -1, -1):
-        sums.append(chain.moves(step).onto(sums[-1] + chain.efforts[step + 1]))
+def backward_sums(chain: Chain, end: Floats | None = None) -> list[Floats]:
+    """Least sums from each state to the end, its own cost not included; `end` is added at the last step."""
+    sums = [np.zeros(len(chain.node_costs[-1])) if end is None else end]
+    for step in range(len(chain.node_costs) - 2, -1, -1):
+        sums.append(chain.edges(step).relax_backward(sums[-1] + chain.node_costs[step + 1]))
     sums.reverse()
     return sums
 
@@ -190,15 +177,15 @@ def least_largest(chain: Chain, loads: LinkArray, start: Floats | None = None) -
     ------
     DeadEndError
     """
-    worst = np.where(np.isfinite(chain.efforts[0]), 0.0, np.inf)
+    worst = np.where(np.isfinite(chain.node_costs[0]), 0.0, np.inf)
     if start is not None:
         worst = worst + start
     check_reached(worst, 0)
     found = [worst]
-    for step in range(len(chain.efforts) - 1):
-        load = np.where(np.isfinite(chain.link(step)), loads(step), np.inf)
+    for step in range(len(chain.node_costs) - 1):
+        load = np.where(np.isfinite(chain.edge_costs(step)), loads(step), np.inf)
         worst = np.maximum(worst[:, None], load).min(axis=0)
-        worst = np.where(np.isfinite(chain.efforts[step + 1]), worst, np.inf)
+        worst = np.where(np.isfinite(chain.node_costs[step + 1]), worst, np.inf)
         check_reached(worst, step + 1)
         found.append(worst)
     return found
@@ -206,12 +193,12 @@ def least_largest(chain: Chain, loads: LinkArray, start: Floats | None = None) -
 
 def least_largest_behind(chain: Chain, loads: LinkArray) -> list[Floats]:
     """Smallest largest load on the way from each state to the end; parameters as in `least_largest`."""
-    worst = np.where(np.isfinite(chain.efforts[-1]), 0.0, np.inf)
+    worst = np.where(np.isfinite(chain.node_costs[-1]), 0.0, np.inf)
     found = [worst]
-    for step in range(len(chain.efforts) - 2, -1, -1):
-        load = np.where(np.isfinite(chain.link(step)), loads(step), np.inf)
+    for step in range(len(chain.node_costs) - 2, -1, -1):
+        load = np.where(np.isfinite(chain.edge_costs(step)), loads(step), np.inf)
         worst = np.maximum(load, worst).min(axis=1)
-        worst = np.where(np.isfinite(chain.efforts[step]), worst, np.inf)
+        worst = np.where(np.isfinite(chain.node_costs[step]), worst, np.inf)
         found.append(worst)
     return found[::-1]
 
@@ -246,14 +233,14 @@ def largest_through(
     """
     before = _largest_on_the_way(
         wanted,
-        lambda step, states: (ahead[step - 1][:, None] + chain.moves(step - 1).columns(states)).argmin(axis=0),
+        lambda step, states: (ahead[step - 1][:, None] + chain.edges(step - 1).columns(states)).argmin(axis=0),
         lambda step, sources, states: pair_loads(step - 1, sources, states),
     )
     last = len(wanted) - 1
 
     def onward(step: int, states: Ints) -> Ints:
         at = last - step
-        total = chain.moves(at).rows(states) + (chain.efforts[at + 1] + behind[at + 1])
+        total = chain.edges(at).rows(states) + (chain.node_costs[at + 1] + behind[at + 1])
         best: Ints = total.argmin(axis=1)
         return best
 

@@ -14,6 +14,7 @@ from itertools import pairwise
 
 from dromic.errors import NoPlanError
 from dromic.hands.fretting import TransitionKind
+from dromic.hands.picking import PickContext
 from dromic.hands.synchronisation import SyncContext
 from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
@@ -128,50 +129,45 @@ class Step:
 
 @dataclass(frozen=True)
 class Link:
-    """The passage from one step to the next.
+    """The passage from one step to the next at the target tempo.
 
     Parameters
     ----------
-    quarters : Fraction
+    gap_ms : float
         From onset to onset, swing included.
-    pick_quarters : Fraction
-        From the last picked onset; equal to `quarters` unless legato lies between.
-    manner : TransitionKind
+    pick_gap_ms : float
+        From the last picked onset; equal to `gap_ms` unless legato lies between.
+    kind : TransitionKind
         What the fretting hand has to do.
-    meeting : SyncContext
+    pick : PickContext
+        What changes the time of a stroke to the second step.
+    sync : SyncContext
         Whether the second step is picked, and what makes the hands' meeting there hard.
-    earlier_quarters : Fraction
+    earlier_ms : float
         Length of the link before this one.
-    palm_changes, accent : bool
-        Whether the palm is put down or lifted on the way, and whether the second step is accented.
-    off_beat : bool
-        Whether the second step lies on an odd part of its beat, where an up is expected.
     raked : bool
         Whether the second step is raked.
     """
 
-    quarters: Fraction
-    pick_quarters: Fraction
-    manner: TransitionKind
-    meeting: SyncContext
-    palm_changes: bool
-    accent: bool
-    off_beat: bool = False
+    gap_ms: float
+    pick_gap_ms: float
+    kind: TransitionKind
+    pick: PickContext
+    sync: SyncContext
     raked: bool = False
-    earlier_quarters: Fraction = Fraction(0)
+    earlier_ms: float = 0.0
 
     def __hash__(self) -> int:
         return self._hash
 
     @cached_property
     def _hash(self) -> int:
-        own = (self.quarters, self.pick_quarters, self.manner, self.meeting, self.off_beat, self.earlier_quarters)
-        return hash((own, self.palm_changes, self.accent, self.raked))
+        return hash((self.gap_ms, self.pick_gap_ms, self.kind, self.pick, self.sync, self.raked, self.earlier_ms))
 
     @cached_property
-    def fret_key(self) -> tuple[TransitionKind, SyncContext, Fraction]:
+    def fret_key(self) -> tuple[TransitionKind, SyncContext, float]:
         """What the fretting hand's part of the passage depends on."""
-        return self.manner, self.meeting, self.quarters
+        return self.kind, self.sync, self.gap_ms
 
     def as_played(self, before_sounded: bool, after_sounded: bool) -> Link | None:
         """The link when its notes are picked or slurred as said; None when that cannot be.
@@ -181,32 +177,29 @@ class Link:
         if after_sounded:
             if not self.picked:
                 return None
-            if before_sounded:
+            if before_sounded or self.sync.resumes:
                 return self
-            gap = max(self.pick_quarters, self.quarters + self.earlier_quarters)
-            return replace(self, pick_quarters=gap, meeting=replace(self.meeting, resumes=True))
+            gap_ms = max(self.pick_gap_ms, self.gap_ms + self.earlier_ms)
+            pick, sync = replace(self.pick, resumes=True), replace(self.sync, resumes=True)
+            return replace(self, pick_gap_ms=gap_ms, pick=pick, sync=sync)
         if not self.picked:
             return self
-        if self.manner.silent_between or self.meeting.seam:
+        if self.kind.silent_between or self.sync.seam:
             return None
-        return replace(self, manner=TransitionKind(self.manner.legato, slur=True), meeting=SyncContext(False))
+        return replace(self, kind=TransitionKind(self.kind.legato, slur=True), sync=SyncContext(False))
 
     @property
     def picked(self) -> bool:
         """Whether the second step is picked."""
-        return self.meeting.picked
-
-    @property
-    def resumes(self) -> bool:
-        """Whether the second step is the first one picked after legato."""
-        return self.meeting.resumes
+        return self.sync.picked
 
 
 @dataclass(frozen=True)
 class Task:
     """All steps and links of a riff; with `seam`, the link from the last step back to the first.
 
-    `warnings` say what of the riff cannot be kept; with `alike`, every take of a phrase is played like the first.
+    `warnings` say what of the riff cannot be kept; with `identical_repeats`, every pass of a phrase is played like
+    the first.
     """
 
     moments: tuple[TimedEvent, ...]
@@ -214,7 +207,7 @@ class Task:
     links: tuple[Link, ...]
     seam: Link | None
     warnings: tuple[str, ...] = ()
-    alike: bool = False
+    identical_repeats: bool = False
 
 
 def task_of(
@@ -250,6 +243,7 @@ def task_of(
     steps = _counted(steps)
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
+    ms_per_quarter = 60_000.0 / riff.tempo
     links: list[Link] = []
     same: dict[Link, Link] = {}
     picked_onset = steps[0].moment.played
@@ -257,11 +251,12 @@ def task_of(
         if before.picked:
             picked_onset = before.moment.played
         following = steps[number + 2] if number + 2 < len(steps) else None
-        link = _link(before, after, following, moments, picked_onset)
-        link = replace(link, earlier_quarters=links[-1].quarters) if links else link
+        earlier_ms = links[-1].gap_ms if links else 0.0
+        link = _link(before, after, following, moments, picked_onset, ms_per_quarter)
+        link = replace(link, earlier_ms=earlier_ms)
         # Equal links are one object, so that tables of them are found quickly.
         links.append(same.setdefault(link, link))
-    seam = _seam(riff, steps, moments) if loop else None
+    seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam)
 
 
@@ -359,18 +354,30 @@ def _subdivides(before: Step, after: Step) -> bool:
 
 
 def _link(
-    before: Step, after: Step, following: Step | None, moments: tuple[TimedEvent, ...], picked_onset: Fraction
+    before: Step,
+    after: Step,
+    following: Step | None,
+    moments: tuple[TimedEvent, ...],
+    picked_onset: Fraction,
+    ms_per_quarter: float,
 ) -> Link:
-    quarters = after.moment.played - before.moment.played
+    resumes = after.picked and not before.picked
     return Link(
-        quarters,
-        quarters if picked_onset == before.moment.played else after.moment.played - picked_onset,
+        float(after.moment.played - before.moment.played) * ms_per_quarter,
+        float(after.moment.played - picked_onset) * ms_per_quarter,
         TransitionKind(after.legato, _silent_between(before, after, moments), _plants(following)),
-        SyncContext(after.picked, after.picked and not before.picked, _subdivides(before, after)),
-        _palm_changes(before, after),
-        Mark.ACCENT in after.note.marks,
-        after.place.part % 2 == 1,
+        _pick_context(before, after, resumes=resumes),
+        SyncContext(after.picked, resumes, _subdivides(before, after)),
         after.raked,
+    )
+
+
+def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
+    return PickContext(
+        palm_changes=_palm_changes(before, after),
+        accent=Mark.ACCENT in after.note.marks,
+        off_beat=after.place.part % 2 == 1,
+        resumes=resumes,
     )
 
 
@@ -380,23 +387,18 @@ def _palm_changes(before: Step, after: Step) -> bool:
     return (Mark.PALM_MUTE in marks and Mark.ACCENT not in marks) != (Mark.PALM_MUTE in after.note.marks)
 
 
-def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...]) -> Link:
+def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per_quarter: float) -> Link:
     first, last = steps[0], steps[-1]
     round_trip = total_quarters(riff) + first.moment.played
     last_picked = next(step for step in reversed(steps) if step.picked)
     rests = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
+    silent = any(moment.event.rest for moment in rests) or Mark.STACCATO in last.note.marks
     return Link(
-        round_trip - last.moment.played,
-        round_trip - last_picked.moment.played,
-        TransitionKind(
-            None,
-            any(moment.event.rest for moment in rests) or Mark.STACCATO in last.note.marks,
-            _plants(steps[1] if len(steps) > 1 else None),
-        ),
+        float(round_trip - last.moment.played) * ms_per_quarter,
+        float(round_trip - last_picked.moment.played) * ms_per_quarter,
+        TransitionKind(None, silent, _plants(steps[1] if len(steps) > 1 else None)),
+        _pick_context(last, first, resumes=not last.picked),
         SyncContext(True, not last.picked, _subdivides(last, first), seam=True),
-        _palm_changes(last, first),
-        Mark.ACCENT in first.note.marks,
-        first.place.part % 2 == 1,
         first.raked,
     )
 

@@ -1,359 +1,275 @@
-"""Repeats of a phrase played alike: the takes of a phrase are folded into one, and planned as one.
+"""Identical repeats: the passes of a phrase are folded into one, and planned as one.
 
-Where takes are played alike, a state costs what it costs in all of them together, and so does a move; the way from
-the end of a take to the start of the next is a closure between the last and the first state. The search carries
-every state that the phrase can begin with through it on its own, so the best plan is exact; time grows with the
-number of these states.
+A state then costs what it costs in all passes together, and so does a move; starting over leads from the end of a
+pass to the start of the next. A repeated phrase becomes one edge, from each state of its first note to each of its
+last: the least sum in between, with starting over. So the riff is a chain like any other, and the best plan is
+exact; the time for an edge grows with the number of states that the phrase can begin with.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
+from dromic.arrays import Floats
 from dromic.errors import NoPlanError
-from dromic.planner.loops import least_sum_loop
 from dromic.planner.moves import Dense, Moves
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
-from dromic.planner.problem import LOAD_TOLERANCE, Problem
+from dromic.planner.problem import Problem
 from dromic.planner.search import Chain, DeadEndError, Path, backward_sums, forward_sums, path_to
-
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from dromic.planner.solving import Solver
 
 
 @dataclass(frozen=True)
 class RepeatClosure:
-    """FoldedProblem steps from `first` to `last` that are played again and again, and the cost of starting over.
+    """A folded phrase that is played again and again.
 
-    `again` has the shape (states of the last step, states of the first), `load` is the load of starting over.
+    Parameters
+    ----------
+    steps : chain
+        Its folded steps.
+    again : ndarray, shape (states of the last step, states of the first)
+        Cost of starting over.
+    again_load : ndarray
+        Load of starting over.
     """
 
-    first: int
-    last: int
+    steps: Chain
     again: Floats
-    load: Floats
+    again_load: Floats
+
+    def from_state(self, state: int, first: float = 0.0) -> list[Floats]:
+        """Forward sums begun in one state, with the sum that leads there."""
+        only = np.full(len(self.steps.node_costs[0]), np.inf)
+        only[state] = first
+        costs = [only, *self.steps.node_costs[1:]]
+        return forward_sums(Chain(costs, self.steps.edge_costs, self.steps.edges_of))
+
+    @property
+    def starts(self) -> list[int]:
+        """States the phrase can begin with."""
+        return [int(state) for state in np.flatnonzero(np.isfinite(self.steps.node_costs[0]))]
+
+    def edge(self) -> Floats:
+        """Least sums between the first and the last step, starting over included, their own costs not."""
+        first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
+        whole = np.full((first, last), np.inf)
+        own = self.steps.node_costs[-1]
+        for state in self.starts:
+            sums = self.from_state(state)[-1] + self.again[:, state]
+            whole[state] = np.where(np.isfinite(own), sums - np.where(np.isfinite(own), own, 0.0), np.inf)
+        return whole
+
+    def path(self, first: int, last: int) -> tuple[int, ...]:
+        """The best way from a state of the first step to one of the last, both included."""
+        sums = self.from_state(first)
+        return (*path_to(self.steps, sums, len(sums) - 1, last), last)
+
+    def largest(self, loads: Sequence[Floats]) -> Floats:
+        """Smallest largest load from each state of the first step to each of the last, starting over included."""
+        first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
+        whole = np.full((first, last), np.inf)
+        closing = np.where(np.isfinite(self.again), self.again_load, np.inf)
+        possible = [np.where(np.isfinite(self.steps.edge_costs(at)), load, np.inf) for at, load in enumerate(loads)]
+        for state in self.starts:
+            here = np.full(first, np.inf)
+            here[state] = 0.0
+            for at, load in enumerate(possible):
+                here = np.maximum(here[:, None], load).min(axis=0)
+                here = np.where(np.isfinite(self.steps.node_costs[at + 1]), here, np.inf)
+            whole[state] = np.maximum(here, closing[:, state])
+        return whole
 
 
 class FoldedProblem:
-    """A problem whose takes are folded.
+    """A problem whose passes of a phrase are folded.
 
     Parameters
     ----------
     problem : Problem
     bound : float
         Load that no link may pass.
+    previous : FoldedProblem or None
+        One that was solved before; what the two have in common is taken over.
 
     Raises
     ------
     NoPlanError
-        When the takes of a phrase cannot be the same.
+        When the passes of a phrase cannot be the same.
     """
 
-    def __init__(self, problem: Problem, bound: float = np.inf) -> None:
-        self._problem, self._bound = problem, bound
-        runs = {run.first: run for run in repeated_phrases(problem.steps)}
+    def __init__(self, problem: Problem, bound: float = np.inf, previous: FoldedProblem | None = None) -> None:
+        self.problem, self.bound = problem, bound
+        self._edges: dict[object, Floats] = {}
+        self._old_edges: dict[object, Floats] = {} if previous is None else previous._edges
+        self._phrases = {phrase.first: phrase for phrase in repeated_phrases(problem.steps)}
+        self._check()
+        # Of each outer step: the steps that are folded into it. A phrase is its first and its last.
         self.places: list[tuple[int, ...]] = []
-        closed: list[tuple[int, int, RepeatedPhrase]] = []
+        self._closures: dict[int, RepeatedPhrase] = {}
         index = 0
         while index < len(problem.steps):
-            run = runs.get(index)
-            if run is None:
+            phrase = self._phrases.get(index)
+            if phrase is None:
                 self.places.append((index,))
                 index += 1
                 continue
-            begin = len(self.places)
-            self.places += [run.places(offset) for offset in range(run.length)]
-            closed.append((begin, len(self.places) - 1, run))
-            index += run.length * run.takes
-        self._check()
-        own = problem.chain.efforts
-        efforts = [sum((own[one] for one in some[1:]), own[some[0]]) for some in self.places]
+            self._closures[len(self.places)] = phrase
+            self.places.append(phrase.places(0))
+            if phrase.length > 1:
+                self.places.append(phrase.places(phrase.length - 1))
+            index += phrase.length * phrase.takes
+        costs = [self._node_costs(some) for some in self.places]
+        for outer, phrase in self._closures.items():
+            if phrase.length == 1:
+                costs[outer] = costs[outer] + np.diagonal(self.closure(outer).again)
         self._known: dict[int, Moves] = {}
-        self.chain = Chain(efforts, lambda link: self._moves(link).dense(), self._moves)
-        self.closed = []
-        for begin, end, run in closed:
-            again = [one + run.length - 1 for one in run.places(0)[:-1]]
-            self.closed.append(RepeatClosure(begin, end, self._costs(again), self.loads(again)))
+        self.chain = Chain(costs, lambda link: self._moves(link).dense(), self._moves)
+        nodes = [problem.nodes[some[0]] for some in self.places]
+        keys = [self._edge_key(link) for link in range(len(self.places) - 1)]
+        self.solver: Solver = Solver(
+            self.chain, self._loads, self._seam, nodes, keys, None if previous is None else previous.solver
+        )
 
     def _check(self) -> None:
-        states, steps = self._problem.states, self._problem.steps
-        for some in self.places:
-            if any(states[one] is not states[some[0]] for one in some):
-                raise NoPlanError(
-                    f"the takes of this phrase cannot be played alike, because at {steps[some[0]].words} "
-                    "other notes ring on in one take than in another; end the ringing with the phrase, or let the "
-                    "takes differ",
-                    event_index=steps[some[0]].moment.event_index,
-                )
+        nodes, steps = self.problem.nodes, self.problem.steps
+        for phrase in self._phrases.values():
+            for some in (phrase.places(offset) for offset in range(phrase.length)):
+                if any(nodes[one] != nodes[some[0]] for one in some):
+                    raise NoPlanError(
+                        f"the repeats of this phrase cannot be identical, because at {steps[some[0]].words} "
+                        "other notes ring on in one pass than in another; end the ringing with the phrase, or let "
+                        "the repeats differ",
+                        event_index=steps[some[0]].moment.event_index,
+                    )
+
+    @property
+    def _seam(self) -> tuple[Floats, Floats] | None:
+        seam = self.problem.seam
+        if seam is None:
+            return None
+        cost, load = seam
+        return np.where(load <= self.bound, cost, np.inf), load
+
+    def _node_costs(self, some: Sequence[int]) -> Floats:
+        own = self.problem.chain.node_costs
+        return sum((own[one] for one in some[1:]), own[some[0]])
 
     def _costs(self, links: Sequence[int]) -> Floats:
         """Costs of several links together, infinite where one of them passes the bound."""
-        problem = self._problem
+        problem = self.problem
         total = sum((problem.costs(link) for link in links[1:]), problem.costs(links[0]))
-        if not np.isfinite(self._bound):
+        if not np.isfinite(self.bound):
             return total
-        return np.where(self.loads(links) <= self._bound, total, np.inf)
+        return np.where(self._largest(links) <= self.bound, total, np.inf)
 
-    def loads(self, links: Sequence[int]) -> Floats:
+    def _largest(self, links: Sequence[int]) -> Floats:
         """Largest loads of several links."""
-        largest = self._problem.loads(links[0])
+        largest = self.problem.loads(links[0])
         for link in links[1:]:
-            largest = np.maximum(largest, self._problem.loads(link))
+            largest = np.maximum(largest, self.problem.loads(link))
         return largest
 
-    def links(self, index: int) -> tuple[int, ...]:
-        """Links of the riff behind a link of the folded chain."""
-        # From the last note of a phrase, only its last take leads on.
-        some, following = self.places[index], self.places[index + 1]
-        return some if len(some) == len(following) and following[0] == some[0] + 1 else some[-1:]
+    def closure(self, outer: int) -> RepeatClosure:
+        """The phrase that begins with an outer step."""
+        phrase = self._closures[outer]
+        places = [phrase.places(offset) for offset in range(phrase.length)]
+        again = [one + phrase.length - 1 for one in places[0][:-1]]
 
-    def _moves(self, index: int) -> Moves:
-        found = self._known.get(index)
+        def costs(link: int) -> Floats:
+            return self._costs(places[link])
+
+        inner = Chain([self._node_costs(some) for some in places], costs)
+        return RepeatClosure(inner, self._costs(again), self._largest(again))
+
+    def _phrase_edge(self, link: int) -> bool:
+        """Whether a link of the outer chain is a whole phrase."""
+        return link in self._closures and self._closures[link].length > 1
+
+    def _edge_key(self, link: int) -> object:
+        problem = self.problem
+        if not self._phrase_edge(link):
+            return problem.edge_keys[self._single_link(link)], self.bound
+        phrase = self._closures[link]
+        first, count = phrase.first, phrase.length * phrase.takes
+        inside = tuple(
+            (problem.nodes[at], problem.edge_keys[at] if at + 1 < first + count else None)
+            for at in range(first, first + count)
+        )
+        costs = tuple(problem.chain.node_costs[at].tobytes() for at in range(first, first + count))
+        return inside, costs, self.bound
+
+    def _single_link(self, link: int) -> int:
+        """The riff's link behind an outer step that stands alone or ends a phrase: only the last pass leads on."""
+        return self.places[link][-1]
+
+    def _moves(self, link: int) -> Moves:
+        found = self._known.get(link)
         if found is None:
-            links = self.links(index)
-            plain = len(links) == 1 and not np.isfinite(self._bound)
-            found = self._problem.moves(links[0]) if plain else Dense(self._costs(links))
-            self._known[index] = found
+            if self._phrase_edge(link):
+                key = self._edge_key(link)
+                if key not in self._edges:
+                    old = self._old_edges.get(key)
+                    self._edges[key] = self.closure(link).edge() if old is None else old
+                found = Dense(self._edges[key])
+            elif np.isfinite(self.bound):
+                found = Dense(self._costs([self._single_link(link)]))
+            else:
+                found = self.problem.edges(self._single_link(link))
+            self._known[link] = found
         return found
 
-    def unfolded(self, found: Path) -> Path:
-        """Return a best path with every take written out."""
-        path = [0] * len(self._problem.steps)
-        for some, state in zip(self.places, found.path, strict=True):
+    def _loads(self, link: int) -> Floats:
+        """Smallest largest loads over an outer link."""
+        if not self._phrase_edge(link):
+            return self.problem.loads(self._single_link(link))
+        phrase = self._closures[link]
+        inner = [self._largest(phrase.places(offset)) for offset in range(phrase.length - 1)]
+        return self.closure(link).largest(inner)
+
+    def solve(self) -> Path:
+        """Find the best plan whose repeats are identical and whose loads stay within the bound.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        try:
+            outer = self.solver.solve(np.inf)
+        except DeadEndError as dead_end:
+            raise DeadEndError(self.places[dead_end.step][0]) from None
+        path = [0] * len(self.problem.steps)
+        for at, (some, state) in enumerate(zip(self.places, outer.path, strict=True)):
             for one in some:
                 path[one] = state
-        return Path(tuple(path), found.total)
+            if self._phrase_edge(at):
+                phrase = self._closures[at]
+                for offset, inner in enumerate(self.closure(at).path(state, outer.path[at + 1])):
+                    for one in phrase.places(offset):
+                        path[one] = inner
+        return Path(tuple(path), outer.total)
 
-
-def inner(chain: Chain, one: RepeatClosure) -> Chain:
-    """The part of a chain that is played again and again."""
-    return Chain(
-        chain.efforts[one.first : one.last + 1],
-        lambda link: chain.link(one.first + link),
-        lambda link: chain.moves(one.first + link),
-    )
-
-
-def _from_state(part: Chain, sums: Floats, state: int) -> list[Floats]:
-    """Forward sums through a part, begun in one state with the sum that leads there."""
-    only = np.full(len(sums), np.inf)
-    only[state] = sums[state]
-    efforts = [only, *part.efforts[1:]]
-    return forward_sums(Chain(efforts, part.link, part.parts))
-
-
-@dataclass(frozen=True)
-class _Sums:
-    """Forward sums; inside a part only those on entering and on leaving it are known.
-
-    `entered` holds the sums on entering each part, by its first step; `begun` the state each part began in, by its
-    last step.
-    """
-
-    ahead: list[Floats]
-    entered: dict[int, Floats]
-    begun: dict[int, Ints]
-
-
-def _sums_tied(chain: Chain, closed: Sequence[RepeatClosure], start: Floats | None = None) -> _Sums:
-    first: Floats = np.asarray(chain.efforts[0], dtype=np.float64)
-    sums = first if start is None else first + start
-    found = _Sums([np.zeros(0)] * len(chain.efforts), {}, {})
-    by_first = {one.first: one for one in closed}
-    step = 0
-    while True:
-        found.ahead[step] = sums
-        if one := by_first.get(step):
-            part = inner(chain, one)
-            best = np.full(len(chain.efforts[one.last]), np.inf)
-            origin = np.zeros(len(best), dtype=np.int64)
-            for state in np.flatnonzero(np.isfinite(sums)):
-                last = _from_state(part, sums, int(state))[-1] + one.again[:, state]
-                better = last < best
-                best, origin = np.where(better, last, best), np.where(better, state, origin)
-            found.entered[step], found.begun[one.last] = sums, origin
-            sums, step = best, one.last
-            found.ahead[step] = sums
-        if step == len(chain.efforts) - 1:
-            return found
-        sums = chain.moves(step).into(sums) + chain.efforts[step + 1]
-        step += 1
-
-
-def least_sum_tied(
-    chain: Chain, closed: Sequence[RepeatClosure], start: Floats | None = None, end: Floats | None = None
-) -> Path:
-    """Find the path with the least sum, closures included.
-
-    Parameters
-    ----------
-    chain : Chain
-    closed : sequence of RepeatClosure
-        In order, not overlapping.
-    start, end : ndarray or None
-        Added to the efforts of the first and last step.
-
-    Raises
-    ------
-    DeadEndError
-    """
-    sums = _sums_tied(chain, closed, start)
-    ahead = sums.ahead
-    for step, some in enumerate(ahead):
-        if len(some) and not np.isfinite(some).any():
-            raise DeadEndError(step)
-    last = ahead[-1] if end is None else ahead[-1] + end
-    state = int(last.argmin())
-    total = float(last[state])
-    if not np.isfinite(total):
-        raise DeadEndError(len(ahead) - 1)
-    path = [state]
-    by_last = {one.last: one for one in closed}
-    step = len(chain.efforts) - 1
-    while True:
-        if one := by_last.get(step):
-            part = inner(chain, one)
-            forward = _from_state(part, sums.entered[one.first], int(sums.begun[one.last][path[-1]]))
-            path.extend(reversed(path_to(part, forward, one.last - one.first, path[-1])))
-            step = one.first
-        if not step:
-            return Path(tuple(reversed(path)), total)
-        entry = ahead[step - 1] + chain.moves(step - 1).columns(np.array([path[-1]]))[:, 0]
-        path.append(int(entry.argmin()))
-        step -= 1
-
-
-def through_tied(chain: Chain, closed: Sequence[RepeatClosure]) -> list[Floats]:
-    """Cost of the best path through each state of each step, closures included."""
-    sums = _sums_tied(chain, closed)
-    by_last = {one.last: one for one in closed}
-    through = [np.zeros(0)] * len(chain.efforts)
-    behind = np.zeros(len(chain.efforts[-1]))
-    step = len(through) - 1
-    while step >= 0:
-        if one := by_last.get(step):
-            part, entry = inner(chain, one), sums.entered[one.first]
-            best = [np.full(len(effort), np.inf) for effort in part.efforts]
-            before = np.full(len(entry), np.inf)
-            for state in np.flatnonzero(np.isfinite(entry)):
-                forward = _from_state(part, entry, int(state))
-                backward = backward_sums(part, one.again[:, state] + behind)
-                before[state] = backward[0][state]
+    @cached_property
+    def through(self) -> list[Floats]:
+        """Cost of the best plan, once through, that goes through each joint state of each step."""
+        solver = self.solver
+        solver.solve(np.inf)
+        found: list[Floats] = [np.zeros(0)] * len(self.problem.steps)
+        for at, some in enumerate(self.places):
+            for one in some:
+                found[one] = solver.ahead[at] + solver.behind[at]
+            if not self._phrase_edge(at):
+                continue
+            closure, phrase = self.closure(at), self._closures[at]
+            best = [np.full(len(costs), np.inf) for costs in closure.steps.node_costs]
+            for state in np.flatnonzero(np.isfinite(solver.ahead[at])):
+                forward = closure.from_state(int(state), float(solver.ahead[at][state]))
+                backward = backward_sums(closure.steps, closure.again[:, state] + solver.behind[at + 1])
                 best = [np.minimum(old, up + on) for old, up, on in zip(best, forward, backward, strict=True)]
-            through[one.first : one.last + 1] = best
-            behind, step = before, one.first
-        else:
-            through[step] = sums.ahead[step] + behind
-        if step:
-            behind = chain.moves(step - 1).onto(behind + chain.efforts[step])
-        step -= 1
-    return through
-
-
-def least_largest_tied(folded: FoldedProblem, start: Floats | None = None) -> Floats:
-    """Smallest largest load of the paths to each state of the last step, closures included.
-
-    Parameters
-    ----------
-    folded : FoldedProblem
-        Without a bound.
-    start : ndarray or None
-        Zero for the states to start from, infinity for the others.
-    """
-    chain = folded.chain
-    worst = np.where(np.isfinite(chain.efforts[0]), 0.0, np.inf)
-    worst = worst if start is None else worst + start
-    by_first = {one.first: one for one in folded.closed}
-
-    def onward(worst: Floats, step: int) -> Floats:
-        load = np.where(np.isfinite(chain.link(step)), folded.loads(folded.links(step)), np.inf)
-        reached = np.maximum(worst[:, None], load).min(axis=0)
-        return np.where(np.isfinite(chain.efforts[step + 1]), reached, np.inf)
-
-    step = 0
-    while True:
-        if one := by_first.get(step):
-            best = np.full(len(chain.efforts[one.last]), np.inf)
-            closing = np.where(np.isfinite(one.again), one.load, np.inf)
-            for state in np.flatnonzero(np.isfinite(worst)):
-                here = np.where(np.arange(len(worst)) == state, worst, np.inf)
-                for link in range(one.first, one.last):
-                    here = onward(here, link)
-                best = np.minimum(best, np.maximum(here, closing[:, state]))
-            worst, step = best, one.last
-        if step == len(chain.efforts) - 1:
-            return worst
-        worst = onward(worst, step)
-        step += 1
-
-
-def bound_tied(problem: Problem) -> float:
-    """Smallest largest load of any plan with its repeats alike, the seam of a loop included.
-
-    Raises
-    ------
-    DeadEndError
-    NoPlanError
-    """
-    folded = FoldedProblem(problem)
-    if problem.seam is None:
-        best = float(least_largest_tied(folded).min())
-    else:
-        best = np.inf
-        closing = np.where(np.isfinite(problem.seam[0]), problem.seam[1], np.inf)
-        for state in np.argsort(closing.min(axis=0), kind="stable"):
-            if closing[:, state].min() < best:
-                start = np.full(closing.shape[1], np.inf)
-                start[state] = 0.0
-                last = least_largest_tied(folded, start)
-                best = min(best, float(np.maximum(last, closing[:, state]).min()))
-    if not np.isfinite(best):
-        raise DeadEndError(0)
-    return best * (1 + LOAD_TOLERANCE)
-
-
-def solve_tied(problem: Problem, bound: float) -> Path:
-    """Find the best plan whose repeats are alike and whose loads stay within a bound.
-
-    Raises
-    ------
-    DeadEndError
-    NoPlanError
-    """
-    folded = FoldedProblem(problem, bound)
-    try:
-        return folded.unfolded(_solved(problem, folded, bound))
-    except DeadEndError as dead_end:
-        raise DeadEndError(folded.places[dead_end.step][0]) from None
-
-
-def _solved(problem: Problem, folded: FoldedProblem, bound: float) -> Path:
-    chain, closed = folded.chain, folded.closed
-    if problem.seam is None:
-        return least_sum_tied(chain, closed)
-    cost, load = problem.seam
-    seam = np.where(load <= bound, cost, np.inf)
-    if len(chain.efforts) == 1:
-        around = chain.efforts[0] + np.diagonal(seam) + sum(np.diagonal(one.again) for one in closed)
-        if not np.isfinite(around).any():
-            raise DeadEndError(0)
-        return Path((int(around.argmin()),), float(around.min()))
-
-    def solve(chain: Chain, start: Floats, end: Floats) -> Path:
-        return least_sum_tied(chain, closed, start, end)
-
-    return least_sum_loop(chain, seam, solve)
-
-
-def prices_tied(problem: Problem) -> list[Floats]:
-    """Cost of the best plan with its repeats alike through each joint state of each step."""
-    folded = FoldedProblem(problem)
-    found: list[Floats] = [np.zeros(0)] * len(problem.steps)
-    for some, cost in zip(folded.places, through_tied(folded.chain, folded.closed), strict=True):
-        for one in some:
-            found[one] = cost
-    return found
+            for offset, costs in enumerate(best):
+                for one in phrase.places(offset):
+                    found[one] = costs
+        return found

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dromic.hands.terms import LoadKind
 from dromic.planner.plan import Loads, Plan
 from dromic.planner.reasons import reason_for
 from dromic.practice.ladder import Ladder, Range, around, ladder_for
@@ -19,14 +20,18 @@ WARNING = (
     "pain, and see a doctor or a hand therapist about pain, numbness or tingling."
 )
 _HOW = {
-    "pick": "Mute the strings with the fretting hand and play the strokes alone, until the way is small and even.",
-    "fret": "Finger it without the pick first, and land with every finger at once; then add the strokes.",
-    "sync": "Play it so slowly that finger and pick meet exactly; listen for clicks before or after the note.",
+    LoadKind.PICK: (
+        "Mute the strings with the fretting hand and play the strokes alone, until the way is small and even."
+    ),
+    LoadKind.FRET: "Finger it without the pick first, and land with every finger at once; then add the strokes.",
+    LoadKind.SYNC: (
+        "Play it so slowly that finger and pick meet exactly; listen for clicks before or after the note."
+    ),
 }
 _SPOTS = {
-    "an up on a beat": "Count aloud: the up falls on the beat.",
-    "a down between beats": "Count aloud: the down falls between the beats.",
-    "an up on an accent": "Exaggerate the accent on the up while it is slow.",
+    "up_on_beat": "Count aloud: the up falls on the beat.",
+    "down_between": "Count aloud: the down falls between the beats.",
+    "up_on_accent": "Exaggerate the accent on the up while it is slow.",
 }
 
 
@@ -92,9 +97,9 @@ def _same(plan: Plan, step: int) -> tuple[object, ...]:
 
 
 def _spot(plan: Plan, number: int, step: int, loads: Loads) -> Spot:
-    kind = "sync" if loads.sync >= loads.largest else "pick" if loads.pick >= loads.fret else "fret"
+    kind = loads.kind
     reason = reason_for(plan, step)
-    words = [hand.words for hand in reason.hands if hand.name == kind]
+    words = [hand.words for hand in reason.hands if hand.kind is kind]
     spots = plan.event_of_step(step).spots
     how = [_HOW[kind], *(_SPOTS[spot] for spot in spots if spot in _SPOTS)]
     chosen = around(plan, step)

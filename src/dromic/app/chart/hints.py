@@ -78,7 +78,7 @@ def _reason(layout: ChartLayout, model: Model, column: Column) -> Reason:
 
 
 def _hand(reason: Reason, name: str) -> HandReason | None:
-    return next((hand for hand in reason.hands if hand.name == name), None)
+    return next((hand for hand in reason.hands if hand.kind == name), None)
 
 
 def _ruler_hint(layout: ChartLayout, _model: Model, column: Column) -> str:
@@ -149,7 +149,7 @@ def _load_hint(layout: ChartLayout, model: Model, column: Column) -> str:
         load = hand.load * tempo_ratio
         over = ": no time for it" if load > 1.0 else ""
         lines.append(
-            f"{_HANDS[hand.name]}: {hand.needed_ms:.0f} of {hand.gap_ms / tempo_ratio:.0f} ms, {load:.2f}{over}"
+            f"{_HANDS[hand.kind]}: {hand.needed_ms:.0f} of {hand.gap_ms / tempo_ratio:.0f} ms, {load:.2f}{over}"
         )
     return "\n".join(lines)
 

@@ -1,0 +1,241 @@
+"""Grips: every way to hold what sounds at one moment, one note or several, as objects and as arrays.
+
+A single note is a grip of one note. A note that rings on, or a bend that is held while another string sounds, is
+part of the grip too: it is held and not struck again, and the finger that holds it may not leave.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from dromic.arrays import Bools, Ints
+
+Fretted = tuple[int, int, int]
+"""String (1 is the thinnest), fret, and finger (0 is an open string)."""
+
+
+@dataclass(frozen=True)
+class FingerDown:
+    """One finger on the neck: the strings it covers, from the thickest to the thinnest, and its fret."""
+
+    finger: int
+    thickest: int
+    thinnest: int
+    fret: int
+
+
+@dataclass(frozen=True)
+class Grip:
+    """A way to hold what sounds at one moment.
+
+    Parameters
+    ----------
+    notes : tuple of (int, int, int)
+        String, fret and finger of each note that is struck, thickest string first.
+    position : int
+        Fret over which the first finger is at home.
+    held : tuple of (int, int, int)
+        Notes from before that sound on, as `notes`.
+    """
+
+    notes: tuple[Fretted, ...]
+    position: int
+    held: tuple[Fretted, ...] = ()
+
+    @property
+    def single(self) -> bool:
+        """Whether one note is all that sounds."""
+        return len(self.notes) == 1 and not self.held
+
+    @cached_property
+    def sounding(self) -> tuple[Fretted, ...]:
+        """Notes struck and held, thickest string first."""
+        return tuple(sorted((*self.notes, *self.held), key=lambda note: -note[0])) if self.held else self.notes
+
+    @property
+    def thickest(self) -> int:
+        """Thickest string struck."""
+        return self.notes[0][0]
+
+    @property
+    def thinnest(self) -> int:
+        """Thinnest string struck."""
+        return self.notes[-1][0]
+
+    @cached_property
+    def fingers(self) -> tuple[FingerDown, ...]:
+        """Fingers that are down, lowest first.
+
+        Examples
+        --------
+        >>> Grip(((6, 5, 1), (5, 7, 3), (4, 5, 1)), 5).fingers[0]
+        FingerDown(finger=1, thickest=6, thinnest=4, fret=5)
+        """
+        found: dict[int, list[Fretted]] = {}
+        for note in self.sounding:
+            if note[2]:
+                found.setdefault(note[2], []).append(note)
+        return tuple(
+            FingerDown(finger, some[0][0], some[-1][0], some[0][1]) for finger, some in sorted(found.items())
+        )
+
+
+@dataclass(frozen=True, eq=False)
+class GripArrays:
+    """Grips as arrays, all of one shape behind the first axis of those that have slots.
+
+    Parameters
+    ----------
+    single : bool
+        Whether each is a single note.
+    position, thickest, thinnest : ndarray
+        The hand's position, and the outermost strings that are struck.
+    finger, first, last, fret : tuple of ndarray, one a finger slot
+        Fingers that are down (0: none), the strings each covers, and its fret.
+    strikes : tuple of ndarray of bool, one a finger slot
+        Whether the finger holds a note that is struck.
+    string, note_fret, note_finger : tuple of ndarray, one a note slot
+        Notes (string -1: none).
+    struck : tuple of ndarray of bool, one a note slot
+        Whether the note is struck, and not held on.
+    """
+
+    single: bool
+    position: Ints
+    thickest: Ints
+    thinnest: Ints
+    finger: tuple[Ints, ...]
+    first: tuple[Ints, ...]
+    last: tuple[Ints, ...]
+    fret: tuple[Ints, ...]
+    strikes: tuple[Bools, ...]
+    string: tuple[Ints, ...]
+    note_fret: tuple[Ints, ...]
+    note_finger: tuple[Ints, ...]
+    struck: tuple[Bools, ...]
+
+    def __getitem__(self, at: Any) -> GripArrays:
+        """The arrays indexed, slot by slot."""
+        if self.single:
+            # A single note's finger is its one slot: nothing is copied twice.
+            return _single(self.string[0][at], self.fret[0][at], self.finger[0][at], self.position[at])
+
+        def slots(some: tuple[Any, ...]) -> Any:
+            return tuple(one[at] for one in some)
+
+        return GripArrays(
+            single=False,
+            position=self.position[at],
+            thickest=self.thickest[at],
+            thinnest=self.thinnest[at],
+            finger=slots(self.finger),
+            first=slots(self.first),
+            last=slots(self.last),
+            fret=slots(self.fret),
+            strikes=slots(self.strikes),
+            string=slots(self.string),
+            note_fret=slots(self.note_fret),
+            note_finger=slots(self.note_finger),
+            struck=slots(self.struck),
+        )
+
+
+def _single(string: Ints, fret: Ints, finger: Ints, position: Ints) -> GripArrays:
+    down = (finger > 0,)
+    return GripArrays(
+        True, position, string, string, (finger,), (string,), (string,), (fret,), down,
+        (string,), (fret,), (finger,), (np.ones_like(down[0]),),
+    )  # fmt: skip
+
+
+def joined(some: Sequence[GripArrays]) -> GripArrays:
+    """Arrays of single notes one after the other."""
+    parts = [(one.string[0], one.fret[0], one.finger[0], one.position) for one in some]
+    string, fret, finger, position = (np.concatenate(part) for part in zip(*parts, strict=True))
+    return _single(string, fret, finger, position)
+
+
+@dataclass(frozen=True, eq=False)
+class Grips:
+    """All grips of a step, single notes or not, in a fixed order.
+
+    Compared by identity, so that tables can be remembered by the grips they were made for.
+
+    Parameters
+    ----------
+    rows : tuple of Grip
+    strings : int
+        How many strings the instrument has.
+    """
+
+    rows: tuple[Grip, ...]
+    strings: int
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    @property
+    def single(self) -> bool:
+        """Whether each is a single note."""
+        return self.arrays.single
+
+    @cached_property
+    def arrays(self) -> GripArrays:
+        """The grips as arrays of shape (grips,)."""
+        rows, strings = self.rows, self.strings
+        if all(grip.single for grip in rows):
+            parts = np.array([(*grip.notes[0], grip.position) for grip in rows], dtype=np.int64).reshape(-1, 4).T
+            return _single(strings - parts[0], parts[1], parts[2], parts[3])
+        outer = np.array([(grip.position, grip.thickest, grip.thinnest) for grip in rows], dtype=np.int64).T
+        slots = max(1, *(len(grip.fingers) for grip in rows))
+        downs = np.zeros((5, slots, len(rows)), dtype=np.int64)
+        notes = np.zeros((4, max(len(grip.sounding) for grip in rows), len(rows)), dtype=np.int64)
+        notes[0] = -1
+        for row, grip in enumerate(rows):
+            sounding = {finger for _, _, finger in grip.notes}
+            for slot, one in enumerate(grip.fingers):
+                covered = strings - one.thickest, strings - one.thinnest
+                downs[:, slot, row] = one.finger, *covered, one.fret, one.finger in sounding
+            for slot, note in enumerate(grip.sounding):
+                notes[:, slot, row] = strings - note[0], note[1], note[2], note in grip.notes
+        return GripArrays(
+            single=False,
+            position=outer[0],
+            thickest=strings - outer[1],
+            thinnest=strings - outer[2],
+            finger=tuple(downs[0]),
+            first=tuple(downs[1]),
+            last=tuple(downs[2]),
+            fret=tuple(downs[3]),
+            strikes=tuple(downs[4] > 0),
+            string=tuple(notes[0]),
+            note_fret=tuple(notes[1]),
+            note_finger=tuple(notes[2]),
+            struck=tuple(notes[3] > 0),
+        )
+
+
+def ordered(grips: Sequence[Grip], strings: int) -> Grips:
+    """Grips in their fixed order: thinnest string first, then by fret, finger and position.
+
+    Parameters
+    ----------
+    grips : sequence of Grip
+    strings : int
+
+    Returns
+    -------
+    Grips
+        Those on one string stand in a run, which the search relies on.
+    """
+
+    def key(grip: Grip) -> tuple[object, ...]:
+        notes = tuple((strings - string, fret, finger) for string, fret, finger in grip.sounding)
+        return grip.thickest, notes, grip.position, tuple(strings - string for string, _, _ in grip.held)
+
+    return Grips(tuple(sorted(grips, key=key)), strings)

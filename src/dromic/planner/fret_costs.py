@@ -1,0 +1,159 @@
+"""The fretting hand's part of links: loads and costs of every move between two steps' grips.
+
+Equal links between equal grips are one table, worked out once; those of many links between single notes are worked
+out together, as one long row of pairs, which is much faster than one by one.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.arrays import Bools, Floats, Terms
+from dromic.hands.fretting import FretMoves, FrettingTables, TransitionKind, sum_of
+from dromic.hands.grips import GripArrays, Grips, joined
+from dromic.hands.posture import posture
+from dromic.hands.profile import Hands
+from dromic.hands.synchronisation import SyncContext, load_effort, sync_times
+from dromic.instrument.instrument import Instrument
+from dromic.planner.caching import TableCache
+from dromic.planner.steps import Link, Step
+
+CACHE_BYTES = 96 * 2**20
+PAIRS_AT_ONCE = 16_384
+
+FretKey = tuple[Grips, Grips, tuple[TransitionKind, SyncContext, float]]
+Wanted = tuple[Grips, Grips, Link]
+
+
+@dataclass(frozen=True)
+class FretLink:
+    """The fretting hand's part of a link, each of shape (grips before, grips after).
+
+    `cost` is its effort with the comforts, infinite where a move cannot be made, and with the effort of meeting the
+    pick in the same gap as far as the fretting hand is the slower of the two. `extra` is the load that the meeting
+    adds.
+    """
+
+    load: Floats
+    cost: Floats
+    extra: Floats
+
+
+def changes_string(before: GripArrays, after: GripArrays) -> Bools:
+    """Whether the pick has to go to another string; a chord counts as its outer strings."""
+    changes: Bools = (before.thickest != after.thickest) | (before.thinnest != after.thinnest)
+    return changes
+
+
+class FretCosts:
+    """Costs of one fretting hand on one instrument.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    hands : Hands
+    high_gain : bool
+    """
+
+    def __init__(self, instrument: Instrument, hands: Hands, *, high_gain: bool) -> None:
+        self.instrument, self.hands = instrument, hands
+        self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
+        self._links: TableCache[FretLink] = TableCache(CACHE_BYTES)
+        self._postures: dict[tuple[Grips, bool, bool], tuple[Terms, Floats]] = {}
+
+    def posture(self, step: Step, grips: Grips) -> Terms:
+        """Terms of holding each grip of a step."""
+        return self._posture(step, grips)[0]
+
+    def posture_effort(self, step: Step, grips: Grips) -> Floats:
+        """Effort of holding each grip of a step."""
+        return self._posture(step, grips)[1]
+
+    def _posture(self, step: Step, grips: Grips) -> tuple[Terms, Floats]:
+        key = (grips, step.bend, step.vibrato)
+        found = self._postures.get(key)
+        if found is None:
+            hand, comfort = self.hands.fretting, self.hands.comfort
+            marks = {"bend": step.bend, "vibrato": step.vibrato}
+            terms = posture(grips.arrays, self.instrument, hand, comfort, **marks)
+            found = self._postures[key] = terms, sum_of(terms, (len(grips),))
+        return found
+
+    def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, link: Link) -> Terms:
+        """Extra time of the hands' meeting by kind."""
+        return sync_times(moves, changes_string(before, after), self.hands.sync, link.sync)
+
+    def prepare(self, wanted: Iterable[Wanted]) -> None:
+        """Work out many links at once."""
+        groups: dict[tuple[object, ...], list[Wanted]] = defaultdict(list)
+        seen: set[FretKey] = set()
+        for before, after, link in wanted:
+            key = before, after, link.fret_key
+            if key in self._links or key in seen:
+                continue
+            seen.add(key)
+            if before.single and after.single:
+                groups[(link.kind, link.sync)].append((before, after, link))
+            else:
+                table = self._costs(before.arrays[:, None], after.arrays[None, :], link, np.array(link.gap_ms))
+                self._remember(key, table)
+        for members in groups.values():
+            for chunk in _chunks(members):
+                self._prepare_chunk(chunk)
+
+    def _prepare_chunk(self, members: Sequence[Wanted]) -> None:
+        """Work out links that differ in their grips and gaps only."""
+        shapes = [(len(before), len(after)) for before, after, _ in members]
+        rows = [np.repeat(np.arange(a), b) for a, b in shapes]
+        columns = [np.tile(np.arange(b), a) for a, b in shapes]
+        one = joined([before.arrays[row] for (before, _, _), row in zip(members, rows, strict=True)])
+        two = joined([after.arrays[column] for (_, after, _), column in zip(members, columns, strict=True)])
+        gaps_ms = np.repeat([link.gap_ms for _, _, link in members], [a * b for a, b in shapes])
+        whole = self._costs(one, two, members[0][2], gaps_ms)
+        ends = np.cumsum([a * b for a, b in shapes])
+        for (before, after, link), shape, end in zip(members, shapes, ends, strict=True):
+            part = slice(end - shape[0] * shape[1], end)
+            tables = (table[part].reshape(shape).copy() for table in (whole.load, whole.cost, whole.extra))
+            self._remember((before, after, link.fret_key), FretLink(*tables))
+
+    def _costs(self, before: GripArrays, after: GripArrays, link: Link, gap_ms: Floats) -> FretLink:
+        overload = self.hands.comfort.overload
+        moves = self.tables.moves(before, after, link.kind)
+        load = moves.time_ms / gap_ms
+        cost = load_effort(load, overload) + moves.effort
+        cost[~moves.allowed] = np.inf
+        extra = sum_of(self.sync_times(moves, before, after, link), load.shape) / gap_ms
+        spots = extra > 0
+        cost[spots] += load_effort(load[spots] + extra[spots], overload)
+        return FretLink(load, cost, extra)
+
+    def link(self, before: Grips, after: Grips, link: Link) -> FretLink:
+        """The fretting hand's part of a link."""
+        key = before, after, link.fret_key
+        found = self._links.get(key)
+        if found is None:
+            self.prepare([(before, after, link)])
+            found = self._links.get(key)
+        assert found is not None
+        return found
+
+    def _remember(self, key: FretKey, link: FretLink) -> None:
+        self._links.put(key, link, 3 * link.cost.nbytes)
+
+
+def _chunks(members: Sequence[Wanted]) -> Iterator[list[Wanted]]:
+    """Split links into groups that hold about as many pairs of grips as the processor's cache does."""
+    chunk: list[Wanted] = []
+    pairs = 0
+    for member in members:
+        chunk.append(member)
+        pairs += len(member[0]) * len(member[1])
+        if pairs >= PAIRS_AT_ONCE:
+            yield chunk
+            chunk, pairs = [], 0
+    if chunk:
+        yield chunk

@@ -1,0 +1,57 @@
+"""A riff planned again and again while the player changes it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Riff
+from dromic.planner.plan import Plan
+from dromic.planner.planning import Request, Solution, known_reports, planned, solve, with_prices
+from dromic.planner.problem import Watch
+from dromic.planner.transitions import Transition, TransitionReport
+
+
+class Replanner:
+    """Plans what it is given like `plan_riff`, from what it knows of the riff before.
+
+    Whatever changes between two calls, the plans are those of `plan_riff`, the choice among equally good ones
+    included. How much is taken over depends on what changed: after a lock or an edit only the steps from the first
+    to the last difference are searched anew, and those behind as far as the difference is felt; another tempo,
+    school or objective is planned from the start. One thread at a time.
+
+    Parameters
+    ----------
+    instrument : Instrument or None
+        None for the one in the riff's header.
+    """
+
+    def __init__(self, instrument: Instrument | None = None) -> None:
+        self._instrument = instrument
+        self._solution: Solution | None = None
+        self._reports: Mapping[Transition, TransitionReport] = {}
+
+    def plans(self, riff: Riff, request: Request, watch: Watch | None = None) -> Iterator[Plan]:
+        """Yield the plan without prices, then, where prices are wanted, the plan with them.
+
+        Parameters
+        ----------
+        riff : Riff
+        request : Request
+        watch : callable or None
+            As for `plan_riff`; what it raises leaves the replanner as it was.
+
+        Raises
+        ------
+        NoPlanError, RiffError
+            As `plan_riff`; the replanner then still knows the riff before.
+        """
+        before = self._solution
+        solution = solve(riff, request, self._instrument, watch, previous=before)
+        same = before is not None and before.problem.model is solution.problem.model
+        _, self._reports = known_reports(solution, solution.chosen, self._reports if same else {})
+        self._solution = solution
+        made = planned(solution, request, self._reports)
+        yield made.plan
+        if request.alternatives:
+            yield with_prices(made, request)

@@ -1,0 +1,256 @@
+"""A chain solved, and solved again after a change from what is known of it.
+
+What a change leaves as it was is not worked out again. Sums up to a state are those of before until the first
+difference; behind the last difference they need only be followed until they differ from those of before by one and
+the same amount for every state, because from there on they always will. Sums on to the end are renewed in the same
+way from the other side, and so are the largest loads, which end up equal.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from dromic.arrays import Floats
+from dromic.planner.loops import least_largest_value_loop, least_sum_loop
+from dromic.planner.search import (
+    Chain,
+    LinkArray,
+    Path,
+    check_reached,
+    traced,
+)
+
+LOAD_TOLERANCE = 1e-9
+SAME_SHIFT = 1e-12
+MOST_STARTS = 8
+
+
+@dataclass
+class _Known:
+    """What has been worked out for a chain; sums are those within `bound`."""
+
+    bound: float = np.inf
+    ahead: list[Floats] = field(default_factory=list)
+    behind: list[Floats] = field(default_factory=list)
+    worst: list[Floats] = field(default_factory=list)
+    ahead_from: dict[int, list[Floats]] = field(default_factory=dict)
+
+
+class Solver:
+    """Finds the best path through a chain, round a loop or not.
+
+    Parameters
+    ----------
+    chain : Chain
+    loads : callable
+        Loads of link i, of the shape of its costs.
+    seam : (ndarray, ndarray) or None
+        Costs and loads of the link from the last step back to the first.
+    node_keys, edge_keys : sequence of hashable
+        Equal for steps with the same states, and for links with the same costs between the same states.
+    previous : Solver or None
+        One that was used before; what the two have in common is taken over.
+    """
+
+    def __init__(
+        self,
+        chain: Chain,
+        loads: LinkArray,
+        seam: tuple[Floats, Floats] | None,
+        node_keys: Sequence[object],
+        edge_keys: Sequence[object],
+        previous: Solver | None = None,
+    ) -> None:
+        self.chain, self.loads, self.seam = chain, loads, seam
+        self._node_keys, self._edge_keys = tuple(node_keys), tuple(edge_keys)
+        self._node_costs = list(chain.node_costs)
+        self._old: _Known = _Known() if previous is None else previous._known
+        self._known: _Known = _Known()
+        self._same_ahead = self._same_behind = 0
+        if previous is not None:
+            self._compare(previous)
+
+    def _compare(self, other: Solver) -> None:
+        """Count the steps at both ends that are the same, the links between them included."""
+        most = min(len(self._node_keys), len(other._node_keys))
+
+        def same(mine: int, its: int) -> bool:
+            return self._node_keys[mine] == other._node_keys[its] and np.array_equal(
+                self._node_costs[mine], other._node_costs[its]
+            )
+
+        at = 0
+        while at < most and same(at, at) and (not at or self._edge_keys[at - 1] == other._edge_keys[at - 1]):
+            at += 1
+        self._same_ahead = at
+        at = 0
+        mine, its = len(self._node_keys), len(other._node_keys)
+        while (
+            at < most
+            and same(mine - 1 - at, its - 1 - at)
+            and (not at or self._edge_keys[mine - 1 - at] == other._edge_keys[its - 1 - at])
+        ):
+            at += 1
+        self._same_behind = at
+
+    # -- bounds and paths -----------------------------------------------------------------------------------
+
+    def load_bound(self) -> float:
+        """Smallest largest load of any path, with a little tolerance.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        if self.seam is None:
+            value = float(self.worst[-1].min())
+        else:
+            value = least_largest_value_loop(self.chain, self.loads, *self.seam)
+        return value * (1 + LOAD_TOLERANCE)
+
+    def solve(self, bound: float) -> Path:
+        """Find the best path whose loads stay within a bound; of equally good ones always the same.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        self._known.bound = bound
+        if bound != self._old.bound:
+            self._old.ahead, self._old.behind, self._old.ahead_from = [], [], {}
+        chain = self.within(bound)
+        if self.seam is None:
+            return traced(chain, self.ahead)
+        cost, load = self.seam
+        seam = np.where(load <= bound, cost, np.inf)
+        return least_sum_loop(chain, seam, self.behind[0], self._ahead_from)
+
+    def within(self, bound: float) -> Chain:
+        """The chain with every move taken out whose load is above a bound."""
+        if not np.isfinite(bound):
+            return self.chain
+        chain = self.chain
+        return Chain(
+            chain.node_costs,
+            lambda index: np.where(self.loads(index) <= bound, chain.edge_costs(index), np.inf),
+        )
+
+    @property
+    def ahead(self) -> list[Floats]:
+        """Least sums up to every state within the bound that was solved for.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        if not self._known.ahead:
+            first: Floats = np.asarray(self.chain.node_costs[0], dtype=np.float64)
+            self._known.ahead = self._forward(first, self._old.ahead)
+            for step, sums in enumerate(self._known.ahead):
+                check_reached(sums, step)
+        return self._known.ahead
+
+    @property
+    def behind(self) -> list[Floats]:
+        """Least sums on from every state, its own cost not included, within the bound that was solved for."""
+        if not self._known.behind:
+            self._known.behind = self._backward()
+        return self._known.behind
+
+    @property
+    def worst(self) -> list[Floats]:
+        """Smallest largest load on the way to every state, over paths that can be made.
+
+        Raises
+        ------
+        DeadEndError
+        """
+        if not self._known.worst:
+            self._known.worst = self._largest()
+        return self._known.worst
+
+    # -- renewing -------------------------------------------------------------------------------------------
+
+    def _forward(self, first: Floats, old: Sequence[Floats]) -> list[Floats]:
+        chain = self.within(self._known.bound)
+
+        def onward(sums: Floats, step: int) -> Floats:
+            return chain.edges(step).relax_forward(sums) + chain.node_costs[step + 1]
+
+        return self._renewed(first, old, onward)
+
+    def _largest(self) -> list[Floats]:
+        chain = self.chain
+        first = np.where(np.isfinite(chain.node_costs[0]), 0.0, np.inf)
+        check_reached(first, 0)
+
+        def onward(worst: Floats, step: int) -> Floats:
+            load = np.where(np.isfinite(chain.edge_costs(step)), self.loads(step), np.inf)
+            reached = np.maximum(worst[:, None], load).min(axis=0)
+            found: Floats = np.where(np.isfinite(chain.node_costs[step + 1]), reached, np.inf)
+            check_reached(found, step + 1)
+            return found
+
+        return self._renewed(first, self._old.worst, onward, shifts=False)
+
+    def _renewed(
+        self,
+        first: Floats,
+        old: Sequence[Floats],
+        onward: Callable[[Floats, int], Floats],
+        *,
+        shifts: bool = True,
+    ) -> list[Floats]:
+        """Values from the first step on, taken over as far as the chain is the same, and once they agree again."""
+        count, moved = len(self._node_costs), len(self._node_costs) - len(old)
+        found = list(old[: self._same_ahead]) or [first]
+        meets = max(count - self._same_behind, 1) if old else count
+        for step in range(len(found), count):
+            values = onward(found[-1], step - 1)
+            found.append(values)
+            shift = _shift(values, old[step - moved]) if step >= meets else None
+            if shift is not None and (shifts or shift == 0.0):
+                found += [one + shift if shift else one for one in old[step - moved + 1 :]]
+                break
+        return found
+
+    def _backward(self) -> list[Floats]:
+        chain, old = self.within(self._known.bound), self._old.behind
+        count, moved = len(self._node_costs), len(self._node_costs) - len(old)
+        found = list(old[len(old) - self._same_behind :]) if self._same_behind and old else []
+        found = found or [np.zeros(len(self._node_costs[-1]))]
+        found.reverse()
+        meets = self._same_ahead - 1 if old else -1
+        for step in range(count - 1 - len(found), -1, -1):
+            values = chain.edges(step).relax_backward(found[-1] + chain.node_costs[step + 1])
+            found.append(values)
+            shift = _shift(values, old[step]) if step <= meets else None
+            if shift is not None:
+                found += [one + shift if shift else one for one in reversed(old[:step])]
+                break
+        found.reverse()
+        assert len(found) == count, moved
+        return found
+
+    def _ahead_from(self, state: int) -> list[Floats]:
+        """Forward sums of paths that begin in one state."""
+        first = np.full(len(self._node_costs[0]), np.inf)
+        first[state] = self._node_costs[0][state]
+        old = self._old.ahead_from.get(state, []) if self._same_ahead else []
+        found = self._forward(first, old)
+        if len(self._known.ahead_from) < MOST_STARTS:
+            self._known.ahead_from[state] = found
+        return found
+
+
+def _shift(new: Floats, old: Floats) -> float | None:
+    """By how much new values differ from old ones, where that is one amount for all of them; else None."""
+    finite = np.isfinite(new)
+    if new.shape != old.shape or not np.array_equal(finite, np.isfinite(old)) or not finite.any():
+        return None
+    difference = new[finite] - old[finite]
+    low, high = float(difference.min()), float(difference.max())
+    return low if high - low <= SAME_SHIFT * max(1.0, abs(float(new[finite].max()))) else None

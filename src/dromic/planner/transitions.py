@@ -1,0 +1,355 @@
+"""The transitions of a plan taken apart: what each hand does on the way to a note, term by term.
+
+The same arrays that the search summed are looked up by key for the states that were chosen, so what is shown is
+what was weighed.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from dromic.arrays import Terms
+from dromic.hands.fretting import FretMoves, finger_travels
+from dromic.hands.grips import Grips
+from dromic.hands.picking import PICK, stroke_spans
+from dromic.hands.synchronisation import load_effort
+from dromic.hands.terms import FRET_EFFORT, PICK_EFFORT, SCHOOL_PAIR, SYNC_EFFORT, Facts, told_together
+from dromic.music.riff import Mark, Stroke
+from dromic.planner.model import Model
+from dromic.planner.plan import Loads, State
+from dromic.planner.steps import Link
+from dromic.schools.school import School, Verdict
+
+_STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
+
+
+def strings_words(count: int) -> str:
+    """A number of strings in words.
+
+    Examples
+    --------
+    >>> strings_words(2)
+    'two strings'
+    """
+    return _STRINGS[count] if 0 < count < len(_STRINGS) else f"{count} strings"
+
+
+@dataclass(frozen=True)
+class PickMove:
+    """The pick's way between two strokes.
+
+    Parameters
+    ----------
+    words : str
+    travel : int
+        Strings moved toward the thinnest; negative toward the thickest.
+    travel_mm : float
+    reversals, cleared, paid : int
+        Changes of direction, strings on the way, and those that the lean does not clear for nothing.
+    further : int
+        Strings that the stroke goes on after the first.
+    inside, outside, sweep : bool
+    times : dict of str to float, milliseconds
+        Terms by key.
+    """
+
+    words: str
+    travel: int
+    travel_mm: float
+    reversals: int
+    cleared: int
+    paid: int
+    further: int
+    inside: bool
+    outside: bool
+    sweep: bool
+    times: dict[str, float]
+
+    @property
+    def skips(self) -> bool:
+        """Whether strings are passed by."""
+        return abs(self.travel) > 1
+
+
+@dataclass(frozen=True)
+class FretMove:
+    """The fretting hand's way between two notes.
+
+    Parameters
+    ----------
+    shift_mm : float
+    shift_frets : int
+    rolled, jumped : bool
+    times : dict of str to float, milliseconds
+        Terms by key.
+    finger_mm : float
+        What its fingers travel together.
+    """
+
+    shift_mm: float
+    shift_frets: int
+    rolled: bool
+    jumped: bool
+    times: dict[str, float]
+    finger_mm: float = 0.0
+
+
+@dataclass(frozen=True)
+class TransitionReport:
+    """A transition with its times (milliseconds), loads and efforts, each by key.
+
+    Parameters
+    ----------
+    before, after : State
+    gap_ms, pick_gap_ms : float
+    pick : PickMove or None
+        None where the second note is not picked.
+    fret : FretMove
+    sync_times : dict of str to float
+        Extra time of both hands' meeting; empty where they do not meet.
+    loads : Loads
+    efforts : dict of str to float
+    verdict : Verdict
+        What the school says to the pair of strokes.
+    """
+
+    before: State
+    after: State
+    gap_ms: float
+    pick_gap_ms: float
+    pick: PickMove | None
+    fret: FretMove
+    sync_times: dict[str, float]
+    loads: Loads
+    efforts: dict[str, float]
+    verdict: Verdict
+
+    @property
+    def cost(self) -> float:
+        """Total effort of the transition."""
+        return sum(self.efforts.values())
+
+    @property
+    def times(self) -> dict[str, float]:
+        """Times of both hands and of their meeting by key."""
+        picked = {} if self.pick is None else self.pick.times
+        return self.sync_times | picked | self.fret.times
+
+    @cached_property
+    def facts(self) -> Facts:
+        """What the words of terms are filled in with."""
+        pick, fret, after = self.pick, self.fret, self.after
+        frets = abs(fret.shift_frets)
+        way = "up" if fret.shift_frets > 0 else "down"
+        reversals = 0 if pick is None else pick.reversals
+        return {
+            "reversals": "one reversal" if reversals == 1 else f"{reversals} reversals",
+            "cleared": strings_words(0 if pick is None else pick.paid),
+            "dragged": strings_words(0 if pick is None else pick.further),
+            "travel_mm": 0.0 if pick is None else pick.travel_mm,
+            "mover": f"finger {after.finger}" if len(after.notes) == 1 else "the slowest finger",
+            "goal": f"finger {after.finger}" if after.finger else "the open string",
+            "shift_words": f"{way} {'one fret' if frets == 1 else f'{frets} frets'}",
+            "shift_mm": fret.shift_mm,
+        }
+
+    def told(self, times: dict[str, float]) -> dict[str, float]:
+        """Terms in words."""
+        return told_together(times, self.facts)
+
+
+@dataclass(frozen=True)
+class Transition:
+    """Two chosen states, the link between them as it is played, and the school that rules the second."""
+
+    before: State
+    after: State
+    link: Link
+    school: School
+
+
+def grips_of(states: Sequence[State], model: Model) -> Grips:
+    """Return the grips of states as one batch."""
+    return Grips(tuple(state.grip for state in states), model.instrument.strings)
+
+
+def reaches_of(states: Sequence[State], model: Model) -> list[float]:
+    """How far each state's farthest finger is opened beyond its ease, in mm; negative when closed."""
+    spots, spread = model.instrument.spots, (0.0, *model.hands.fretting.spread_mm)
+    return [
+        max(
+            (
+                float(spots[fret] - spots[one.position]) - spread[finger]
+                for _, fret, finger in one.grip.sounding
+                if finger
+            ),
+            default=0.0,
+        )
+        for one in states
+    ]
+
+
+def pick_index(state: State, model: Model) -> int:
+    """Return the number of a state's pick state."""
+    sign = {Stroke.DOWN: 1, Stroke.UP: -1}.get(state.escape, 0)
+    return model.picking.states.index(state.stroke, sign)
+
+
+def reports(model: Model, transitions: Sequence[Transition]) -> list[TransitionReport]:
+    """Take transitions apart.
+
+    Parameters
+    ----------
+    model : Model
+    transitions : sequence of Transition
+
+    Returns
+    -------
+    list of TransitionReport
+        The `cost` of each is what the search weighed for the two states.
+    """
+    groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
+    for index, one in enumerate(transitions):
+        alone = None if one.before.grip.single and one.after.grip.single else index
+        groups[(alone, one.link.kind, one.link.sync)].append(index)
+    found: dict[int, TransitionReport] = {}
+    for members in groups.values():
+        some = [transitions[index] for index in members]
+        before = grips_of([one.before for one in some], model).arrays
+        after = grips_of([one.after for one in some], model).arrays
+        moves = model.fretting.tables.moves(before, after, some[0].link.kind)
+        sync = model.fretting.sync_times(moves, before, after, some[0].link)
+        for at, index in enumerate(members):
+            found[index] = _report(model, transitions[index], moves, sync, at)
+    return [found[index] for index in range(len(transitions))]
+
+
+def _amounts(terms: Terms, shape: tuple[int, ...], at: int) -> dict[str, float]:
+    """What counts of terms in one place."""
+    found = {}
+    for key, term in terms.items():
+        amount = float(term[at]) if term.shape == shape else float(np.broadcast_to(term, shape)[at])
+        if amount:
+            found[key] = amount
+    return found
+
+
+def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: int) -> TransitionReport:
+    overload = model.hands.comfort.overload
+    before, after, link = one.before, one.after, one.link
+    shape = moves.shifted.shape
+    fret_times = _amounts(moves.times, shape, at)
+    fret_load = sum(fret_times.values()) / link.gap_ms
+    pick: PickMove | None = None
+    pick_load = sync_load = 0.0
+    verdict = Verdict()
+    efforts = {FRET_EFFORT: _effort(fret_load, overload)} | _amounts(moves.efforts, shape, at)
+    sync_ms: dict[str, float] = {}
+    if link.picked:
+        pick = _pick_move(model, before, after, link)
+        pick_load = sum(pick.times.values()) / link.pick_gap_ms
+        efforts[PICK_EFFORT] = _effort(pick_load, overload)
+        verdict = one.school.verdict(
+            model.picking.pair(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
+        )
+        efforts[SCHOOL_PAIR] = verdict.effort
+        sync_ms = _amounts(sync, shape, at)
+        if sync_ms:
+            sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms
+            efforts[SYNC_EFFORT] = _effort(sync_load, overload)
+    frets = after.position - before.position
+    travels = finger_travels(before.grip, after.grip, model.fretting.tables)
+    fret = FretMove(
+        float(moves.shift_mm[at]) if frets else 0.0,
+        frets,
+        bool(moves.rolled[at]),
+        bool(moves.jumped[at]),
+        fret_times,
+        sum(travels.values()),
+    )
+    loads = Loads(pick_load, fret_load, sync_load)
+    return TransitionReport(
+        before, after, link.gap_ms, link.pick_gap_ms, pick, fret, sync_ms, loads, efforts, verdict
+    )
+
+
+def _effort(load: float, overload: float) -> float:
+    return float(load_effort(np.array(load), overload))
+
+
+def _pick_move(model: Model, before: State, after: State, link: Link) -> PickMove:
+    picking, strings = model.picking, model.instrument.strings
+    picks = pick_index(before, model), pick_index(after, model)
+    begins, further, through = model.instrument.index(after.string), 0, {}
+    if link.raked or not after.grip.single:
+        arrays = grips_of([after], model).arrays
+        span = stroke_spans(arrays, picking.states, model.hands.picking, strings, raked=link.raked)
+        begins, further = int(span.begins[picks[1], 0]), int(span.strings[picks[1], 0])
+        through = {key: float(term[picks[1], 0]) for key, term in span.times.items()}
+    at = picks[0], model.instrument.index(before.ends), picks[1], begins
+    table = picking.moves
+    times = {key: float(term[at]) for key, term in picking.times(link.pick).items()} | through
+    travel = before.ends - (strings - begins)
+    with_pick = before.stroke in PICK and after.stroke in PICK
+    return PickMove(
+        _pick_words(before.stroke, after.stroke, travel) if with_pick else _pluck_words(before, after, travel),
+        travel,
+        float(table.travel_mm[at]),
+        int(table.reversals[at]),
+        int(table.cleared[at]),
+        int(table.paid[at]),
+        further,
+        bool(table.inside[at]),
+        bool(table.outside[at]),
+        bool(table.sweep[at]),
+        {key: amount for key, amount in times.items() if amount},
+    )
+
+
+def _rule_travel(before: State, after: State) -> int:
+    """Strings moved as a school sees it; see `dromic.planner.pick_costs.rule_travel`."""
+    onward, backward = before.thinnest - after.string, before.string - after.thinnest
+    return onward if onward > 0 else backward if backward < 0 else 0
+
+
+_PLUCKING = {
+    Stroke.CHORD_PLUCK: "the fingers together",
+    Stroke.INDEX: "the index finger",
+    Stroke.MIDDLE: "the middle finger",
+    Stroke.RING: "the ring finger",
+    Stroke.LITTLE: "the little finger",
+    Stroke.DOWN: "the pick",
+    Stroke.UP: "the pick",
+}
+
+
+def _pluck_words(before: State, after: State, travel: int) -> str:
+    if before.stroke is after.stroke:
+        rakes = travel == -1 and after.stroke is not Stroke.CHORD_PLUCK
+        return f"{_PLUCKING[after.stroke]} {'rakes on' if rakes else 'plucks again'}"
+    return f"{_PLUCKING[after.stroke]} after {_PLUCKING[before.stroke]}"
+
+
+def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
+    distance = abs(travel)
+    onward = Stroke.DOWN if travel > 0 else Stroke.UP
+    skip = "" if distance < 2 else f" with a skip of {strings_words(distance - 1)}"
+    if travel == 0:
+        return "alternate strokes on one string" if before is not after else f"{after} again on one string"
+    if before is after is onward:
+        return f"sweep {after} to the next string" if distance == 1 else f"{after} stroke carried on{skip}"
+    if before is after:
+        return f"repeated {after} stroke: the pick has to go back over the string{skip}"
+    return f"outside change{skip}" if before is onward else f"inside change{skip}"
+
+
+def legato_of(link: Link, before: State, after: State) -> Mark | None:
+    """How the second note is reached without a stroke; a slur by what the fingers do."""
+    if not link.kind.slur:
+        return link.kind.legato
+    return Mark.PULL if before.string == after.string and after.fret < before.fret else Mark.HAMMER

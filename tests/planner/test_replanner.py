@@ -1,0 +1,179 @@
+"""The replanner: whatever changes from one call to the next, its plans are those of planning anew."""
+
+from __future__ import annotations
+
+import gc
+import re
+import weakref
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.errors import NoPlanError
+from dromic.hands.profile import hands_named
+from dromic.instrument.presets import instrument_for
+from dromic.music.pitch import parse_pitch
+from dromic.music.rhythm import Meter
+from dromic.music.riff import Note, Riff, Stroke
+from dromic.planner.locking import with_alternative
+from dromic.planner.plan import Objective
+from dromic.planner.planning import Request, plan_riff
+from dromic.planner.reasons import model_of, reason_for
+from dromic.planner.replanner import Replanner
+from dromic.planner.ways import OtherStroke
+from dromic.schools.registry import school_named
+from tests.helpers import line
+from tests.strategies import pitch_lines, short_lines
+
+REQUEST = Request(hands_named("medium"), school_named("pulse-alternate"), alternatives=6)
+REQUESTS = st.builds(
+    replace,
+    st.just(REQUEST),
+    school=st.sampled_from([school_named(name) for name in ("pulse-alternate", "economy", "cross-picking")]),
+    objective=st.sampled_from([Objective.EFFORT, Objective.EFFORT, Objective.TEMPO]),
+    loop=st.booleans(),
+    identical_repeats=st.booleans(),
+    tempo=st.sampled_from([None, None, 140.0]),
+    alternatives=st.sampled_from([0, 6]),
+)
+
+
+@given(st.data())
+@settings(max_examples=40)
+def test_whatever_changes_the_plans_are_those_of_planning_anew(data: st.DataObject) -> None:
+    replanner = Replanner()
+    riff = data.draw(short_lines(decided=True))
+    request = data.draw(REQUESTS)
+    for _ in range(4):
+        change = data.draw(st.sampled_from(["riff", "lock", "plan_settings", "nothing"]))
+        if change == "riff":
+            riff = data.draw(short_lines(decided=True))
+        elif change == "lock":
+            riff = _with_other_note(riff, data)
+        elif change == "plan_settings":
+            request = data.draw(REQUESTS)
+        try:
+            wanted = plan_riff(riff, request)
+        except NoPlanError as error:
+            refusal = re.escape(str(error))
+            with pytest.raises(NoPlanError, match=f"^{refusal}$"):
+                list(replanner.plans(riff, request))
+            continue
+        first, *rest = replanner.plans(riff, request)
+        last = rest[-1] if rest else first
+        assert len(rest) == bool(request.alternatives)
+        assert not any(event.alternatives for event in first.events)
+        assert last.cost == pytest.approx(wanted.cost, rel=1e-9, abs=1e-9)
+        assert last.ceiling == pytest.approx(wanted.ceiling)
+        assert last.states == wanted.states
+        for one, two in zip(last.events, wanted.events, strict=True):
+            prices = [other.price for other in one.alternatives]
+            assert prices == pytest.approx([other.price for other in two.alternatives], abs=1e-9)
+
+
+def _with_other_note(riff: Riff, data: st.DataObject) -> Riff:
+    """The riff with the locks of one event taken from another."""
+    phrase = riff.phrases[0]
+    bar = phrase.bars[0]
+    at = data.draw(st.integers(0, len(bar.events) - 1))
+    giver = bar.events[data.draw(st.integers(0, len(bar.events) - 1))]
+    events = list(bar.events)
+    if not events[at].rest:
+        events[at] = replace(events[at], locks=giver.locks)
+    bars = (replace(bar, events=tuple(events)), *phrase.bars[1:])
+    return replace(riff, phrases=(replace(phrase, bars=bars), *riff.phrases[1:]))
+
+
+def test_the_riffs_before_the_last_are_forgotten() -> None:
+    replanner = Replanner()
+    known = []
+    for fret in range(5, 9):
+        list(replanner.plans(line(f"5:5 5:{fret} 4:5"), REQUEST))
+        known.append(weakref.ref(replanner._solution.problem))
+    gc.collect()
+    assert known[-1]() is not None
+    assert all(one() is None for one in known[:-1])
+
+
+def test_what_is_given_up_leaves_the_replanner_as_it_was() -> None:
+    class EnoughError(Exception):
+        pass
+
+    def watch(_share: float) -> None:
+        raise EnoughError
+
+    replanner = Replanner()
+    list(replanner.plans(line("5:5 5:7 4:5"), REQUEST))
+    with pytest.raises(EnoughError, match=r"^$"):
+        list(replanner.plans(line("5:5 4:7 4:5 3:9"), REQUEST, watch))
+    riff = line("5:5 4:7 4:5")
+    *_, last = replanner.plans(riff, REQUEST)
+    assert last.cost == pytest.approx(plan_riff(riff, REQUEST).cost)
+
+
+PITCHES = ["E2", "G2", "C3", "F#3", "B3", "E4"]
+LONG_REQUESTS = st.builds(
+    replace,
+    st.just(replace(REQUEST, alternatives=0)),
+    school=st.sampled_from([school_named(name) for name in ("least-motion", "economy", "sparse", "hybrid")]),
+    objective=st.sampled_from([Objective.EFFORT, Objective.EFFORT, Objective.TEMPO]),
+    loop=st.booleans(),
+)
+
+
+@given(pitch_lines(most=24), LONG_REQUESTS, st.data())
+@settings(max_examples=25)
+def test_an_edited_line_is_planned_as_if_it_were_new(made: Riff, request: Request, data: st.DataObject) -> None:
+    """Lines long enough for the sums behind a change to agree with those of before."""
+    replanner = Replanner()
+    list(replanner.plans(made, request))
+    for _ in range(3):
+        made = _edited(made, data)
+        (last,) = replanner.plans(made, request)
+        fresh = plan_riff(made, request)
+        assert last.cost == pytest.approx(fresh.cost, rel=1e-11)
+        assert last.ceiling == pytest.approx(fresh.ceiling)
+        assert last.states == fresh.states
+
+
+@given(pitch_lines(most=9), st.sampled_from(["least-motion", "economy", "sparse", "hybrid"]), st.data())
+@settings(max_examples=40)
+def test_every_alternative_costs_its_price_when_it_is_locked(made: Riff, school: str, data: st.DataObject) -> None:
+    request = replace(REQUEST, school=school_named(school), alternatives=30)
+    replanner = Replanner()
+    *_, priced = replanner.plans(made, request)
+    step = data.draw(st.integers(0, len(priced.states) - 1))
+    others = priced.event_of_step(step).alternatives
+    if not others:
+        return
+    other = data.draw(st.sampled_from(others))
+    try:
+        locked = with_alternative(priced, step, other)
+    except NoPlanError:
+        assert other.way == OtherStroke(Stroke.NONE)
+        return
+    tried = next(replanner.plans(locked, request))
+    assert tried.cost - priced.cost == pytest.approx(other.price, abs=1e-9)
+    assert tried.ceiling == pytest.approx(other.ceiling)
+    model = model_of(tried)
+    total = sum(reason_for(tried, at, model).cost for at in range(len(tried.states)))
+    assert total == pytest.approx(tried.cost)
+
+
+def _edited(made: Riff, data: st.DataObject) -> Riff:
+    """The riff with a note changed, put in or taken out."""
+    bar = made.phrases[0].bars[0]
+    events = list(bar.events)
+    at = data.draw(st.integers(0, len(events) - 1))
+    new = replace(events[at], notes=(Note(parse_pitch(data.draw(st.sampled_from(PITCHES)))),))
+    if not all(instrument_for(made).places(note.target.midi) for note in new.notes):
+        new = events[at]
+    kind = data.draw(st.sampled_from(["change", "insert", "delete"]))
+    if kind == "delete" and len(events) > 1:
+        del events[at]
+    else:
+        events[at : at + (kind == "change")] = [new]
+    phrase = replace(made.phrases[0], bars=(replace(bar, events=tuple(events)),))
+    return replace(made, phrases=(phrase,), meter=Meter(len(events), made.meter.unit))
