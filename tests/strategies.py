@@ -23,6 +23,7 @@ from dromic.music.riff import (
     Riff,
     Stroke,
 )
+from dromic.schools.registry import SCHOOLS
 
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=8)
 TITLES = st.lists(WORDS, min_size=1, max_size=3).map(" ".join)
@@ -166,7 +167,9 @@ def riffs(draw: st.DrawFn) -> Riff:
             bars.append(replace(draw(_bar(head, current.bar)), meter=current))
         current = changes[-1] if changes else meter
         name = draw(st.one_of(st.none(), NAMES)) if number == 0 or phrases[-1].times == 1 else draw(NAMES)
-        phrases.append(Phrase(tuple(bars), name if number == 0 or name else draw(NAMES), times))
+        name = name if number == 0 or name else draw(NAMES)
+        school = draw(st.sampled_from(["", "", *SCHOOLS])) if name else ""
+        phrases.append(Phrase(tuple(bars), name, times, school))
     return Riff(
         tuple(phrases), **{name: getattr(head, name) for name in Riff.__dataclass_fields__ if name != "phrases"}
     )

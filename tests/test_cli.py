@@ -266,3 +266,14 @@ def test_convert_refuses_in_one_line(tmp_path: Path, words: list[str], message: 
     (tmp_path / "book.abc").write_text(BOOK)
     (tmp_path / "wrong.mid").write_text("no")
     assert message in refused(run(*words, folder=tmp_path))
+
+
+def test_a_file_that_is_neither_there_nor_a_command() -> None:
+    words = refused(run("pln", "x.riff"))
+    assert "there is no file and no command 'pln'" in words
+    assert "plan, compare, render, convert, demo" in words
+
+
+def test_files_alone_want_the_window(good: Path) -> None:
+    """There is no display here, which is what the window says, and not that the file is no command."""
+    assert "there is no display to open a window on" in refused(run(str(good), str(good)))

@@ -122,7 +122,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
         Exit status: 0, or 1 after one line on standard error.
     """
     try:
-        options = _parser().parse_args(arguments)
+        given = list(sys.argv[1:] if arguments is None else arguments)
+        if given and given[0] not in _COMMANDS and not given[0].startswith("-"):
+            return _window(_existing(given))
+        options = _parser().parse_args(given)
         commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert}
         if options.command in commands:
             commands[options.command](options)
@@ -139,6 +142,26 @@ def main(arguments: Sequence[str] | None = None) -> int:
         # The reader of our output went away; there is nobody left to tell.
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return 1
+
+
+_COMMANDS = ("plan", "compare", "render", "convert", "demo")
+
+
+def _existing(names: Sequence[str]) -> tuple[Path, ...]:
+    """Files to open in the window.
+
+    Raises
+    ------
+    RiffError
+        For one that is not there, which may be a command that is misspelt.
+    """
+    for name in names:
+        if not Path(name).exists():
+            raise RiffError(
+                f"there is no file and no command '{name}'; the commands are {', '.join(_COMMANDS)}, "
+                "see 'dromic --help'"
+            )
+    return tuple(Path(name) for name in names)
 
 
 def _plan(options: argparse.Namespace) -> None:
@@ -313,14 +336,14 @@ def has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
-def _window() -> int:
+def _window(files: Sequence[Path] = ()) -> int:
     if not has_display():
         raise RiffError(
             "there is no display to open a window on; set DISPLAY or WAYLAND_DISPLAY, or use 'dromic plan FILE'"
         )
     with _qt():
         from dromic.app.start import run
-    return run(demo=False)
+    return run(demo=False, files=files)
 
 
 def _demo(picture: str | None) -> int:

@@ -8,10 +8,10 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
-from dromic.app.chart.hints import LANE_WORDS, hint, label_hint, lane_at
-from dromic.app.chart.layout import ChartLayout, View
+from dromic.app.chart.lanes import LANES, chart_layout, hint, label_hint, lane_at
+from dromic.app.chart.layout import View
 from dromic.app.chart.neck import NeckLayout
-from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow
 from dromic.planner.plan import Plan
 from dromic.planner.reasons import model_of
@@ -26,7 +26,7 @@ def planned() -> Plan:
 
 
 def told(planned: Plan, step: int, lane: str, view: View | None = None) -> str:
-    layout = ChartLayout(planned, 140.0, 620.0, view or View(mutes=True))
+    layout = chart_layout(planned, 140.0, 620.0, view or View(mutes=True))
     heights = {
         "ruler": layout.ruler.bottom - 4,
         "strokes": layout.strokes.top + 10,
@@ -35,7 +35,7 @@ def told(planned: Plan, step: int, lane: str, view: View | None = None) -> str:
         "hand": layout.hand.bottom - 5,
         "load": layout.load.bottom - 5,
     }
-    assert lane_at(layout, heights[lane]) == lane
+    assert lane_at(layout, heights[lane]).name == lane
     return hint(layout, model_of(planned), layout.columns[step].plate_x, heights[lane])
 
 
@@ -43,7 +43,7 @@ def test_every_lane_tells_its_own_story(planned: Plan) -> None:
     assert told(planned, 0, "ruler") == "bar 1 beat 1\nmetre 4/4\nphrase in, time 1 of 2"
     assert told(planned, 9, "ruler").endswith("phrase in, time 2 of 2")
     assert "stroke" in told(planned, 0, "strokes")
-    assert told(planned, 1, "strokes") == "bar 1 beat 1½\nhammer-on: not picked"
+    assert told(planned, 1, "strokes") == "bar 1 beat 1 &\nhammer-on: not picked"
     assert told(planned, 4, "strokes").endswith("locked by you")
     assert "string 6, fret 5" in told(planned, 0, "strings")
     assert "hammer-on" in told(planned, 1, "strings")
@@ -64,7 +64,7 @@ def test_loads_are_told_at_the_tempo_of_the_slider(planned: Plan) -> None:
 
 
 def test_between_plates_the_way_of_the_pick_is_told(planned: Plan) -> None:
-    layout = ChartLayout(planned, 140.0, 620.0)
+    layout = chart_layout(planned, 140.0, 620.0)
     x = layout.columns[6].x - 20
     words = hint(layout, model_of(planned), x, layout.string_y(3))
     assert words.startswith("on the way to bar 1 beat 4\n")
@@ -74,9 +74,9 @@ def test_between_plates_the_way_of_the_pick_is_told(planned: Plan) -> None:
 
 
 def test_labels_explain_their_lane(planned: Plan) -> None:
-    layout = ChartLayout(planned, 140.0, 620.0, View(mutes=True))
-    assert label_hint(layout, layout.load.top + 5) == LANE_WORDS["load"]
-    assert {label_hint(layout, y) for y in range(0, 620, 4)} == set(LANE_WORDS.values())
+    layout = chart_layout(planned, 140.0, 620.0, View(mutes=True))
+    assert label_hint(layout, layout.load.top + 5) == LANES[-1].words
+    assert {label_hint(layout, y) for y in range(0, 620, 4)} == {lane.words for lane in LANES}
 
 
 @pytest.mark.parametrize("size", [1.0, 1.5])
@@ -90,7 +90,7 @@ def test_hovering_finds_the_note_at_every_size(window: MainWindow, size: float) 
     assert chart.step_at(QPointF(x, 100)) == 3
     place = window.document.plan.task.steps[3].moment.place_words
     assert chart.hint_at(QPointF(x, layout.load.bottom * size - 4)).startswith(f"{place}\npick: ")
-    assert chart.hint_at(QPointF(10, layout.load.bottom * size - 4)) == LANE_WORDS["load"]
+    assert chart.hint_at(QPointF(10, layout.load.bottom * size - 4)) == LANES[-1].words
 
 
 @pytest.mark.parametrize("left_handed", [False, True])

@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
 from dromic.app.chart.path import picked_columns, stroke_mark, way_between
 from dromic.demo.library import demo_riffs
@@ -21,7 +22,7 @@ ONE_LEAN = Hands(picking=PickingHand(turns=False))
 
 def layout(made: Riff, school: str = "least-motion", **plan_settings: object) -> ChartLayout:
     planned = plan(made, school, hands=ONE_LEAN)
-    return ChartLayout(planned, plan_settings.pop("zoom", 100.0), 600.0, **plan_settings)
+    return chart_layout(planned, plan_settings.pop("zoom", 100.0), 600.0, **plan_settings)
 
 
 VIEWS = st.builds(View, st.booleans(), st.booleans(), st.booleans(), st.floats(0.3, 3))
@@ -34,7 +35,7 @@ def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, vie
         planned = plan(made)
     except NoPlanError:
         return
-    chart = ChartLayout(planned, zoom, height, view)
+    chart = chart_layout(planned, zoom, height, view)
     assert chart.ruler.bottom <= chart.strokes.top
     assert chart.strokes.bottom <= chart.field.top < chart.field.bottom < chart.hand.top
     assert chart.hand.bottom < chart.load.top < chart.load.bottom
@@ -142,6 +143,6 @@ def test_only_what_shows_is_taken() -> None:
 @pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
 def test_notes_have_room_at_the_first_zoom(demo: object) -> None:
     planned = plan(demo.riff, demo.school)
-    chart = ChartLayout(planned, default_zoom(planned), 600.0)
+    chart = chart_layout(planned, default_zoom(planned), 600.0)
     gaps = [two.x - one.x for one, two in zip(chart.columns, chart.columns[1:], strict=False)]
     assert sorted(gaps)[len(gaps) // 10] >= 30

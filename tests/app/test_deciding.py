@@ -14,11 +14,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from dromic.app.compare_table import COLUMNS, FIRST_FIGURE
-from dromic.app.comparing import RANK, SCHOOL
+from dromic.app.compare.rows import RANK, SCHOOL
+from dromic.app.compare.table import COLUMNS, FIRST_FIGURE
 from dromic.app.document import Change, Document, Prices
 from dromic.app.history import History
-from dromic.app.menus import STAGES
+from dromic.app.shell.menus import STAGES
 from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
@@ -61,7 +61,7 @@ def test_a_click_locks_and_lift_gives_back(window: MainWindow, qtbot: QtBot, wai
     qtbot.mouseClick(offer, LEFT)
     wait()
     assert window.document.text != before
-    lift = next(one for one in window.plan_page.reasons.findChildren(QPushButton) if one.text() == "Lift")
+    lift = next(one for one in window.plan_page.reasons.findChildren(QPushButton) if one.text() == "Unlock")
     qtbot.mouseClick(lift, LEFT)
     wait()
     assert window.document.plan.task.steps[5].locks.finger is None
@@ -209,7 +209,7 @@ def test_hands_are_changed_and_what_they_change_is_told(window: MainWindow, qtbo
     open_sweep(window, wait)
     window.show_stage(STAGES.index("Hands"))
     page = window.hands_page
-    qtbot.waitUntil(lambda: not page.gatherer.working, timeout=60_000)
+    qtbot.waitUntil(lambda: not page.effects_jobs.working, timeout=60_000)
     assert page.effects["little_finger"].text().startswith("avoided: ")
     ceiling = window.document.plan.ceiling
     page.sliders["picking"].setValue(150)
@@ -279,9 +279,9 @@ class Working(RuleBasedStateMachine):
         if document.reading is None or document.error is not None:
             return
         try:
-            document.planned(plan_riff(document.reading.riff, document.plan_settings.request()))
+            document.planned(plan_riff(document.reading.riff, document.plan_settings.request()), document.revision)
         except DromicError as error:
-            document.failed(error)
+            document.failed(error, document.revision)
 
     @precondition(lambda self: self.document.error is None and self.document.plan is not None)
     @rule(data=st.data())
@@ -305,7 +305,7 @@ class Working(RuleBasedStateMachine):
     def keep_or_lift(self, data: st.DataObject, lift: bool) -> None:
         step = data.draw(st.integers(0, len(self.document.plan.states) - 1))
         cost = self.document.plan.cost
-        (self.document.lift if lift else self.document.keep)(step)
+        (self.document.unlock if lift else self.document.keep)(step)
         self.plan()
         if not lift and self.document.error is None:
             assert self.document.plan.cost == pytest.approx(cost, abs=1e-6)
@@ -399,7 +399,7 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
     qtbot.keyClick(page.chart, Qt.Key.Key_1)
     qtbot.waitUntil(lambda: window.document.prices is Prices.COMING, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_Escape)
-    assert window.document.prices is Prices.GIVEN_UP
+    assert window.document.prices is Prices.CANCELLED
     assert not window.planner.working
     assert "F5 prices them" in words()
     qtbot.keyClick(window, Qt.Key.Key_F5)

@@ -24,7 +24,7 @@ def opened(text: str = GOOD) -> tuple[Document, list[Change]]:
 
 def answer(document: Document) -> None:
     assert document.reading is not None
-    document.planned(plan_riff(document.reading.riff, document.plan_settings.request()))
+    document.planned(plan_riff(document.reading.riff, document.plan_settings.request()), document.revision)
 
 
 def test_good_text_becomes_a_riff_and_bad_text_keeps_the_last_good_one() -> None:
@@ -85,7 +85,7 @@ def test_a_refusal_keeps_the_last_plan() -> None:
     document, _ = opened()
     answer(document)
     plan = document.plan
-    document.failed(NoPlanError("no way"))
+    document.failed(NoPlanError("no way"), document.revision)
     assert document.plan is plan
     assert str(document.error) == "no way"
     answer(document)
@@ -117,10 +117,26 @@ def test_files(tmp_path: Path) -> None:
 def test_a_refusal_ends_the_waiting_for_prices() -> None:
     document = Document()
     document.start("| 6:5/4 6:7 5:5 5:7 |\n")
-    document.planned(plan_riff(document.reading.riff, document.plan_settings.request()), Prices.COMING)
+    document.planned(
+        plan_riff(document.reading.riff, document.plan_settings.request()), document.revision, Prices.COMING
+    )
     told: list[Change] = []
     document.listen(told.append)
-    document.failed(NoPlanError("no hand reaches that"))
-    assert document.prices is Prices.GIVEN_UP
+    document.failed(NoPlanError("no hand reaches that"), document.revision)
+    assert document.prices is Prices.CANCELLED
     assert told == [Change.PLAN, Change.TEXT]
     assert document.plan is not None
+
+
+def test_a_late_refusal_of_an_older_riff_hides_nothing_of_newer_text() -> None:
+    document, _ = opened()
+    asked = document.revision
+    document.set_text("tempo: 100\n| 5:5/8 5:7 4:5 4:99 r/2 |\n")
+    document.failed(NoPlanError("no hand reaches the older riff"), asked)
+    assert isinstance(document.error, RiffError)
+    assert document.text_error is document.error
+    document.set_text(GOOD.replace("5:7", "5:9"))
+    document.failed(NoPlanError("no hand reaches the older riff"), asked)
+    assert document.error is None
+    document.planned(plan_riff(document.reading.riff, document.plan_settings.request()), asked)
+    assert document.plan is None

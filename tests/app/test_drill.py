@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from pytestqt.qtbot import QtBot
 
 from dromic.app import sound
-from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow
 from dromic.planner.locking import differing
 from dromic.practice.ladder import Range
@@ -106,7 +106,7 @@ def test_a_range_becomes_a_riff_of_its_own(window: MainWindow, qtbot: QtBot, wai
     assert window.document.changed
     assert window.document.plan_settings.loop
     assert not page.drill.isVisible()
-    assert plan.riff.title == "Kiln Stairs: bar 1 beat 2½ to bar 1 beat 4½"
+    assert plan.riff.title == "Kiln Stairs: bar 1 beat 2 & to bar 1 beat 4 &"
     assert [(one.notes, one.stroke) for one in plan.states] == [(one.notes, one.stroke) for one in old.states[4:10]]
     assert differing(plan, plan) == ()
     window.document.undo()

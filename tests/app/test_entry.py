@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
+from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -13,7 +14,7 @@ from PyQt6.QtWidgets import QInputDialog
 from pytestqt.qtbot import QtBot
 
 from dromic.app.document import Document
-from dromic.app.entry import Entry
+from dromic.app.riff.entry import Entry
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import read_riff_text
@@ -246,3 +247,31 @@ def test_whatever_is_typed_the_text_reads_back(done: list[tuple[str, int]]) -> N
     if document.error is None:
         again = read_riff_text(document.text).riff
         assert read_riff_text(write_riff_text(again)).riff == again
+
+
+def test_board_text_and_plan_have_one_selection(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    document, page = window.document, window.riff_page
+    document.start("meter: 2/4\n\n| 6:5/8 6:7 5:5 5:7 |\n", plan_settings=None)
+    wait()
+    document.choose(2)
+    assert page.board.entry.cursor == 2
+    qtbot.keyClick(page.board, Qt.Key.Key_Left)
+    assert (document.cursor, document.chosen) == (1, 1)
+    span = document.reading.spans[3]
+    window.show_stage(0)
+    page.editor.setFocus()
+    page.editor.go_to(span.line, span.start)
+    assert (document.cursor, document.chosen, page.board.entry.cursor) == (3, 3, 3)
+    marked = page.editor.extraSelections()[0].cursor.selectedText()
+    assert marked == "5:7"
+
+
+def test_saving_and_undoing_leave_the_cursor_where_it_is(window: MainWindow, wait: Wait, tmp_path: Path) -> None:
+    document = window.document
+    document.start("meter: 2/4\n\n| 6:5/8 6:7 5:5 5:7 |\n")
+    wait()
+    document.select(2)
+    document.set_text(document.text.replace("5:7", "5:8"))
+    document.save(tmp_path / "a.riff")
+    document.undo()
+    assert document.cursor == 2

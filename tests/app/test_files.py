@@ -1,4 +1,4 @@
-"""Files in the window: opening, pasting, dropping, exporting, projects, notes and kept plans."""
+"""Files in the window: opening, pasting, dropping, exporting, projects, notes and saved plans."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 from pytestqt.qtbot import QtBot
 
-from dromic.app.waiting import GivenUp, wait_for
+from dromic.app.jobs import CancelledError, wait_for
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
 from dromic.formats.project import Project, read_project, write_project
@@ -278,7 +278,7 @@ def test_long_work_is_shown_and_can_be_given_up(window: MainWindow, qtbot: QtBot
             box.cancel()
 
     QTimer.singleShot(50, cancel)
-    with pytest.raises(GivenUp, match="does not want to wait"):
+    with pytest.raises(CancelledError, match="does not want to wait"):
         wait_for(window, "Waiting…", lambda: done.wait(20))
     done.set()
     with pytest.raises(RiffError, match="as it was"):

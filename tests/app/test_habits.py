@@ -20,12 +20,14 @@ from dromic.app.settings import (
     load_settings,
     save_settings,
 )
+from dromic.app.start import open_windows
 from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
 from dromic.formats.project import Project
 from dromic.hands.profile import Measures, hands_named, with_measures
+from dromic.planner.plan_settings import PlanSettings
 from tests.app.conftest import settle
 
 Wait = Callable[[], None]
@@ -95,8 +97,7 @@ def test_what_is_not_saved_comes_back(opened: MainWindow, store: Store, tmp_path
     opened.document.start("title: Lost\n| 6:0/1 |\n")
     opened.document.set_text("title: Lost\n| 6:3/1 |\n")
     opened.keep_unsaved()
-    mine = tmp_path / "unsaved" / f"{os.getpid()}.json"
-    assert mine.exists()
+    (mine,) = (tmp_path / "unsaved").glob(f"{os.getpid()}-*.json")
     assert store.recovery.left() == ()
     mine.rename(tmp_path / "unsaved" / "999999.json")
     second = MainWindow(store=Store(tmp_path / "settings.json", tmp_path / "unsaved"))
@@ -224,3 +225,50 @@ def test_a_document_starts_without_history() -> None:
     assert document.history.undo_words is None
     document.undo()
     assert document.text == "| 6:0/1 |\n"
+
+
+def test_a_window_for_every_file(qtbot: QtBot, tmp_path: Path) -> None:
+    names = []
+    for number in (1, 2):
+        path = tmp_path / f"{number}.riff"
+        path.write_text(f"title: Number {number}\n| 6:{number}/1 |\n")
+        names.append(path)
+    windows = open_windows(names)
+    try:
+        assert [one.document.reading.riff.title for one in windows] == ["Number 1", "Number 2"]
+        assert [one.document.path for one in windows] == names
+        assert windows[0].document is not windows[1].document
+    finally:
+        for one in windows:
+            settle(one)
+            one.close()
+
+
+def test_a_new_riff_is_empty_and_for_the_instrument_played_last(window: MainWindow, wait: Wait) -> None:
+    window.document.start("instrument: bass-5\nmeter: 3/4\ntempo: 88\n| 5:3/2. |\n")
+    window.new()
+    wait()
+    riff = window.document.reading.riff
+    assert (riff.instrument, str(riff.meter), riff.tempo, riff.title) == ("bass-5", "3/4", 88.0, "")
+    assert all(event.rest for event in riff.written_events())
+
+
+def test_a_phrase_gets_a_school_of_its_own(window: MainWindow, qtbot: QtBot, wait: Wait, tmp_path: Path) -> None:
+    text = "meter: 4/8\ntempo: 80\n[A] | 6:0/8 6:0 6:0 6:0 |\n[B] | 6:0/8 6:0 6:0 6:0 |\n"
+    settings = PlanSettings("strict-alternate")
+    window.document.start(text, plan_settings=settings)
+    wait()
+    window.show_phrase_schools()
+    dialog = window.phrase_schools_dialog
+    box = dialog.choices[1]
+    box.setCurrentIndex(box.findData("downstroke-first"))
+    box.activated.emit(box.currentIndex())
+    wait()
+    assert "[B = downstroke-first]" in window.document.text
+    assert [str(event.stroke) for event in window.document.plan.events[4:]] == ["down"] * 4
+    window.document.save(tmp_path / "a.dromic")
+    window.document.undo()
+    assert "downstroke" not in window.document.text
+    window.document.open(tmp_path / "a.dromic")
+    assert window.document.reading.riff.phrases[1].school == "downstroke-first"
+    dialog.close()

@@ -90,7 +90,7 @@ def test_a_bar_longer_than_a_line_is_cut_at_beats(planned: Plan) -> None:
     assert all(round(system.left, 2) in beats for system in systems)
 
 
-def test_rounds_that_are_alike_are_drawn_once() -> None:
+def test_rounds_that_are_alike_are_drawn_once(qapp: object) -> None:
     made = plan(riff("[A] | 5:5/8 5:7 4:5 4:7 5:5 5:7 4:5 4:7 | x4"), "strict-alternate", identical_repeats=True)
     sheet = sheet_for(made, A4)
     texts = [block.words for page in sheet.pages for _, block in page.blocks if isinstance(block, Text)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from itertools import pairwise
 
@@ -79,10 +80,10 @@ def test_an_edit_stops_the_sound(window: MainWindow, qtbot: QtBot, wait: Wait) -
 
 
 def test_the_device_is_given_the_lead_once_and_the_body_again(qtbot: QtBot) -> None:
-    once = _Source(Rendered(1, b"ab", b"cdef"), loop=False)
+    once = _Source(Rendered(b"ab", b"cdef"), loop=False)
     assert once.readData(100) == b"abcdef"
     assert once.readData(100) == b""
-    looped = _Source(Rendered(1, b"ab", b"cdef"), loop=True)
+    looped = _Source(Rendered(b"ab", b"cdef"), loop=True)
     assert looped.readData(4) + looped.readData(7) == b"abcdefcdefc"
 
 
@@ -91,11 +92,11 @@ def test_a_defect_in_rendering_is_told(window: MainWindow, qtbot: QtBot, monkeyp
         raise ValueError("no sound")
 
     monkeypatch.setattr(sound, "render", broken)
-    monkeypatch.setattr(sound.logging.getLogger("dromic.app.sound"), "exception", lambda *_a: None)
+    monkeypatch.setattr(logging.getLogger("dromic.app.jobs"), "exception", lambda *_a: None)
     player, told = Player(), []
     player.message.connect(told.append)
     player.play(Wanted(window.document.plan, Extent(0.0, 1.0, 120.0), loop=False))
     qtbot.waitUntil(lambda: bool(told), timeout=10_000)
-    assert "could not be sounded (ValueError: no sound)" in told[0]
+    assert "could not be sounded: this failed (ValueError: no sound)" in told[0]
     assert not player.playing
     player.close()

@@ -12,7 +12,7 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtWidgets import QFileDialog, QLabel, QMessageBox, QToolButton
 from pytestqt.qtbot import QtBot
 
-from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.chart.painting import GUTTER
 from dromic.app.start import guard
 from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
@@ -47,7 +47,7 @@ def test_it_opens_with_the_first_demo_riff_planned(window: MainWindow) -> None:
     assert int(window.header.ceiling.value.text()) > 132
     assert window.header.limit.text().startswith("bar 5 beat 1: outside change with a skip")
     assert window.plan_page.plan_settings.school.currentText() == "Pulse alternate"
-    assert "no plan of the model costs less" in window.statusBar().currentMessage()
+    assert "best possible plan (by this model)" in window.statusBar().currentMessage()
 
 
 def test_the_rail_and_the_keys_change_the_stage(window: MainWindow, qtbot: QtBot) -> None:
@@ -76,7 +76,7 @@ def test_a_click_on_a_note_says_why(window: MainWindow, qtbot: QtBot) -> None:
     assert "Fretting hand" in text
     assert " of 114 ms" in text or " of 227 ms" in text
     assert "What it adds to the plan's effort" in text
-    assert "What else could be done" in text
+    assert "Alternatives" in text
     assert "What must stay silent" in text
     assert "Pulse alternate" in text
 
@@ -210,7 +210,7 @@ def test_saving_and_opening(
     assert window.files.save()
     assert "6:4" in saved.read_text()
     window.new()
-    assert window.header.title.text() == "First riff"
+    assert window.header.title.text() == "Untitled"
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_words: (str(saved), ""))
     window.files.ask_open()
     wait()

@@ -36,7 +36,6 @@ with _WATCHED:
     from dromic.errors import RiffError
     from dromic.formats.abc_reader import abc_source
     from dromic.formats.abc_writer import write_abc
-    from dromic.formats.files import decoded
     from dromic.formats.midi_reader import midi_source
     from dromic.formats.midi_writer import write_midi
     from dromic.formats.musicxml_reader import musicxml_source
@@ -49,6 +48,7 @@ with _WATCHED:
     from dromic.formats.tab_reader import tab_source
     from dromic.formats.tab_writer import write_tab
     from dromic.planner.plan_settings import PlanSettings
+    from dromic.storage import decoded
 
 PAGE = Path(__file__).parents[2] / "docs" / "fuzz.md"
 FOUND = Path("fuzz-found")

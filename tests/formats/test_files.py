@@ -8,7 +8,8 @@ import pytest
 
 from dromic.errors import RiffError
 from dromic.formats import files
-from dromic.formats.files import LARGEST_BYTES, read_riff, write_bytes, write_riff, write_text
+from dromic.formats.files import read_riff, write_riff
+from dromic.storage import LARGEST_BYTES, write_bytes, write_text
 from tests.helpers import riff
 
 
@@ -72,7 +73,7 @@ def test_a_full_disk_keeps_the_last_good_file(tmp_path: Path, monkeypatch: pytes
 def test_what_is_given_up_does_not_appear(tmp_path: Path) -> None:
     file = tmp_path / "a.riff"
     file.write_text("old")
-    with pytest.raises(RiffError, match="given up; what stood there before is kept"):
+    with pytest.raises(RiffError, match="cancelled; what stood there before is kept"):
         write_bytes(b"new", file, lambda: False)
     assert file.read_text() == "old"
     assert [one.name for one in tmp_path.iterdir()] == ["a.riff"]

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError
+from dromic.formats.events_csv import write_events_csv
 from dromic.formats.plan_json import plan_as_dict, write_plan_json
 from dromic.formats.plan_text import write_plan_text
 from dromic.music.riff import Riff
@@ -107,3 +108,13 @@ def test_every_demo_riff_fits_a_page() -> None:
         tablature = [row for row in text.splitlines() if "|" in row]
         assert len(tablature) >= demo.riff.written_events()[0].value.base // 16 + 4
         assert max(map(len, tablature)) <= 120
+
+
+def test_hand_sync_spots_come_in_words_and_by_key() -> None:
+    made = plan(line("4:5@1!d 3:12@1", "8", tempo=100))
+    event = plan_as_dict(made)["events"][1]
+    assert "change_shift_ms" in event["spot_keys"]
+    assert "string change with a shift" in event["spots"]
+    assert len(event["spots"]) == len(event["spot_keys"])
+    row = write_events_csv(made).splitlines()[2]
+    assert "change_shift_ms" in row

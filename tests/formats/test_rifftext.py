@@ -251,3 +251,12 @@ def test_the_example_of_the_design_is_read_once_its_first_bar_is_filled() -> Non
     read = riff(bars, title="Kiln Stairs", instrument="guitar-6", tempo=140, meter="4/4")
     assert len(read.written_events()) == 14
     assert read.phrases[0].times == 3
+
+
+def test_a_phrase_may_name_its_school() -> None:
+    text = "tempo: 100\nmeter: 4/4\n\n[B = economy]\n| 6:0 6:0 6:0 6:0 |\n"
+    reading = read_riff_text(text)
+    assert (reading.riff.phrases[0].name, reading.riff.phrases[0].school) == ("B", "economy")
+    assert "[B = economy]" in write_riff_text(reading.riff)
+    with pytest.raises(RiffError, match="1:1: found the school 'louder', expected one of bass-two-finger, "):
+        read_riff_text("[B = louder] | 6:0/1 |")

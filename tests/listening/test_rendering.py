@@ -126,3 +126,20 @@ def test_the_same_plan_sounds_the_same() -> None:
     one, two = (render(planned, whole(planned)) for _ in range(2))
     np.testing.assert_array_equal(one, two)
     assert np.abs(one).max() <= 1.0
+
+
+def test_what_stood_there_is_kept_when_sound_cannot_be_written_whole(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Sound once was written straight into the old file, which a full disk left cut short."""
+    path = tmp_path / "out.wav"
+    path.write_bytes(b"the last good take")
+
+    def full(_self: Path, _data: bytes) -> int:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(Path, "write_bytes", full)
+    with pytest.raises(RiffError, match="no space left on device; what stood there before is kept"):
+        write_wav(np.zeros(100), path)
+    assert path.read_bytes() == b"the last good take"
+    assert list(tmp_path.iterdir()) == [path]

@@ -141,7 +141,7 @@ def test_a_round_lasts_whole_pairs_of_beats() -> None:
     planned = plan(riff("| 6:0/8 6:1 6:3 5:0 5:2 5:3 4:0 4:2 |"))
     assert round_of(planned, Range(1, 2)) == (0, 2)
     assert round_of(planned, Range(2, 6)) == (1, 5)
-    assert place_words(planned, Range(1, 2)) == "bar 1 beat 1½ to bar 1 beat 2"
+    assert place_words(planned, Range(1, 2)) == "bar 1 beat 1 & to bar 1 beat 2"
     assert place_words(planned, Range(2, 2)) == "bar 1 beat 2"
     compound = plan(replace(riff("| 6:0/8 6:1 6:3 5:0 5:2 5:3 |", meter="6/8")))
     assert round_of(compound, Range(1, 1)) == (0, 3)

@@ -13,7 +13,6 @@ from pathlib import Path
 
 from dromic.app.history import History
 from dromic.errors import DromicError, NoPlanError, RiffError
-from dromic.formats.files import read_text, write_text
 from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_project, write_project
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -23,6 +22,7 @@ from dromic.planner.locking import decided_riff, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.ways import Alternative
+from dromic.storage import read_text, write_text
 
 STARTER = """title: First riff
 instrument: guitar-6
@@ -46,15 +46,24 @@ class Change(Enum):
     KEPT = auto()
 
 
+class Cause(Enum):
+    """Why something has changed: done, undone or redone by the player, opened, or planned."""
+
+    PLAYER = auto()
+    UNDO = auto()
+    OPENED = auto()
+    PLANNED = auto()
+
+
 Listener = Callable[[Change], None]
 
 
 class Prices(Enum):
-    """What has become of the prices of the other ways: known, on their way, or given up by the player."""
+    """What has become of the prices of the other ways: known, on their way, or cancelled by the player."""
 
     KNOWN = auto()
     COMING = auto()
-    GIVEN_UP = auto()
+    CANCELLED = auto()
 
 
 @dataclass(frozen=True)
@@ -71,25 +80,28 @@ class Snapshot:
 class Document:
     """One riff, its settings and its plan.
 
-    `reading` is the last text that could be read; `error` says why the present text cannot be, or why there
-    is no plan. `chosen` is the step that reasons are shown for; `prices` tells what has become of the prices
-    of the other ways. `kept` are plans the player wants to come back to, `notes` words of the player's own.
-    `player_changes_settings` tells, while the plan settings change, that the player changes them, and not a file;
-    `undoing` that a change of the player's is taken back or made again.
+    `reading` is the last text that could be read, `text_error` why the present text cannot be. `refusal` says why
+    the riff as it is now has no plan. `revision` counts what the planner is asked for: a plan or a refusal of an
+    earlier one is not taken. `cursor` is the event in reading order that is selected, one beyond the last to
+    append, and `chosen` the step of the plan that stands for it, which reasons are shown for; `prices` tells what
+    has become of the prices of the other ways. `kept` are plans the player wants to come back to, `notes` words of
+    the player's own. `cause` tells, while listeners are told, why it happened.
     """
 
     text: str = ""
     path: Path | None = None
     reading: Reading | None = None
-    error: DromicError | None = None
+    text_error: RiffError | None = None
+    refusal: DromicError | None = None
+    revision: int = 0
     plan_settings: PlanSettings = field(default_factory=PlanSettings)
     kept: tuple[KeptPlan, ...] = ()
     notes: str = ""
     plan: Plan | None = None
+    cursor: int = 0
     chosen: int | None = None
     prices: Prices = Prices.KNOWN
-    player_changes_settings: bool = False
-    undoing: bool = False
+    cause: Cause = Cause.OPENED
     history: History[Snapshot] = field(default_factory=History)
     _saved: Snapshot = field(default_factory=lambda: Snapshot("", PlanSettings()))
     _listeners: list[Listener] = field(default_factory=list)
@@ -103,9 +115,23 @@ class Document:
         if listener in self._listeners:
             self._listeners.remove(listener)
 
-    def _tell(self, change: Change) -> None:
-        for listener in list(self._listeners):
-            listener(change)
+    def _tell(self, change: Change, cause: Cause = Cause.PLAYER) -> None:
+        before, self.cause = self.cause, cause
+        try:
+            for listener in list(self._listeners):
+                listener(change)
+        finally:
+            self.cause = before
+
+    @property
+    def error(self) -> DromicError | None:
+        """What is to be told: why the text cannot be read, else why the riff has no plan."""
+        return self.text_error or self.refusal
+
+    def _asks_anew(self) -> None:
+        """What is asked of the planner has changed."""
+        self.revision += 1
+        self.refusal = None
 
     @property
     def changed(self) -> bool:
@@ -131,23 +157,26 @@ class Document:
         """Take new text; a riff that can be read replaces the last one."""
         if text != self.text:
             self.history.record(self.snapshot, words, merge=words == "typing")
-            self._take(text)
+            self._take(text, Cause.PLAYER)
 
     def edit(self, riff: Riff, words: str) -> None:
         """Take a changed riff, whose text is written anew; `words` say what undo would take back."""
         self.set_text(write_riff_text(riff), words)
 
-    def _take(self, text: str) -> None:
+    def _take(self, text: str, cause: Cause) -> None:
         self.text = text
         old = self.reading.riff if self.reading is not None else None
         try:
             self.reading = read_riff_text(text)
-            self.error = None
+            self.text_error = None
         except RiffError as error:
-            self.error = error
-        self._tell(Change.TEXT)
-        if self.error is None and self.reading is not None and self.reading.riff != old:
-            self._tell(Change.RIFF)
+            self.text_error = error
+        changed = self.text_error is None and self.reading is not None and self.reading.riff != old
+        if changed:
+            self._asks_anew()
+        self._tell(Change.TEXT, cause)
+        if changed:
+            self._tell(Change.RIFF, cause)
 
     def undo(self) -> None:
         """Go back one change."""
@@ -162,15 +191,12 @@ class Document:
             return
         if snapshot.plan_settings != self.plan_settings:
             self.plan_settings = snapshot.plan_settings
-            self.undoing = True
-            try:
-                self._tell(Change.PLAN_SETTINGS)
-            finally:
-                self.undoing = False
+            self._asks_anew()
+            self._tell(Change.PLAN_SETTINGS, Cause.UNDO)
         self.kept, self.notes = snapshot.kept, snapshot.notes
         if snapshot.text != self.text:
-            self._take(snapshot.text)
-        self._tell(Change.FILE)
+            self._take(snapshot.text, Cause.UNDO)
+        self._tell(Change.FILE, Cause.UNDO)
 
     # -- the player's decisions ----------------------------------------------------------------------------
 
@@ -193,23 +219,36 @@ class Document:
             locks = Locks(locks.stroke)
         self.edit(editing.set_locks(plan.riff, written, locks), "locking a note")
 
-    def lift(self, step: int) -> None:
-        """Lift the locks of a note."""
+    def unlock(self, step: int) -> None:
+        """Unlock a note."""
         plan = self._current_plan()
         written = plan.task.steps[step].moment.event_index
-        self.edit(editing.without_locks_at(plan.riff, written), "lifting a lock")
+        self.edit(editing.without_locks_at(plan.riff, written), "unlocking a note")
 
-    def lift_all(self) -> None:
-        """Lift every lock."""
-        if self.reading is not None and self.error is None:
-            self.edit(editing.without_locks(self.reading.riff), "lifting all locks")
+    def clear_locks(self) -> None:
+        """Clear all locks."""
+        if self.reading is not None and self.text_error is None:
+            self.edit(editing.without_locks(self.reading.riff), "clearing all locks")
+
+    @property
+    def current_riff(self) -> Riff:
+        """The riff as it is written now.
+
+        Raises
+        ------
+        RiffError
+            While the text cannot be read.
+        """
+        if self.reading is None or self.text_error is not None:
+            raise RiffError("the riff's text cannot be read just now; correct it first (F8 goes there)")
+        return self.reading.riff
 
     def _current_plan(self) -> Plan:
         plan, reading = self.plan, self.reading
-        if plan is None or reading is None or isinstance(self.error, RiffError):
-            raise RiffError("the riff's text cannot be read just now; mend it first (F8 goes there)")
+        if plan is None or reading is None or self.text_error is not None:
+            raise RiffError("the riff's text cannot be read just now; correct it first (F8 goes there)")
         if plan.riff.phrases != reading.riff.phrases:
-            raise NoPlanError("the plan is not up to date yet; wait a moment, or mend what keeps it from coming")
+            raise NoPlanError("the plan is not up to date yet; wait a moment, or correct what keeps it from coming")
         return replace(plan, riff=reading.riff)
 
     def start(self, text: str, *, path: Path | None = None, plan_settings: PlanSettings | None = None) -> None:
@@ -221,15 +260,17 @@ class Document:
 
     def _begin(self, new: Snapshot, path: Path | None) -> None:
         self.path = path
-        self.text, self.reading, self.error, self.plan, self.chosen = "", None, None, None, None
+        self.text, self.reading, self.text_error, self.plan, self.chosen = "", None, None, None, None
+        self.cursor = 0
+        self._asks_anew()
         self.prices = Prices.KNOWN
         self.plan_settings, self.kept, self.notes = new.plan_settings, new.kept, new.notes
         self._saved = new
-        self._tell(Change.PLAN_SETTINGS)
-        self._tell(Change.PLAN)
-        self._take(new.text)
+        self._tell(Change.PLAN_SETTINGS, Cause.OPENED)
+        self._tell(Change.PLAN, Cause.OPENED)
+        self._take(new.text, Cause.OPENED)
         self.history.clear()
-        self._tell(Change.FILE)
+        self._tell(Change.FILE, Cause.OPENED)
 
     def open(self, path: Path) -> None:
         """Open a riff or a project.
@@ -279,9 +320,10 @@ class Document:
         self.start("", path=path)
         self.history.record(self.snapshot, "recovering", merge=False)
         self.plan_settings, self.kept, self.notes = project.plan_settings, project.kept, project.notes
-        self._tell(Change.PLAN_SETTINGS)
-        self._take(project.text)
-        self._tell(Change.KEPT)
+        self._asks_anew()
+        self._tell(Change.PLAN_SETTINGS, Cause.OPENED)
+        self._take(project.text, Cause.OPENED)
+        self._tell(Change.KEPT, Cause.OPENED)
 
     def note(self, notes: str) -> None:
         """Take words of the player's own."""
@@ -304,7 +346,7 @@ class Document:
         self._keep_all((*(other for other in self.kept if other.name != name), one), "keeping a plan")
 
     def drop_plan(self, name: str) -> None:
-        """Forget a kept plan."""
+        """Forget a saved plan."""
         self._keep_all(tuple(one for one in self.kept if one.name != name), "forgetting a plan")
 
     def _keep_all(self, kept: tuple[KeptPlan, ...], words: str) -> None:
@@ -313,16 +355,17 @@ class Document:
         self._tell(Change.KEPT)
 
     def take_up(self, name: str) -> None:
-        """Go back to a kept plan: its riff with everything decided, and its settings."""
+        """Go back to a saved plan: its riff with everything decided, and its settings."""
         one = next(one for one in self.kept if one.name == name)
-        self.history.record(self.snapshot, "taking up a kept plan", merge=False)
+        self.history.record(self.snapshot, "going back to a saved plan", merge=False)
         self.plan_settings = (
             one.plan_settings
             if one.plan_settings.own is not None
             else replace(one.plan_settings, own=self.plan_settings.own)
         )
-        self._tell(Change.PLAN_SETTINGS)
-        self._take(one.text)
+        self._asks_anew()
+        self._tell(Change.PLAN_SETTINGS, Cause.OPENED)
+        self._take(one.text, Cause.PLAYER)
 
     def set_plan_settings(self, plan_settings: PlanSettings) -> None:
         """Plan another way."""
@@ -331,35 +374,71 @@ class Document:
             words = "changing the tempo" if only_tempo else "changing the plan settings"
             self.history.record(self.snapshot, words, merge=only_tempo)
             self.plan_settings = plan_settings
-            self.player_changes_settings = True
-            try:
-                self._tell(Change.PLAN_SETTINGS)
-            finally:
-                self.player_changes_settings = False
+            self._asks_anew()
+            self._tell(Change.PLAN_SETTINGS, Cause.PLAYER)
 
-    def planned(self, plan: Plan, prices: Prices = Prices.KNOWN) -> None:
-        """Take the planner's answer; the chosen note stays chosen while the riff has it."""
-        self.plan, self.prices = plan, prices
-        if not isinstance(self.error, RiffError):
-            self.error = None
-        if self.chosen is None or self.chosen >= len(plan.task.steps):
+    def planned(self, plan: Plan, revision: int, prices: Prices = Prices.KNOWN) -> None:
+        """Take the planner's answer; the chosen note stays chosen while the riff has it.
+
+        Parameters
+        ----------
+        plan : Plan
+        revision : int
+            What it is the answer to; one that is overtaken is not taken.
+        prices : Prices
+        """
+        if revision != self.revision:
+            return
+        self.plan, self.prices, self.refusal = plan, prices, None
+        if self.chosen is None and self.history.undo_words is None:
             self.chosen = _hardest(plan)
-        self._tell(Change.PLAN)
+            self.cursor = plan.task.steps[self.chosen].moment.event_index
+        else:
+            self.chosen = _step_at(plan, self.cursor, self.chosen)
+        self._tell(Change.PLAN, Cause.PLANNED)
 
-    def failed(self, error: DromicError) -> None:
+    def failed(self, error: DromicError, revision: int) -> None:
         """Take the planner's refusal; the last plan stays on the chart."""
-        self.error = error
+        if revision != self.revision:
+            return
+        self.refusal = error
         if self.prices is Prices.COMING:
-            # The prices of the last plan were given up for a riff that has none.
-            self.prices = Prices.GIVEN_UP
-            self._tell(Change.PLAN)
-        self._tell(Change.TEXT)
+            # The prices of the last plan were cancelled for a riff that has none.
+            self.prices = Prices.CANCELLED
+            self._tell(Change.PLAN, Cause.PLANNED)
+        self._tell(Change.TEXT, Cause.PLANNED)
 
-    def choose(self, step: int | None) -> None:
-        """Choose a note."""
-        if step != self.chosen:
+    def choose(self, step: int) -> None:
+        """Select a note of the plan."""
+        plan = self.plan
+        if step != self.chosen and plan is not None:
             self.chosen = step
-            self._tell(Change.CHOICE)
+            self.cursor = plan.task.steps[step].moment.event_index
+            self._tell(Change.CHOICE, Cause.PLAYER)
+
+    def select(self, event_index: int) -> None:
+        """Select an event of the riff as written; of a phrase that repeats, in the pass that is chosen."""
+        if event_index != self.cursor:
+            self.cursor = event_index
+            if self.plan is not None:
+                self.chosen = _step_at(self.plan, event_index, self.chosen)
+            self._tell(Change.CHOICE, Cause.PLAYER)
+
+
+def _step_at(plan: Plan, event_index: int, chosen: int | None) -> int:
+    """Return the step of an event, the chosen one where it is one of several, or the last before a rest.
+
+    Where nothing is selected, at the place to append, it is the hardest one.
+    """
+    if event_index > plan.task.moments[-1].event_index:
+        return _hardest(plan)
+    steps = [at for at, step in enumerate(plan.task.steps) if step.moment.event_index == event_index]
+    if chosen is not None and chosen in steps:
+        return chosen
+    if steps:
+        return steps[0]
+    before = [at for at, step in enumerate(plan.task.steps) if step.moment.event_index < event_index]
+    return before[-1] if before else 0
 
 
 def _hardest(plan: Plan) -> int:

@@ -9,22 +9,24 @@ from __future__ import annotations
 import json
 import os
 from dataclasses import dataclass, fields, replace
+from itertools import count
 from pathlib import Path
 from typing import Any
 
 from platformdirs import user_config_dir, user_state_dir
 
 from dromic.errors import RiffError
-from dromic.formats.files import write_text
 from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.project import Project, project_as_data, project_from_data
 from dromic.hands.profile import Hands
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
+from dromic.storage import write_text
 
 SCHEMA = 1
 MOST_RECENT = 10
 SIZES = (1.0, 1.25, 1.5, 2.0)
 _NOT_PLAIN = ("recent", "hands")
+_WINDOWS = count()
 
 
 @dataclass(frozen=True)
@@ -167,7 +169,8 @@ class Recovery:
 
     def __init__(self, folder: Path | None = None) -> None:
         self._folder = folder or Path(user_state_dir("dromic", appauthor=False)) / "unsaved"
-        self._file = self._folder / f"{os.getpid()}.json"
+        # One process may have several windows.
+        self._file = self._folder / f"{os.getpid()}-{next(_WINDOWS)}.json"
 
     def keep(self, project: Project, path: Path | None) -> None:
         """Write down a riff as it is, with all that belongs to it.
@@ -190,7 +193,8 @@ class Recovery:
         if not self._folder.is_dir():
             return ()
         for file in sorted(self._folder.glob("*.json"), key=lambda one: -one.stat().st_mtime):
-            if not file.stem.isdecimal() or file == self._file or _runs(int(file.stem)):
+            process = file.stem.partition("-")[0]
+            if not process.isdecimal() or file == self._file or _runs(int(process)):
                 continue
             try:
                 data = json.loads(file.read_text(encoding="utf-8"))

@@ -5,13 +5,13 @@ The silent stand-in keeps time as a device would, so that the cursor on the char
 
 from __future__ import annotations
 
-import logging
 from dataclasses import dataclass
-from threading import Event
 from typing import Any
 
-from PyQt6.QtCore import QByteArray, QElapsedTimer, QIODevice, QObject, QRunnable, QThreadPool, QTimer, pyqtSignal
+from PyQt6.QtCore import QByteArray, QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
+from dromic.app.jobs import Jobs, single
+from dromic.errors import DromicError
 from dromic.listening.rendering import Extent, count_in_seconds, pcm, render
 from dromic.listening.voice import RATE
 from dromic.planner.plan import Plan
@@ -41,33 +41,14 @@ class Wanted:
 class Rendered:
     """Sound to play: what comes once, and what comes again and again (the same when it does not loop)."""
 
-    number: int
     lead: bytes
     body: bytes
-    failed: str = ""
 
 
-class _Signals(QObject):
-    rendered = pyqtSignal(object)
-
-
-class _Job(QRunnable):
-    def __init__(self, number: int, wanted: Wanted, signals: _Signals) -> None:
-        super().__init__()
-        self.cancelled = Event()
-        self._number, self._wanted, self._signals = number, wanted, signals
-
-    def run(self) -> None:
-        wanted = self._wanted
-        try:
-            sound = pcm(render(wanted.plan, wanted.extent))
-        except Exception as error:
-            logging.getLogger(__name__).exception("rendering failed")
-            self._signals.rendered.emit(Rendered(self._number, b"", b"", f"{type(error).__name__}: {error}"))
-            return
-        lead = round(count_in_seconds(wanted.plan, wanted.extent) * RATE) * BYTES_A_SAMPLE
-        if not self.cancelled.is_set():
-            self._signals.rendered.emit(Rendered(self._number, sound[:lead], sound[lead:]))
+def _rendered(wanted: Wanted) -> Rendered:
+    sound = pcm(render(wanted.plan, wanted.extent))
+    lead = round(count_in_seconds(wanted.plan, wanted.extent) * RATE) * BYTES_A_SAMPLE
+    return Rendered(sound[:lead], sound[lead:])
 
 
 class _Source(QIODevice):
@@ -149,12 +130,9 @@ class Player(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._pool = QThreadPool(self)
-        self._pool.setMaxThreadCount(1)
-        self._signals = _Signals()
-        self._signals.rendered.connect(self._take)
-        self._number = 0
-        self._job: _Job | None = None
+        self._jobs = Jobs(self)
+        self._jobs.found.connect(self._take)
+        self._jobs.finished.connect(self._failed)
         self._wanted: Wanted | None = None
         self._rendered: Rendered | None = None
         self._sink: Any | None = None
@@ -179,24 +157,22 @@ class Player(QObject):
         """Render and play; what plays now stops."""
         self.stop()
         self._wanted = wanted
-        self._number += 1
-        self._job = _Job(self._number, wanted, self._signals)
-        self._pool.start(self._job)
+        self._jobs.ask(single(lambda: _rendered(wanted)))
 
     def _take(self, rendered: Rendered) -> None:
         wanted = self._wanted
-        if rendered.number != self._number or wanted is None:
-            return
-        self._job = None
-        if rendered.failed:
-            self.message.emit(f"The plan could not be sounded ({rendered.failed}); this is a defect in the program")
-            self.stop()
+        if wanted is None:
             return
         self._rendered, self._rounds = rendered, 0
         self._open(rendered, wanted.loop)
         self._clock.start()
         self._timer.start()
         self.started.emit()
+
+    def _failed(self, trouble: DromicError | None) -> None:
+        if trouble is not None:
+            self.message.emit(f"The plan could not be sounded: {trouble}")
+            self.stop()
 
     def _open(self, rendered: Rendered, loop: bool) -> None:
         found = _device()
@@ -237,9 +213,7 @@ class Player(QObject):
 
     def stop(self) -> None:
         """Stop playing, and rendering."""
-        if self._job is not None:
-            self._job.cancelled.set()
-            self._job = None
+        self._jobs.cancel()
         self._timer.stop()
         if self._sink is not None:
             self._sink.stop()
@@ -251,11 +225,10 @@ class Player(QObject):
             self._source = None
         was = self._wanted is not None
         self._wanted, self._rendered = None, None
-        self._number += 1
         if was:
             self.stopped.emit()
 
     def close(self) -> None:
         """Stop, and wait until no thread is left."""
         self.stop()
-        self._pool.waitForDone()
+        self._jobs.stop()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import sys
 import time
+from collections.abc import Sequence
 from dataclasses import replace
 from importlib.resources import as_file, files
 from logging.handlers import RotatingFileHandler
@@ -16,8 +17,8 @@ from PyQt6.QtGui import QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.document import STARTER
-from dromic.app.menus import STAGES
 from dromic.app.settings import Store
+from dromic.app.shell.menus import STAGES
 from dromic.app.theme import LIGHT, THEMES, UI_FONT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
@@ -102,11 +103,23 @@ def start_log() -> None:
     logging.basicConfig(level=logging.WARNING, handlers=[handler], format="%(asctime)s %(name)s %(message)s")
 
 
-def run(*, demo: bool, picture: Path | None = None) -> int:
-    """Open the window and stay until it is closed."""
+def open_windows(files: Sequence[Path]) -> list[MainWindow]:
+    """Return a window for every file, the riff of each in it; what cannot be read is told in its window."""
+    windows = []
+    for path in files:
+        window = open_window(demo=False)
+        window.show()
+        window.open_file(path)
+        windows.append(window)
+    return windows
+
+
+def run(*, demo: bool, picture: Path | None = None, files: Sequence[Path] = ()) -> int:
+    """Open the window, or one for every file, and stay until all are closed."""
     app = application()
     start_log()
-    window = open_window(demo=demo)
+    windows = open_windows(files) or [open_window(demo=demo)]
+    window = windows[0]
     guard(window)
     window.show()
     window.recover()

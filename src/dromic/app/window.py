@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QBuffer, QIODevice, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -23,25 +23,30 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app import message_boxes
-from dromic.app.compare_page import ComparePage
-from dromic.app.document import STARTER, Change, Document
-from dromic.app.file_actions import Files
-from dromic.app.hands_memory import HandsMemory
-from dromic.app.hands_page import HandsPage
-from dromic.app.header import Header
-from dromic.app.menus import STAGES, Menus
-from dromic.app.plan_page import PlanPage
-from dromic.app.plan_worker import Planner
-from dromic.app.preferences import Preferences
-from dromic.app.riff_page import RiffPage
-from dromic.app.saved_plans_dialog import SavedPlansDialog
+from dromic.app.compare.page import ComparePage
+from dromic.app.document import Change, Document
+from dromic.app.files.actions import Files
+from dromic.app.hands.memory import HandsMemory
+from dromic.app.hands.page import HandsPage
+from dromic.app.plan.page import PlanPage
+from dromic.app.plan.phrase_schools_dialog import PhraseSchoolsDialog
+from dromic.app.plan.worker import PlanWorker
+from dromic.app.riff.page import RiffPage
 from dromic.app.settings import RecoveredDocument, Store
-from dromic.app.settings_dialog import SettingsDialog
+from dromic.app.shell import message_boxes
+from dromic.app.shell.header import Header
+from dromic.app.shell.menus import STAGES, Menus
+from dromic.app.shell.preferences import Preferences
+from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
+from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
-from dromic.music.riff import Riff
+from dromic.errors import RiffError
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.music import editing
+from dromic.music.riff import Bar, Phrase, Riff
 from dromic.planner.plan_settings import PlanSettings
+from dromic.storage import write_bytes
 
 RAIL_WIDTH = 92
 KEEP_MS = 1500
@@ -58,7 +63,7 @@ class MainWindow(QMainWindow):
         self._keep.setSingleShot(True)
         self._keep.setInterval(KEEP_MS)
         self._keep.timeout.connect(self.keep_unsaved)
-        self.planner = Planner(self.document, self)
+        self.planner = PlanWorker(self.document, self)
         self.riffs = tuple(riffs)
         self._theme = theme
         self.setAcceptDrops(True)
@@ -149,7 +154,7 @@ class MainWindow(QMainWindow):
         self._progress.setFixedWidth(160)
         self._progress.setTextVisible(False)
         self._progress.setAccessibleName("Planning")
-        self._cancel = QPushButton("Stop planning")
+        self._cancel = QPushButton("Cancel planning")
         self._cancel.clicked.connect(self.planner.cancel)
         if bar is not None:
             bar.addPermanentWidget(self._progress)
@@ -198,15 +203,34 @@ class MainWindow(QMainWindow):
     # -- the document -------------------------------------------------------------------------------------
 
     def new(self) -> None:
-        """Start a small riff of one's own."""
+        """Start an empty riff of one's own."""
         if self.may_leave():
             old = self.document.plan_settings
             school = self.store.settings.school
             plan_settings = PlanSettings(school, old.objective, old.hands, own=old.own)
             self.files.origin = None
-            self.document.start(STARTER, plan_settings=plan_settings)
+            self.document.start(self._empty(), plan_settings=plan_settings)
             self.riff_page.show_listed(-1)
             self.show_stage(0)
+
+    def _empty(self) -> str:
+        """A riff without notes for the instrument that was played last."""
+        reading = self.document.reading
+        last = reading.riff if reading is not None else Riff(())
+        bar = Bar(tuple(editing.rests_of(last.meter.bar)))
+        empty = Riff(
+            (Phrase((bar,)),),
+            instrument=last.instrument,
+            tuning=last.tuning,
+            scale=last.scale,
+            nut=last.nut,
+            bridge=last.bridge,
+            capo=last.capo,
+            tempo=last.tempo,
+            meter=last.meter,
+            gain=last.gain,
+        )
+        return write_riff_text(empty)
 
     def open_drill(self, riff: Riff) -> None:
         """Open a range as a riff of its own, going round; it is not saved yet."""
@@ -310,7 +334,7 @@ class MainWindow(QMainWindow):
         """Stop whatever is being worked out."""
         self.planner.cancel()
         self.compare_page.comparer.cancel()
-        self.hands_page.gatherer.cancel()
+        self.hands_page.effects_jobs.cancel()
 
     # -- telling ------------------------------------------------------------------------------------------
 
@@ -332,7 +356,7 @@ class MainWindow(QMainWindow):
 
     def _told(self, seconds: float) -> None:
         if self.document.error is None:
-            self.say(f"Planned in {1000 * seconds:.0f} ms; no plan of the model costs less")
+            self.say(f"Planned in {1000 * seconds:.0f} ms; best possible plan (by this model)")
 
     def _heard(self, change: Change) -> None:
         if change in (Change.FILE, Change.TEXT, Change.RIFF, Change.PLAN_SETTINGS, Change.KEPT):
@@ -356,8 +380,13 @@ class MainWindow(QMainWindow):
         self.settings_dialog = SettingsDialog(self.preferences, str(self.store.path), self)
         self.settings_dialog.open()
 
+    def show_phrase_schools(self) -> None:
+        """Show which school each phrase is played by."""
+        self.phrase_schools_dialog = PhraseSchoolsDialog(self.document, self)
+        self.phrase_schools_dialog.open()
+
     def show_kept(self) -> None:
-        """Show notes and kept plans."""
+        """Show notes and saved plans."""
         self.kept_dialog = SavedPlansDialog(self.document, self)
         self.kept_dialog.message.connect(self.say)
         self.kept_dialog.open()
@@ -401,4 +430,11 @@ class MainWindow(QMainWindow):
     def picture(self, path: Path) -> bool:
         """Save a picture of the window as it is."""
         QApplication.processEvents()
-        return self.grab().save(str(path))
+        picture = QBuffer()
+        picture.open(QIODevice.OpenModeFlag.WriteOnly)
+        self.grab().save(picture, "PNG")
+        try:
+            write_bytes(bytes(picture.data().data()), path)
+        except RiffError:
+            return False
+        return True

@@ -14,8 +14,8 @@ from pathlib import Path
 from typing import Any
 
 from dromic.errors import RiffError
-from dromic.formats.files import read_text, write_text
 from dromic.hands.profile import GROUPS, PROFILES, Hands, hands_named
+from dromic.storage import read_text, write_text
 
 SCHEMA = 1
 # Names that files of earlier versions have.

@@ -17,7 +17,6 @@ from typing import Any
 
 from dromic import __version__
 from dromic.errors import RiffError
-from dromic.formats.files import read_bytes, write_text
 from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
@@ -25,6 +24,7 @@ from dromic.music.riff import Stroke
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
+from dromic.storage import read_bytes, write_text
 
 PROJECT_SUFFIX = ".dromic"
 BACKUP = ".bak"

@@ -15,7 +15,7 @@ from dromic.errors import RiffError
 from dromic.formats.abc_reader import abc_source
 from dromic.formats.abc_writer import write_abc
 from dromic.formats.events_csv import write_events_csv
-from dromic.formats.files import LARGEST_BYTES, RIFF_SUFFIX, Wanted, always, decoded, read_bytes, write_bytes
+from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.midi_reader import midi_source
 from dromic.formats.midi_writer import write_midi
 from dromic.formats.musicxml_inplace import annotated
@@ -31,6 +31,7 @@ from dromic.formats.tab_writer import write_tab
 from dromic.music.riff import Riff
 from dromic.planner.locking import decided_riff
 from dromic.planner.plan import Plan
+from dromic.storage import LARGEST_BYTES, Wanted, always, decoded, read_bytes, write_bytes
 
 LARGEST_PACKED = 16 * 2**20
 RIFF, MUSICXML, MIDI, ABC, TAB = "riff text", "MusicXML", "MIDI", "ABC", "text tablature"

@@ -19,6 +19,7 @@ from dromic.formats.rifftext_notes import Fail, WordReader
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
+from dromic.schools.registry import SCHOOLS
 
 MOST_EVENTS = 20_000
 MOST_TIMES = 99
@@ -107,6 +108,7 @@ class _Body:
         self._spans: list[Span] = []
         self._phrases: list[Phrase] = []
         self._name: str | None = None
+        self._school = ""
         self._mark_place = (1, 1)
         self._bars: list[Bar] = []
         self._events: list[Event] = []
@@ -231,11 +233,17 @@ class _Body:
         self._meter = self._new_meter
 
     def _phrase_mark(self, token: str, place: tuple[int, int]) -> None:
-        name = token[1:-1].strip()
+        name, sign, school = token[1:-1].strip().partition(" = ")
+        name, school = name.strip(), school.strip()
+        if sign and school not in SCHOOLS:
+            raise self._error(
+                place,
+                f"found the school '{school}', expected one of {', '.join(SCHOOLS)}, for example '[B = economy]'",
+            )
         if not token.endswith("]") or not name or len(name) > 40 or "[" in name:
             raise self._error(place, f"found '{token}', expected a phrase name in brackets, for example '[A]'")
         self._close_phrase(1, place)
-        self._name, self._mark_place = name, place
+        self._name, self._school, self._mark_place = name, school, place
 
     def _repeat(self, times: int, place: tuple[int, int]) -> None:
         if not 1 <= times <= MOST_TIMES:
@@ -275,8 +283,8 @@ class _Body:
         self._count += times * sum(len(bar.events) for bar in self._bars)
         if self._count > MOST_EVENTS:
             raise self._error(place, f"with its repeats this riff has more than {MOST_EVENTS} notes; repeat less")
-        self._phrases.append(Phrase(tuple(self._bars), self._name, times))
-        self._bars, self._name = [], None
+        self._phrases.append(Phrase(tuple(self._bars), self._name, times, self._school))
+        self._bars, self._name, self._school = [], None, ""
         self._began_at_pickup = self._at_pickup
 
     def finish(self, comments: tuple[str, ...]) -> Reading:

@@ -32,7 +32,8 @@ def write_riff_text(riff: Riff) -> str:
     for number, phrase in enumerate(riff.phrases):
         lines.append("")
         if phrase.name is not None:
-            lines.append(f"[{phrase.name}]")
+            school = f" = {phrase.school}" if phrase.school else ""
+            lines.append(f"[{phrase.name}{school}]")
         following = riff.phrases[number + 1 : number + 2]
         must_end = phrase.times > 1 or (bool(following) and following[0].name is None)
         for place, bar in enumerate(phrase.bars, start=1):

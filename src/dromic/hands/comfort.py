@@ -146,7 +146,7 @@ class Comfort:
     against: float = constant(
         0.15,
         "effort",
-        "a move against the camp that the player belongs to",
+        "a move against the player's style option",
         TRADE,
         term="against the player's style option",
     )

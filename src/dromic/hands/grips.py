@@ -58,6 +58,11 @@ class Grip:
         return tuple(sorted((*self.notes, *self.held), key=lambda note: -note[0])) if self.held else self.notes
 
     @property
+    def fretted(self) -> bool:
+        """Whether any finger is down."""
+        return any(note[2] for note in self.notes) or any(note[2] for note in self.held)
+
+    @property
     def thickest(self) -> int:
         """Thickest string struck."""
         return self.notes[0][0]
@@ -76,6 +81,9 @@ class Grip:
         >>> Grip(((6, 5, 1), (5, 7, 3), (4, 5, 1)), 5).fingers[0]
         FingerDown(finger=1, thickest=6, thinnest=4, fret=5)
         """
+        if self.single:
+            string, fret, finger = self.notes[0]
+            return (FingerDown(finger, string, string, fret),) if finger else ()
         found: dict[int, list[Fretted]] = {}
         for note in self.sounding:
             if note[2]:
@@ -235,6 +243,9 @@ def ordered(grips: Sequence[Grip], strings: int) -> Grips:
     """
 
     def key(grip: Grip) -> tuple[object, ...]:
+        if grip.single:
+            string, fret, finger = grip.notes[0]
+            return string, ((strings - string, fret, finger),), grip.position, ()
         notes = tuple((strings - string, fret, finger) for string, fret, finger in grip.sounding)
         return grip.thickest, notes, grip.position, tuple(strings - string for string, _, _ in grip.held)
 

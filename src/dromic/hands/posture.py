@@ -64,8 +64,8 @@ def posture(
     """
     found: Terms = {}
 
-    def add(key: str, amount: NDArray[Any] | float) -> None:
-        found[key] = found[key] + amount if key in found else np.zeros(grips.position.shape) + amount
+    def add(key: str, amount: NDArray[Any]) -> None:
+        found[key] = found[key] + amount if key in found else amount
 
     any_down: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
     for slot, finger in enumerate(grips.finger):

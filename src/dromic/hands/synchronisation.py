@@ -8,6 +8,7 @@ two hands' loads plus the extra time over the gap.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
@@ -69,14 +70,16 @@ def sync_times(moves: FretMoves, changes_string: Bools, costs: SyncCosts, contex
     return by_move | {key: np.full(changes_string.shape, value) for key, value in by_link.items() if value}
 
 
-def load_effort(load: Floats, overload: float) -> Floats:
-    """Effort of a load: its square, and much more beyond the limit of 1.
+Loads = TypeVar("Loads", Floats, float)
+
+
+def load_effort(load: Loads, overload: float) -> Loads:
+    """Effort of a load, or of an array of them: its square, and much more beyond the limit of 1.
 
     Examples
     --------
     >>> load_effort(np.array([0.5, 1.5]), 8.0).tolist()
     [0.25, 4.25]
     """
-    beyond = np.maximum(load - 1.0, 0.0)
-    effort: Floats = load * load + overload * (beyond * beyond)
-    return effort
+    beyond = max(load - 1.0, 0.0) if isinstance(load, float) else np.maximum(load - 1.0, 0.0)
+    return load * load + overload * (beyond * beyond)

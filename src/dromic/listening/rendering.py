@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import wave
 from dataclasses import dataclass, replace
+from io import BytesIO
 from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
-from dromic.errors import RiffError
+from dromic.arrays import Floats
 from dromic.hands.picking import PICK
 from dromic.listening.voice import (
     DEAD_TOUCH,
@@ -26,8 +26,7 @@ from dromic.music.pitch import frequency
 from dromic.music.riff import Mark, Stroke
 from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Plan, PlannedEvent
-
-Floats = NDArray[np.float64]
+from dromic.storage import write_bytes
 
 SLIDE_S, BEND_S = 0.07, 0.16
 LONGEST_S = 4.0
@@ -273,13 +272,12 @@ def write_wav(sound: Floats, path: Path | str) -> None:
     Raises
     ------
     RiffError
-        When the file cannot be written.
+        When the file cannot be written; what stood there before is kept.
     """
-    try:
-        with Path(path).open("wb") as raw, wave.open(raw, "wb") as file:
-            file.setnchannels(1)
-            file.setsampwidth(2)
-            file.setframerate(RATE)
-            file.writeframes(pcm(sound))
-    except OSError as error:
-        raise RiffError(f"cannot be written: {error.strerror or error}", file=str(path)) from None
+    out = BytesIO()
+    with wave.open(out, "wb") as file:
+        file.setnchannels(1)
+        file.setsampwidth(2)
+        file.setframerate(RATE)
+        file.writeframes(pcm(sound))
+    write_bytes(out.getvalue(), path)

@@ -15,9 +15,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
+from dromic.arrays import Floats
 
 RATE = 44_100
 MOST_HARMONICS = 26

@@ -216,8 +216,27 @@ def split_phrase(riff: Riff, written: int, name: str) -> Riff:
     if not at.bar:
         renamed = replace(old, name=name)
         return replace(riff, phrases=(*riff.phrases[: at.phrase], renamed, *riff.phrases[at.phrase + 1 :]))
-    parts = replace(old, bars=old.bars[: at.bar]), Phrase(old.bars[at.bar :], name, 1)
+    parts = replace(old, bars=old.bars[: at.bar]), Phrase(old.bars[at.bar :], name, 1, old.school)
     return replace(riff, phrases=(*riff.phrases[: at.phrase], *parts, *riff.phrases[at.phrase + 1 :]))
+
+
+def with_phrase_school(riff: Riff, phrase: int, school: str) -> Riff:
+    """Return the riff with a phrase played by a school of its own; a phrase without a name gets one.
+
+    Parameters
+    ----------
+    riff : Riff
+    phrase : int
+        Its place in the riff.
+    school : str
+        Empty to play it like the rest.
+    """
+    old = riff.phrases[phrase]
+    names = {one.name for one in riff.phrases}
+    free = next(f"phrase {number}" for number in range(phrase + 1, 10_000) if f"phrase {number}" not in names)
+    name = old.name or (free if school else None)
+    changed = replace(old, name=name, school=school)
+    return replace(riff, phrases=(*riff.phrases[:phrase], changed, *riff.phrases[phrase + 1 :]))
 
 
 # -- laying into bars -----------------------------------------------------------------------------------------

@@ -163,22 +163,35 @@ class Swing:
         return text if self.unit == 8 else f"{self.unit} {text}"
 
 
-_HALVES = {
-    Fraction(1, 2): "½",
-    Fraction(1, 4): "¼",
-    Fraction(3, 4): "¾",
+_COUNTED = {
+    Fraction(1, 4): " e",
+    Fraction(1, 3): " &",
+    Fraction(1, 2): " &",
+    Fraction(2, 3): " a",
+    Fraction(3, 4): " a",
 }
 
 
-def beat_words(beat: Fraction) -> str:
-    """A beat as players read it.
+def beat_words(beat: Fraction, meter: Meter) -> str:
+    """A beat as players count it: 1 e & a, triplets and the beats of a jig 1 & a; what has no name by its share.
+
+    Parameters
+    ----------
+    beat : Fraction
+        In quarter notes, from 1.
+    meter : Meter
+        Compound metres count their own beats.
 
     Examples
     --------
-    >>> beat_words(Fraction(3)), beat_words(Fraction(5, 2)), beat_words(Fraction(7, 3))
-    ('3', '2½', '2+1/3')
+    >>> [beat_words(Fraction(n, 4), Meter(4, 4)) for n in (4, 5, 6, 7)]
+    ['1', '1 e', '1 &', '1 a']
+    >>> beat_words(Fraction(7, 3), Meter(4, 4)), beat_words(Fraction(3), Meter(6, 8))
+    ('2 &', '2 &')
+    >>> beat_words(Fraction(6, 5), Meter(4, 4))
+    '1+1/5'
     """
-    whole, rest = divmod(beat, 1)
-    if not rest:
-        return str(whole)
-    return f"{whole}{_HALVES.get(rest, f'+{rest}')}"
+    unit = meter.beat if meter.compound else Fraction(1)
+    whole, rest = divmod((beat - 1) / unit, 1)
+    counted = _COUNTED.get(rest, f"+{rest}") if rest else ""
+    return f"{whole + 1}{counted}"

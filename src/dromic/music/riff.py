@@ -171,11 +171,22 @@ class Bar:
 
 @dataclass(frozen=True)
 class Phrase:
-    """Bars from a phrase mark or repeat to the next, played `times` times."""
+    """Bars from a phrase mark or repeat to the next.
+
+    Parameters
+    ----------
+    bars : tuple of Bar
+    name : str or None
+    times : int
+        How often it is played.
+    school : str
+        Name of a school of its own; empty where it is played like the rest. Only phrases with a name have one.
+    """
 
     bars: tuple[Bar, ...]
     name: str | None = None
     times: int = 1
+    school: str = ""
 
 
 class Gain(StrEnum):

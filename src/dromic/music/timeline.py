@@ -61,9 +61,9 @@ class TimedEvent:
         --------
         >>> from dromic.music.rhythm import NoteValue
         >>> TimedEvent(0, 0, Event(NoteValue(8)), 2, Fraction(5, 2), *[Fraction(0)] * 3, 0, 0).place_words
-        'bar 2 beat 2½'
+        'bar 2 beat 2 &'
         """
-        return f"bar {self.bar} beat {beat_words(self.beat)}"
+        return f"bar {self.bar} beat {beat_words(self.beat, self.meter)}"
 
     @property
     def tied(self) -> bool:

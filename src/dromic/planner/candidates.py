@@ -19,7 +19,7 @@ from dromic.hands.grips import Grip, Grips, ordered
 from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import find_shapes
 from dromic.instrument.instrument import Instrument
-from dromic.music.pitch import pitch_name
+from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
 from dromic.planner.steps import Step
@@ -57,7 +57,7 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
 
 
 class GripFinder:
-    """Finds every way to hold steps, and remembers: equal steps share one object, so that work on them is shared too.
+    """Finds every way to hold steps; equal steps share one object, so that work on them is shared too.
 
     Parameters
     ----------
@@ -70,6 +70,8 @@ class GripFinder:
         self._fretted: dict[tuple[object, ...], list[Grip]] = {}
         self._whole: dict[tuple[object, ...], Grips] = {}
         self._shared: dict[tuple[Grip, ...], Grips] = {}
+        self._positions: dict[tuple[object, ...], frozenset[int]] = {}
+        self._known_places: dict[Place | Pitch, tuple[Place, ...]] = {}
 
     def all(self, steps: Sequence[Step], tied: Iterable[Sequence[int]] = ()) -> list[Grips]:
         """Return the grips of every step.
@@ -97,29 +99,44 @@ class GripFinder:
     def fretted(self, steps: Sequence[Step], number: int) -> list[Grip]:
         """Grips of a step with a finger down, and those of open strings only, which stand for any position."""
         step = steps[number]
-        several = bool(step.more or step.held)
-        choices = self._choices(steps, number)
-        fingers = tuple(note.locks.finger for note in (*step.notes, *(one.note for one in step.held)))
-        bent = several and (step.bend, step.vibrato)
-        key = (tuple(choices), len(step.more), fingers, step.locks.finger, step.locks.position, bent)
-        if key not in self._fretted:
-            if several:
-                self._fretted[key] = _chords(step, choices, self._instrument, self._hand, (1,))
+        key = self._key(step)
+        found = self._fretted.get(key)
+        if found is None:
+            choices = self._choices(steps, number)
+            if step.more or step.held:
+                found = _chords(step, choices, self._instrument, self._hand, (1,))
             else:
-                self._fretted[key] = _fretted(step, choices[0], self._instrument, self._hand)
-        return self._fretted[key]
+                found = _fretted(step, choices[0], self._instrument, self._hand)
+            self._fretted[key] = found
+        return found
 
-    def own_positions(self, steps: Sequence[Step], number: int) -> set[int]:
+    @staticmethod
+    def _key(step: Step) -> tuple[object, ...]:
+        """What the grips of a step depend on."""
+        locks = step.locks.finger, step.locks.position
+        if not (step.more or step.held):
+            return step.note.target, locks
+        notes = tuple((note.target, note.locks.finger) for note in step.notes)
+        held = tuple((one.note.target, one.note.locks.finger) for one in step.held)
+        return notes, held, locks, step.bend or step.vibrato
+
+    def own_positions(self, steps: Sequence[Step], number: int) -> frozenset[int]:
         """Positions that the fingers of a step give the hand; none where only open strings sound."""
         step = steps[number]
-        own = {grip.position for grip in self.fretted(steps, number) if grip.fingers}
-        return own | ({step.locks.position} if step.locks.position else set())
+        key = self._key(step)
+        found = self._positions.get(key)
+        if found is None:
+            own = {grip.position for grip in self.fretted(steps, number) if grip.fretted}
+            locked = {step.locks.position} if step.locks.position else set()
+            found = self._positions[key] = frozenset(own | locked)
+        return found
 
     def whole(self, steps: Sequence[Step], number: int, homes: tuple[int, ...]) -> Grips | None:
         """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
-        step, choices, fretted = steps[number], self._choices(steps, number), self.fretted(steps, number)
+        step, fretted = steps[number], self.fretted(steps, number)
+        choices = self._choices(steps, number)
         if step.more or step.held:
-            if any(not grip.fingers for grip in fretted):
+            if any(not grip.fretted for grip in fretted):
                 fretted = _chords(step, choices, self._instrument, self._hand, homes)
             return self._same(fretted) if fretted else None
         may_open = any(place.fret == 0 for place in choices[0])
@@ -146,8 +163,14 @@ class GripFinder:
 
     def _choices(self, steps: Sequence[Step], number: int) -> list[tuple[Place, ...]]:
         step = steps[number]
-        places = [places_of(step, note, self._instrument) for note in step.notes]
-        return places + [places_of(steps[one.step], one.note, self._instrument) for one in step.held]
+        places = [self._places(step, note) for note in step.notes]
+        return places + [self._places(steps[one.step], one.note) for one in step.held]
+
+    def _places(self, step: Step, note: Note) -> tuple[Place, ...]:
+        found = self._known_places.get(note.target)
+        if found is None:
+            found = self._known_places[note.target] = places_of(step, note, self._instrument)
+        return found
 
     def _same(self, grips: Sequence[Grip]) -> Grips:
         """The same object for the same grips."""
@@ -155,15 +178,15 @@ class GripFinder:
         return self._shared.setdefault(made.rows, made)
 
     def _homes(self, steps: Sequence[Step]) -> list[tuple[int, ...]]:
-        """Positions that the hand can have at each step while only open strings sound: those of the notes around."""
+        """Positions that the hand can have at each step while only open strings sound."""
         own = [self.own_positions(steps, number) for number in range(len(steps))]
-        before: list[set[int]] = []
-        last: set[int] = set()
+        before: list[frozenset[int]] = []
+        last: frozenset[int] = frozenset()
         for homes in own:
             before.append(last)
             last = homes or last
-        after: list[set[int]] = []
-        following: set[int] = set()
+        after: list[frozenset[int]] = []
+        following: frozenset[int] = frozenset()
         for homes in reversed(own):
             after.append(following)
             following = homes or following

@@ -30,6 +30,7 @@ from dromic.planner.summary import limits_of, planned_events
 from dromic.planner.tied_repeats import FoldedProblem
 from dromic.planner.totals import Tally, totals_of
 from dromic.planner.transitions import Transition, TransitionReport, reports
+from dromic.schools.registry import school_named
 from dromic.schools.school import School
 
 
@@ -60,7 +61,7 @@ class Request:
     alternatives : int
         How many other choices to price for every note.
     by_phrase : mapping of str to School
-        Other schools for single phrases, by the phrase's name.
+        Other schools for single phrases, by the phrase's name; those that the riff itself names hold elsewhere.
     first_stroke : Stroke or None
         What the first picked note takes; None where the planner may choose.
     identical_repeats : bool
@@ -129,7 +130,7 @@ def best_plans_of(
     Raises
     ------
     NoPlanError
-        When nothing playable exists, or where repeats have to be played alike, for which plans are not ranked.
+        When nothing playable exists, or where repeats are to be identical, for which plans are not ranked.
     """
     if request.identical_repeats:
         raise NoPlanError(
@@ -224,7 +225,13 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
     if unknown := sorted(set(schools) - {name for name in names if name is not None}):
         known = ", ".join(f"'{name}'" for name in names if name) or "no named phrases"
         raise RiffError(f"there is no phrase '{unknown[0]}' in this riff; it has {known}")
-    return tuple((index, schools[name]) for index, name in enumerate(names) if name is not None and name in schools)
+    found = []
+    for index, phrase in enumerate(riff.phrases):
+        if phrase.name is not None and phrase.name in schools:
+            found.append((index, schools[phrase.name]))
+        elif phrase.school:
+            found.append((index, school_named(phrase.school)))
+    return tuple(found)
 
 
 def _solved(
@@ -236,8 +243,8 @@ def _solved(
     previous: Solution | None,
 ) -> Solution:
     before = None if previous is None else previous.problem
-    finder, tables = _finder_and_tables(setting, before)
-    task = holdable(task, finder, tables)
+    if any(step.held for step in task.steps):
+        task = holdable(task, *_finder_and_tables(setting, before))
     while True:
         try:
             problem = Problem(

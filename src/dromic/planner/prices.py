@@ -8,7 +8,7 @@ plan gives the ceiling it would leave.
 Under the highest tempo a choice is worth the best ceiling that it leaves, and its price is that of the best plan
 with it that reaches this ceiling; it may save effort and be negative. Round a loop the same passes are made for
 every state at one cut; there, under the highest tempo, only choices that keep the ceiling are priced. Where repeats
-are played alike, a choice is made in all of them; it is priced for least effort once through, without the ceiling.
+are identical, a choice is made in all of them; it is priced for least effort once through, without the ceiling.
 """
 
 from __future__ import annotations

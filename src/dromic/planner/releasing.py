@@ -54,14 +54,14 @@ class _Walk:
     def __init__(self, steps: list[Step], task: Task, finder: GripFinder, tables: FrettingTables) -> None:
         self._steps, self._links, self._finder, self._tables = steps, task.links, finder, tables
         self._allowed: dict[tuple[Grips, Grips, TransitionKind], Bools] = {}
-        self._before: set[int] = set()
+        self._before: frozenset[int] = frozenset()
         self._here: tuple[Grips, Bools] | None = None
         self._next: tuple[Grips, Bools] | None = None
 
     def reaches(self, number: int) -> bool:
         """Whether any grip of a step can be reached; true where nothing rings there."""
         steps = self._steps
-        own = self._finder.own_positions(steps, number) if self._rings_near(number) else set()
+        own = self._finder.own_positions(steps, number) if self._rings_near(number) else frozenset()
         self._next = None
         if not self._rings_near(number):
             return True
@@ -87,13 +87,13 @@ class _Walk:
         following = self._steps[number + 1].held if number + 1 < len(self._steps) else ()
         return bool(self._steps[number].held or following)
 
-    def _after(self, number: int) -> set[int]:
+    def _after(self, number: int) -> frozenset[int]:
         """Positions of the next step that gives the hand one."""
         for later in range(number + 1, len(self._steps)):
             own = self._finder.own_positions(self._steps, later)
             if own:
                 return own
-        return set()
+        return frozenset()
 
     def _moves(self, before: Grips, after: Grips, number: int) -> Bools:
         kind = self._links[number - 1].kind

@@ -20,7 +20,7 @@ from dromic.planner.search import (
     LinkArray,
     Path,
     check_reached,
-    traced,
+    first_least,
 )
 
 LOAD_TOLERANCE = 1e-9
@@ -37,6 +37,7 @@ class _Known:
     behind: list[Floats] = field(default_factory=list)
     worst: list[Floats] = field(default_factory=list)
     ahead_from: dict[int, list[Floats]] = field(default_factory=dict)
+    path: tuple[int, ...] = ()
 
 
 class Solver:
@@ -70,6 +71,7 @@ class Solver:
         self._old: _Known = _Known() if previous is None else previous._known
         self._known: _Known = _Known()
         self._same_ahead = self._same_behind = 0
+        self._agrees: int | None = None
         if previous is not None:
             self._compare(previous)
 
@@ -120,10 +122,10 @@ class Solver:
         """
         self._known.bound = bound
         if bound != self._old.bound:
-            self._old.ahead, self._old.behind, self._old.ahead_from = [], [], {}
+            self._old = _Known(self._old.bound, worst=self._old.worst)
         chain = self.within(bound)
         if self.seam is None:
-            return traced(chain, self.ahead)
+            return self._traced(chain)
         cost, load = self.seam
         seam = np.where(load <= bound, cost, np.inf)
         return least_sum_loop(chain, seam, self.behind[0], self._ahead_from)
@@ -148,7 +150,7 @@ class Solver:
         """
         if not self._known.ahead:
             first: Floats = np.asarray(self.chain.node_costs[0], dtype=np.float64)
-            self._known.ahead = self._forward(first, self._old.ahead)
+            self._known.ahead, self._agrees = self._forward(first, self._old.ahead)
             for step, sums in enumerate(self._known.ahead):
                 check_reached(sums, step)
         return self._known.ahead
@@ -172,9 +174,26 @@ class Solver:
             self._known.worst = self._largest()
         return self._known.worst
 
+    def _traced(self, chain: Chain) -> Path:
+        """Follow the sums back from the end; where they are those of before, so is the path."""
+        ahead, old = self.ahead, self._old.path
+        moved = len(ahead) - len(old)
+        state, total = first_least(ahead[-1]), float(ahead[-1].min())
+        path = [state]
+        if old and self._agrees is not None and old[-1] == state:
+            path = list(reversed(old[self._agrees - moved :]))
+        for step in range(len(ahead) - len(path) - 1, -1, -1):
+            state = first_least(ahead[step] + chain.edges(step).columns(np.array([path[-1]]))[:, 0])
+            path.append(state)
+            if step < self._same_ahead and old[step : step + 1] == (state,):
+                path += reversed(old[:step])
+                break
+        self._known.path = tuple(reversed(path))
+        return Path(self._known.path, total)
+
     # -- renewing -------------------------------------------------------------------------------------------
 
-    def _forward(self, first: Floats, old: Sequence[Floats]) -> list[Floats]:
+    def _forward(self, first: Floats, old: Sequence[Floats]) -> tuple[list[Floats], int | None]:
         chain = self.within(self._known.bound)
 
         def onward(sums: Floats, step: int) -> Floats:
@@ -194,7 +213,7 @@ class Solver:
             check_reached(found, step + 1)
             return found
 
-        return self._renewed(first, self._old.worst, onward, shifts=False)
+        return self._renewed(first, self._old.worst, onward, shifts=False)[0]
 
     def _renewed(
         self,
@@ -203,8 +222,11 @@ class Solver:
         onward: Callable[[Floats, int], Floats],
         *,
         shifts: bool = True,
-    ) -> list[Floats]:
-        """Values from the first step on, taken over as far as the chain is the same, and once they agree again."""
+    ) -> tuple[list[Floats], int | None]:
+        """Values from the first step on, and the step from which on they are those of before but for one amount.
+
+        They are taken over as far as the chain is the same, and once they agree again.
+        """
         count, moved = len(self._node_costs), len(self._node_costs) - len(old)
         found = list(old[: self._same_ahead]) or [first]
         meets = max(count - self._same_behind, 1) if old else count
@@ -214,8 +236,8 @@ class Solver:
             shift = _shift(values, old[step - moved]) if step >= meets else None
             if shift is not None and (shifts or shift == 0.0):
                 found += [one + shift if shift else one for one in old[step - moved + 1 :]]
-                break
-        return found
+                return found, step
+        return found, None
 
     def _backward(self) -> list[Floats]:
         chain, old = self.within(self._known.bound), self._old.behind
@@ -240,7 +262,7 @@ class Solver:
         first = np.full(len(self._node_costs[0]), np.inf)
         first[state] = self._node_costs[0][state]
         old = self._old.ahead_from.get(state, []) if self._same_ahead else []
-        found = self._forward(first, old)
+        found, _ = self._forward(first, old)
         if len(self._known.ahead_from) < MOST_STARTS:
             self._known.ahead_from[state] = found
         return found

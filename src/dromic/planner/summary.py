@@ -172,15 +172,15 @@ def _legato(step: Step, state: State, before: State) -> Mark | None:
 
 
 def _stroke_kind(model: Model, state: State, following: TransitionReport | None, duration: Fraction) -> StrokeKind:
-    """Rest strokes as the player's camp has them, where the pick meets a next string; free strokes elsewhere."""
+    """Rest strokes as the player has them, where the pick meets a next string; free strokes elsewhere."""
     if state.stroke not in PICK:
         return StrokeKind.FREE
     step = -1 if state.stroke is Stroke.DOWN else 1
     meets = 1 <= state.ends + step <= model.instrument.strings and state.stroke is not state.escape
-    camp = model.hands.picking.rest_strokes
-    if not meets or camp is RestStrokes.NEVER:
+    option = model.hands.picking.rest_strokes
+    if not meets or option is RestStrokes.NEVER:
         return StrokeKind.FREE
-    if camp is RestStrokes.WHENEVER:
+    if option is RestStrokes.WHENEVER:
         return StrokeKind.REST
     if following is not None and following.pick is not None and following.pick.sweep:
         return StrokeKind.REST

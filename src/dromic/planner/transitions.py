@@ -248,12 +248,12 @@ def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: in
     pick: PickMove | None = None
     pick_load = sync_load = 0.0
     verdict = Verdict()
-    efforts = {FRET_EFFORT: _effort(fret_load, overload)} | _amounts(moves.efforts, shape, at)
+    efforts = {FRET_EFFORT: load_effort(fret_load, overload)} | _amounts(moves.efforts, shape, at)
     sync_ms: dict[str, float] = {}
     if link.picked:
         pick = _pick_move(model, before, after, link)
         pick_load = sum(pick.times.values()) / link.pick_gap_ms
-        efforts[PICK_EFFORT] = _effort(pick_load, overload)
+        efforts[PICK_EFFORT] = load_effort(pick_load, overload)
         verdict = one.school.verdict(
             model.picking.pair(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
         )
@@ -261,7 +261,7 @@ def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: in
         sync_ms = _amounts(sync, shape, at)
         if sync_ms:
             sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms
-            efforts[SYNC_EFFORT] = _effort(sync_load, overload)
+            efforts[SYNC_EFFORT] = load_effort(sync_load, overload)
     frets = after.position - before.position
     travels = finger_travels(before.grip, after.grip, model.fretting.tables)
     fret = FretMove(
@@ -276,10 +276,6 @@ def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: in
     return TransitionReport(
         before, after, link.gap_ms, link.pick_gap_ms, pick, fret, sync_ms, loads, efforts, verdict
     )
-
-
-def _effort(load: float, overload: float) -> float:
-    return float(load_effort(np.array(load), overload))
 
 
 def _pick_move(model: Model, before: State, after: State, link: Link) -> PickMove:

@@ -56,8 +56,14 @@ def excerpt(plan: Plan, chosen: Range) -> Riff:
         pickup=pickup,
         comments=(),
         tail=(),
-        phrases=(Phrase(bars),),
+        phrases=(_phrase(plan, moments[first].phrase, bars),),
     )
+
+
+def _phrase(plan: Plan, phrase: int, bars: tuple[Bar, ...]) -> Phrase:
+    """One phrase of the bars, by the school of the one it begins in."""
+    old = plan.riff.phrases[phrase]
+    return Phrase(bars, old.name, 1, old.school) if old.school else Phrase(bars)
 
 
 def _bars(events: Iterable[tuple[TimedEvent, Event]], meter: Meter) -> Iterable[Bar]:

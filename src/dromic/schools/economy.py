@@ -8,7 +8,7 @@ def _on_pair(pair: StrokePair) -> Verdict:
     if pair.travel == 0:
         return Verdict(pair.after is not pair.before, reason="alternate while the string stays")
     onward = Stroke.DOWN if pair.travel > 0 else Stroke.UP
-    way = "toward the floor" if pair.travel > 0 else "toward the ceiling"
+    way = "toward the thin strings" if pair.travel > 0 else "toward the thick strings"
     return Verdict(pair.after is onward, reason=f"the string changes {way}, so the pick carries on {onward}")
 
 

@@ -13,7 +13,7 @@ def _on_pair(pair: StrokePair) -> Verdict:
     if abs(pair.travel) > 1:
         return Verdict(reason="a skip ends the sweep, and either stroke may begin the next")
     onward = Stroke.DOWN if pair.travel > 0 else Stroke.UP
-    way = "toward the floor" if pair.travel > 0 else "toward the ceiling"
+    way = "toward the thin strings" if pair.travel > 0 else "toward the thick strings"
     if pair.before is onward:
         return Verdict(pair.after is onward, reason=f"one stroke goes on {way}")
     return Verdict(pair.after is onward, TURN_EFFORT, f"a new sweep begins {way}")

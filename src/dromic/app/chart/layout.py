@@ -8,6 +8,7 @@ up.
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -16,12 +17,11 @@ import numpy as np
 from dromic.music.riff import Stroke
 from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Loads, Plan, PlannedEvent
+from dromic.schools.registry import school_named
 
 MARGIN = 18.0
-RULER_HEIGHT = 40.0
-STROKES_HEIGHT = 34.0
+SPARE, LEAST_ROOM = 6.0, 150.0
 GAP = 24.0
-LOAD_SHARE, HAND_SHARE = 0.17, 0.31
 COLUMN = 36.0
 PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 STROKE_MOST = 15.0
@@ -92,6 +92,31 @@ class View:
 PLAIN_VIEW = View()
 
 
+@dataclass(frozen=True)
+class LaneSpace:
+    """The room that a lane takes.
+
+    Parameters
+    ----------
+    name : str
+    share : float
+        Of what lanes of fixed height leave; the one lane with neither has all the rest.
+    fixed : callable or None
+        Its height for a plan and a view, 0 where it does not show, None where its share holds.
+    gap : float
+        Between it and the lane above; a third of that on paper.
+    """
+
+    name: str
+    share: float = 0.0
+    fixed: Callable[[Plan, View], float | None] | None = None
+    gap: float = 0.0
+
+    def height(self, plan: Plan, view: View) -> float | None:
+        """Its height where that does not depend on the others."""
+        return None if self.fixed is None else self.fixed(plan, view)
+
+
 def _scaled(loads: Loads, tempo_ratio: float) -> Loads:
     """Loads at another tempo: the gaps shrink as the tempo grows."""
     return (
@@ -120,6 +145,25 @@ def default_zoom(plan: Plan) -> float:
     return float(np.clip(COLUMN / np.quantile(gaps, 0.1), 30.0, 600.0))
 
 
+def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -> dict[str, Band]:
+    """Give every lane its band, from top to bottom."""
+    fixed = {space.name: space.height(plan, view) for space in spaces}
+    gaps = {space.name: space.gap if fixed[space.name] != 0.0 else 0.0 for space in spaces}
+    taken = sum(own for own in fixed.values() if own is not None) + sum(gaps.values())
+    room = max(height - taken - SPARE, LEAST_ROOM)
+    shares = sum(space.share for space in spaces if fixed[space.name] is None)
+    found: dict[str, Band] = {}
+    top = 0.0
+    for space in spaces:
+        own = fixed[space.name]
+        if own is None:
+            own = room * (space.share or 1.0 - shares)
+        top += gaps[space.name] / (3 if view.compact else 1)
+        found[space.name] = Band(top, top + own)
+        top += own
+    return found
+
+
 class ChartLayout:
     """Geometry of one plan at one zoom and height.
 
@@ -129,26 +173,21 @@ class ChartLayout:
     zoom : float
         Pixels a quarter note.
     height : float
+    spaces : sequence of LaneSpace
+        Of all lanes, from top to bottom.
     view : View
     """
 
-    def __init__(self, plan: Plan, zoom: float, height: float, view: View = PLAIN_VIEW) -> None:
+    def __init__(
+        self, plan: Plan, zoom: float, height: float, spaces: Sequence[LaneSpace], view: View = PLAIN_VIEW
+    ) -> None:
         self.plan = plan
         self.zoom = zoom
         self.view = view
         self.thick_on_top = view.thick_on_top
-        top = RULER_HEIGHT + STROKES_HEIGHT
-        lane = MUTE_ROW * plan.instrument.strings + GAP / 2 if view.mutes else 0.0
-        room = max(height - top - 2 * GAP - 6.0 - lane, 150.0)
-        load = room * LOAD_SHARE
-        hand = FINGER_ROW if view.compact else room * HAND_SHARE
-        self.ruler = Band(0.0, RULER_HEIGHT)
-        self.strokes = Band(RULER_HEIGHT, top)
-        self.field = Band(top, top + room - load - hand)
-        self.mutes = Band(self.field.bottom + GAP / 2, self.field.bottom + max(GAP / 2, lane))
-        gap = GAP / 3 if view.compact else GAP
-        self.hand = Band(self.field.bottom + gap + lane, self.field.bottom + gap + lane + hand)
-        self.load = Band(self.hand.bottom + gap, self.hand.bottom + gap + load)
+        self.bands = _bands(plan, height, spaces, view)
+        self.ruler, self.strokes, self.field = (self.bands[name] for name in ("ruler", "strokes", "strings"))
+        self.mutes, self.hand, self.load = (self.bands[name] for name in ("mutes", "hand", "load"))
         self.columns = tuple(
             Column(event.step, event, self.x(float(event.moment.played)), _scaled(event.loads, view.tempo_ratio))
             for event in plan.events
@@ -296,5 +335,6 @@ class ChartLayout:
             times = f" {moment.pass_number + 1} of {phrase.times}" if phrase.times > 1 else ""
             name = phrase.name or ("repeat" if times else "")
             if name:
-                found.append((self.x(float(moment.played)), f"{name}{times}"))
+                school = f", {school_named(phrase.school).title.lower()}" if phrase.school else ""
+                found.append((self.x(float(moment.played)), f"{name}{times}{school}"))
         return tuple(found)

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QFont, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
+from dromic.app.chart.lanes.hand import MARKED_FRETS
 from dromic.app.chart.neck import NeckLayout
 from dromic.app.chart.painting import pen
-from dromic.app.chart.painting_hands import MARKED_FRETS
 from dromic.app.theme import UI_FONT, Theme
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.plan import Plan, PlannedEvent

@@ -10,7 +10,7 @@ from collections import OrderedDict
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
-from dromic.app.chart import painting_hands
+from dromic.app.chart.lanes import paint_lanes
 from dromic.app.chart.layout import ChartLayout
 from dromic.app.chart.painting import Scene
 from dromic.app.theme import Theme
@@ -69,7 +69,7 @@ def _drawn(layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPix
     painter.translate(-left, 0)
     scene = Scene(painter, layout, theme, left, left + TILE, None)
     try:
-        painting_hands.paint_lanes(scene)
+        paint_lanes(scene)
     finally:
         painter.end()
     return tile

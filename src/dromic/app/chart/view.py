@@ -9,11 +9,10 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
 
-from dromic.app.chart import painting, painting_hands
-from dromic.app.chart.hints import hint, label_hint
+from dromic.app.chart import lanes, painting
+from dromic.app.chart.lanes import chart_layout, hint, label_hint
 from dromic.app.chart.layout import MARGIN, PLAIN_VIEW, ChartLayout, View, default_zoom
-from dromic.app.chart.painting import Scene
-from dromic.app.chart.painting_hands import GUTTER
+from dromic.app.chart.painting import GUTTER, Scene
 from dromic.app.chart.tiles import Tiles
 from dromic.app.theme import Theme
 from dromic.planner.model import Model
@@ -40,7 +39,7 @@ class ChartView(QAbstractScrollArea):
         The plan is to be played, or to stop.
     offer_wanted : int
         An alternative is to be locked, by its number from 1.
-    keep_wanted, lift_wanted : no argument
+    keep_wanted, unlock_wanted : no argument
         The chosen note is to be locked as it is, or its locks lifted.
     drill_wanted : no argument
         The selected range is to be drilled.
@@ -51,7 +50,7 @@ class ChartView(QAbstractScrollArea):
     play_wanted = pyqtSignal()
     offer_wanted = pyqtSignal(int)
     keep_wanted = pyqtSignal()
-    lift_wanted = pyqtSignal()
+    unlock_wanted = pyqtSignal()
     drill_wanted = pyqtSignal()
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
@@ -198,7 +197,7 @@ class ChartView(QAbstractScrollArea):
         self._tiles.clear()
         if self._plan is not None:
             height = port.height() / self._size - 12
-            self._layout = ChartLayout(self._plan, self._zoom, height, self._view)
+            self._layout = chart_layout(self._plan, self._zoom, height, self._view)
             bar.setRange(0, max(0, round(self._layout.width - self.viewport_width + GUTTER)))
             bar.setPageStep(max(self.viewport_width - GUTTER, 1))
             bar.setSingleStep(40)
@@ -256,10 +255,10 @@ class ChartView(QAbstractScrollArea):
         right = min(left + rect.width() - GUTTER, self._layout.width)
         self._tiles.paint(painter, self._layout, self._theme, left, right, self._ratio)
         self._ahead.start()
-        painting.paint_phrases(scene)
+        lanes.ruler.paint_phrases(scene)
         painting.paint_playhead(scene, self._playhead)
         painter.restore()
-        painting_hands.paint_gutter(scene, rect.height())
+        lanes.paint_gutter(scene, rect.height())
 
     @property
     def _ratio(self) -> float:
@@ -349,7 +348,7 @@ class ChartView(QAbstractScrollArea):
         elif key is Qt.Key.Key_K:
             self.keep_wanted.emit()
         elif key in (Qt.Key.Key_Backspace, Qt.Key.Key_Delete):
-            self.lift_wanted.emit()
+            self.unlock_wanted.emit()
         elif key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal):
             self.zoom_by(ZOOM_STEP)
         elif key is Qt.Key.Key_Minus:

@@ -8,8 +8,8 @@ from PyQt6.QtGui import QPageLayout, QPicture
 from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewDialog
 from PyQt6.QtWidgets import QWidget
 
+from dromic.app.jobs import CancelledError, wait_for
 from dromic.app.paper.printing import print_pages, recorded_pages, usual_paper
-from dromic.app.waiting import GivenUp, wait_for
 from dromic.planner.plan import Plan
 
 
@@ -41,7 +41,7 @@ class SheetPreview:
 
         Raises
         ------
-        GivenUp
+        CancelledError
             When the player does not want to wait.
         """
         self._draw(self._printer, self._parent)
@@ -61,6 +61,6 @@ class SheetPreview:
         if printer is None:
             return
         # When another paper is given up, the sheet stays as it was.
-        with suppress(GivenUp):
+        with suppress(CancelledError):
             self._draw(printer, self.dialog)
         print_pages(self.pages, printer)

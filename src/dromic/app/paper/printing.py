@@ -11,16 +11,25 @@ from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPageLayout, QPage
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtSvg import QSvgGenerator
 
-from dromic.app.chart import painting, painting_hands
+from dromic.app.chart.lanes import chart_layout, paint_gutter, paint_lanes
+from dromic.app.chart.lanes.ruler import paint_phrases
 from dromic.app.chart.layout import ChartLayout, View, default_zoom
-from dromic.app.chart.painting import Scene, pen
-from dromic.app.chart.painting_hands import GUTTER
-from dromic.app.paper.sheet import LABELS, TAB_LINE, UNIT_MM, Sheet, System, Text, block_height, lay_out_sheet
+from dromic.app.chart.painting import GUTTER, Scene, pen
+from dromic.app.paper.sheet import (
+    LABELS,
+    TAB_LINE,
+    UNIT_MM,
+    PracticeSheet,
+    System,
+    Text,
+    block_height,
+    lay_out_sheet,
+)
 from dromic.app.theme import TEXT_FONT, UI_FONT, Theme
 from dromic.errors import RiffError
-from dromic.formats.files import Wanted, always, replaced
 from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
+from dromic.storage import Wanted, always, replaced
 
 PRINT = Theme(
     name="print",
@@ -54,7 +63,7 @@ def usual_paper() -> QPageSize:
     return QPageSize(QPageSize.PageSizeId.Letter if inches else QPageSize.PageSizeId.A4)
 
 
-def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> Sheet:
+def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> PracticeSheet:
     """Lay a plan out for a size of paper."""
     width = (size_mm.width() - 2 * MARGIN_MM) / UNIT_MM
     height = (size_mm.height() - 2 * MARGIN_MM) / UNIT_MM - FOOT
@@ -156,7 +165,7 @@ def save_svg(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
     RiffError
         When it cannot be written.
     """
-    layout = ChartLayout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
+    layout = chart_layout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
     width = layout.width + GUTTER
 
     def draw(temporary: str) -> bool:
@@ -185,7 +194,7 @@ def save_png(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
     RiffError
         When it cannot be written, or is too long for a picture.
     """
-    layout = ChartLayout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
+    layout = chart_layout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
     width = layout.width + GUTTER
     if width > MOST_PIXELS:
         raise RiffError(
@@ -220,16 +229,16 @@ def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: fl
     scene = Scene(painter, layout, theme, 0.0, layout.width, None)
     painter.save()
     painter.translate(GUTTER, 0)
-    painting_hands.paint_lanes(scene)
-    painting.paint_phrases(scene)
+    paint_lanes(scene)
+    paint_phrases(scene)
     painter.restore()
-    painting_hands.paint_gutter(scene, PICTURE_HEIGHT)
+    paint_gutter(scene, PICTURE_HEIGHT)
 
 
 # -- pages ----------------------------------------------------------------------------------------------------
 
 
-def _paint_page(painter: QPainter, sheet: Sheet, number: int) -> None:
+def _paint_page(painter: QPainter, sheet: PracticeSheet, number: int) -> None:
     """Paint a page in the sheet's own units."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(MARGIN_MM / UNIT_MM, MARGIN_MM / UNIT_MM)
@@ -264,7 +273,7 @@ def _paint_text(painter: QPainter, text: Text, at: float, width: float, *, right
     painter.drawText(QRectF(0, at, width, height), side | Qt.AlignmentFlag.AlignBottom, text.words)
 
 
-def _paint_system(painter: QPainter, sheet: Sheet, system: System, at: float) -> None:
+def _paint_system(painter: QPainter, sheet: PracticeSheet, system: System, at: float) -> None:
     layout = sheet.layout
     scene = Scene(painter, layout, PRINT, system.left - 2, system.right + 2, None)
     painter.save()
@@ -273,14 +282,8 @@ def _paint_system(painter: QPainter, sheet: Sheet, system: System, at: float) ->
     painter.translate(LABELS - system.left, 0)
     painter.save()
     painter.setClipRect(QRectF(system.left - 8, -2, system.right - system.left + 10, layout.load.bottom + 6))
-    painting.paint_ruler(scene)
-    painting.paint_strokes(scene)
-    painting.paint_strings(scene)
-    painting.paint_path(scene)
-    painting.paint_plates(scene)
-    painting_hands.paint_finger_row(scene)
-    painting_hands.paint_loads(scene)
-    painting.paint_phrases(replace(scene, right=system.right - 12))
+    paint_lanes(scene)
+    paint_phrases(replace(scene, right=system.right - 12))
     painter.restore()
     for spot in sheet.spots:
         column = layout.columns[spot.step]

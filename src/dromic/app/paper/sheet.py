@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
 from dromic.errors import RiffError
 from dromic.formats.tab_writer import write_tab
@@ -57,7 +58,7 @@ class Page:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class PracticeSheet:
     """A practice sheet.
 
     Parameters
@@ -107,7 +108,7 @@ class _Lines:
 
 def lay_out_sheet(
     plan: Plan, width: float, height: float, *, thick_on_top: bool = True, measure: Measure = estimated
-) -> Sheet:
+) -> PracticeSheet:
     """Lay a plan out on pages.
 
     Parameters
@@ -121,7 +122,7 @@ def lay_out_sheet(
     """
     view = View(thick_on_top=thick_on_top, compact=True)
     zoom = _zoom(plan, width - LABELS)
-    layout = ChartLayout(plan, zoom, SYSTEM_HEIGHTS[0], view)
+    layout = chart_layout(plan, zoom, SYSTEM_HEIGHTS[0], view)
     spots = spots_to_practise(plan)
     lines = _Lines(width, measure)
     blocks: list[Block] = [*_head(plan, lines), *_spots(spots, lines)]
@@ -133,11 +134,11 @@ def lay_out_sheet(
     blocks += [Text("", "plain"), *lines.of(WARNING, "quiet")]
     pages = _pages(blocks, height)
     for lower in SYSTEM_HEIGHTS[1:]:
-        other = ChartLayout(plan, zoom, lower, view)
+        other = chart_layout(plan, zoom, lower, view)
         fewer = _pages([_of_height(block, other) for block in blocks], height)
         if len(fewer) < len(pages):
             layout, pages = other, fewer
-    return Sheet(plan, layout, spots, pages, width, height)
+    return PracticeSheet(plan, layout, spots, pages, width, height)
 
 
 def _of_height(block: Block, layout: ChartLayout) -> Block:
@@ -209,7 +210,7 @@ def _spots(spots: tuple[Spot, ...], lines: _Lines) -> list[Block]:
     how: dict[str, list[int]] = {}
     for spot in spots:
         over = ", more than there is time for" if spot.load > 1 else ""
-        head = f"Spot {spot.number}, {spot.where}: {spot.what}. {100 * spot.load:.0f} % of the time there is{over}."
+        head = f"Spot {spot.number}, {spot.where}: {spot.what}. uses {100 * spot.load:.0f} % of the time{over}."
         found += lines.of(head, "strong")
         for words in (f"{ladder_words(spot.ladder)}.", *spot.how):
             how.setdefault(words, []).append(spot.number)

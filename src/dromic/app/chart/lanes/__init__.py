@@ -1,0 +1,73 @@
+"""The lanes of the chart, from top to bottom. Adding one is a module of its own and a name in this list."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+from PyQt6.QtCore import QRectF
+
+from dromic.app.chart.lane import Lane, place_hint
+from dromic.app.chart.lanes import hand, loads, mutes, ruler, strings, strokes
+from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout, View
+from dromic.app.chart.painting import GUTTER, Scene
+from dromic.planner.model import Model
+from dromic.planner.plan import Plan
+
+LANES: tuple[Lane, ...] = (ruler.LANE, strokes.LANE, strings.LANE, mutes.LANE, hand.LANE, loads.LANE)
+
+
+def chart_layout(plan: Plan, zoom: float, height: float, view: View = PLAIN_VIEW) -> ChartLayout:
+    """Return where everything goes.
+
+    Parameters
+    ----------
+    plan : Plan
+    zoom : float
+        Pixels a quarter note.
+    height : float
+    view : View
+    """
+    return ChartLayout(plan, zoom, height, tuple(lane.space for lane in LANES), view)
+
+
+def paint_lanes(scene: Scene) -> None:
+    """Draw every lane; on paper those that are printed."""
+    for lane in LANES:
+        if lane.printed or not scene.layout.view.compact:
+            lane.paint(scene)
+
+
+def paint_gutter(scene: Scene, height: float) -> None:
+    """Draw the labels that stay while the chart scrolls."""
+    scene.painter.fillRect(QRectF(0, 0, GUTTER, height), scene.theme.color("sheet"))
+    for lane in LANES:
+        if lane.paint_labels is not None:
+            lane.paint_labels(scene)
+
+
+def lane_at(layout: ChartLayout, y: float) -> Lane:
+    """Which lane of the chart a height lies in; the room between two belongs to the nearer one."""
+    shown = [lane for lane in LANES if layout.bands[lane.name].height]
+    for lane, following in pairwise(shown):
+        if y < (layout.bands[lane.name].bottom + layout.bands[following.name].top) / 2:
+            return lane
+    return shown[-1]
+
+
+def label_hint(layout: ChartLayout, y: float) -> str:
+    """What a label on the left stands for."""
+    return lane_at(layout, y).words
+
+
+def hint(layout: ChartLayout, model: Model, x: float, y: float) -> str:
+    """Say what stands at a place of the chart.
+
+    Parameters
+    ----------
+    layout : ChartLayout
+    model : Model
+        The plan's own (see `dromic.planner.reasons.model_of`).
+    x, y : float
+        In the chart's coordinates.
+    """
+    return place_hint(lane_at(layout, y), layout, model, x)

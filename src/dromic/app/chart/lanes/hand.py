@@ -1,0 +1,171 @@
+"""The hand ribbon: the fretting hand along the neck in true distances; on paper a row of fingers."""
+
+from __future__ import annotations
+
+from itertools import groupby, pairwise
+from operator import itemgetter
+
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QBrush, QPainterPath
+
+from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
+from dromic.app.chart.layout import FINGER_ROW, GAP, HAND_MARGIN_MM, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
+from dromic.hands.terms import LoadKind
+from dromic.planner.model import Model
+from dromic.planner.plan import Plan
+
+FINGER = 8.5
+MARKED_FRETS = (1, 3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
+LEAST_FRET_GAP = 15.0
+HAND_SHARE = 0.31
+
+
+def _edges(layout: ChartLayout, column: Column) -> tuple[float, float]:
+    """Lower and upper edge of the hand at a note, in mm from the nut."""
+    instrument, hand = layout.plan.instrument, layout.plan.hands.fretting
+    home = float(instrument.spots[column.event.position or 1])
+    held = [float(instrument.spots[note.fret]) for note in column.event.notes if note.fret]
+    low, high = min((home, *held)), max((home + hand.spread_mm[-1], *held))
+    return low - HAND_MARGIN_MM, high + HAND_MARGIN_MM
+
+
+def paint_hand(scene: Scene) -> None:
+    """Draw the band that follows the hand along the neck, with the fingers in it."""
+    layout, painter = scene.layout, scene.painter
+    for fret, y in _fret_lines(layout):
+        painter.setPen(pen(scene.theme.color("faint"), 1.0))
+        painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
+        del fret
+    columns = scene.columns
+    if not columns:
+        return
+    edges = [_edges(layout, column) for column in columns]
+    upper = _edge_line(layout, columns, [high for _, high in edges])
+    lower = _edge_line(layout, columns, [low for low, _ in edges])
+    band = QPainterPath(upper)
+    band.connectPath(lower.toReversed())
+    band.closeSubpath()
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(scene.theme.color("ribbon"))
+    painter.drawPath(band)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(pen(scene.theme.color("calm", 140), 1.2))
+    painter.drawPath(upper)
+    painter.drawPath(lower)
+    _paint_fingers(scene, columns)
+
+
+def _edge_line(layout: ChartLayout, columns: tuple[Column, ...], edge: list[float]) -> QPainterPath:
+    half = 11.0
+    line = QPainterPath(QPointF(columns[0].plate_x - half - 4, layout.neck_y(edge[0])))
+    for (one, before), (two, after) in pairwise(zip(columns, edge, strict=True)):
+        x0, x1 = one.plate_x + half, max(two.plate_x - half, one.plate_x + half)
+        y0, y1 = layout.neck_y(before), layout.neck_y(after)
+        line.lineTo(QPointF(x0, y0))
+        # The hand moves late in a long gap: it stays while the note sounds.
+        x0 = max(x0, x1 - 60)
+        line.lineTo(QPointF(x0, y0))
+        middle = (x0 + x1) / 2
+        line.cubicTo(QPointF(middle, y0), QPointF(middle, y1), QPointF(x1, y1))
+    line.lineTo(QPointF(columns[-1].plate_x + half + 4, layout.neck_y(edge[-1])))
+    return line
+
+
+def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
+    layout, painter, theme = scene.layout, scene.painter, scene.theme
+    spots = layout.plan.instrument.spots
+    for column in columns:
+        down = sorted(
+            {(note.fret, note.finger) for note in (*column.event.notes, *column.event.held) if note.finger}
+        )
+        if not down:
+            middle = QPointF(column.plate_x, layout.hand.bottom - 4)
+            painter.setPen(pen(theme.color("quiet"), 1.4))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(middle, 3.5, 3.5)
+        locks = layout.plan.task.steps[column.step].locks
+        if locks.position is not None:
+            paint_padlock(scene, column.plate_x, layout.hand.bottom - 6)
+        load = max(column.loads.fret, column.loads.sync)
+        for fret, group in groupby(down, key=itemgetter(0)):
+            fingers = [finger for _, finger in group]
+            y = layout.neck_y(float(spots[fret]))
+            for place, finger in enumerate(fingers):
+                # Fingers on one fret stand side by side.
+                x = column.plate_x + (place - (len(fingers) - 1) / 2) * 1.7 * FINGER
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QBrush(theme.load(load)))
+                painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
+                scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
+                if locks.finger is not None or _finger_locked(scene, column, finger):
+                    paint_padlock(scene, x + FINGER + 3, y - FINGER + 1)
+
+
+def _finger_locked(scene: Scene, column: Column, finger: int) -> bool:
+    """Whether a finger of a chord is the player's decision."""
+    step = scene.layout.plan.task.steps[column.step]
+    return any(note.locks.finger == finger for note in step.notes)
+
+
+def _fret_lines(layout: ChartLayout) -> list[tuple[int, float]]:
+    """Frets whose finger spots get a line, with a label where there is room."""
+    spots = layout.plan.instrument.spots
+    found: list[tuple[int, float]] = []
+    for fret in MARKED_FRETS:
+        if fret < len(spots) and layout.neck_low <= spots[fret] <= layout.neck_high:
+            y = layout.neck_y(float(spots[fret]))
+            if not found or found[-1][1] - y >= LEAST_FRET_GAP:
+                found.append((fret, y))
+    return found
+
+
+def paint_finger_row(scene: Scene) -> None:
+    """Write the fingers in a row, as on paper: the number, or several one over the other for a chord."""
+    layout = scene.layout
+    middle = (layout.hand.top + layout.hand.bottom) / 2
+    for column in scene.columns:
+        fingers = [note.finger for note in column.event.notes]
+        if len(fingers) == 1:
+            scene.text(column.plate_x, middle, str(fingers[0]), "ink", 14, bold=True)
+        else:
+            words = "".join(str(finger) for finger in fingers)
+            scene.text(column.plate_x, middle, words, "ink", 11, bold=True)
+
+
+def _hand_hint(layout: ChartLayout, model: Model, column: Column) -> str:
+    event = column.event
+    fret = hand_of(reason_of(layout, model, column), LoadKind.FRET)
+    fingers = sorted({(note.finger, note.fret) for note in (*event.notes, *event.held) if note.finger})
+    down = ", ".join(f"finger {finger} at fret {fret_number}" for finger, fret_number in fingers)
+    lines = [f"hand at fret {event.position}" if event.position else "", down or "no finger is down"]
+    lines += [fret.words, time_words(fret)] if fret is not None else []
+    return "\n".join(filter(None, lines))
+
+
+def _paint(scene: Scene) -> None:
+    if scene.layout.view.compact:
+        paint_finger_row(scene)
+    else:
+        paint_hand(scene)
+
+
+def _height(_plan: Plan, view: View) -> float | None:
+    return FINGER_ROW if view.compact else None
+
+
+def _paint_labels(scene: Scene) -> None:
+    layout = scene.layout
+    gutter_label(scene, layout.hand.top + 2, "hand, fret", "quiet")
+    for fret, y in _fret_lines(layout):
+        if y > layout.hand.top + 16:
+            gutter_label(scene, y, str(fret), "quiet")
+
+
+LANE = Lane(
+    LaneSpace("hand", share=HAND_SHARE, fixed=_height, gap=GAP),
+    "The fretting hand along the neck, in true distances: its band, and the fingers that are down",
+    _paint,
+    _hand_hint,
+    _paint_labels,
+)

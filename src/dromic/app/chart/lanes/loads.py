@@ -1,0 +1,93 @@
+"""The load strip: time needed over time there is, on the way to each note."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor
+
+from dromic.app.chart.lane import Lane, reason_of
+from dromic.app.chart.layout import GAP, ChartLayout, Column, LaneSpace
+from dromic.app.chart.painting import GUTTER, Scene, gutter_label, pen
+from dromic.hands.terms import LoadKind
+from dromic.planner.model import Model
+
+BAR_WIDTH = 6.0
+LEAST_LEGEND = 11.0
+LOAD_SHARE = 0.17
+_HANDS = {LoadKind.PICK: "pick", LoadKind.FRET: "fretting hand", LoadKind.SYNC: "both hands at once"}
+
+
+def paint_loads(scene: Scene) -> None:
+    """Draw the loads of the way to each note: pick full, fretting hand pale, both together hollow."""
+    layout, painter, theme = scene.layout, scene.painter, scene.theme
+    right = min(scene.right, layout.width)
+    painter.setPen(pen(theme.color("faint"), 1.0))
+    painter.drawLine(QPointF(scene.left, layout.load.bottom), QPointF(right, layout.load.bottom))
+    for column in scene.columns:
+        loads = column.loads
+        for place, (value, kind) in enumerate(((loads.pick, 0), (loads.fret, 1), (loads.sync, 2))):
+            if value > 0:
+                x = column.plate_x + (place - 1.5) * (BAR_WIDTH + 1.5)
+                _paint_bar(scene, x, value, kind)
+    y = layout.load_y(1.0)
+    painter.setPen(pen(theme.color("hot"), 1.2, Qt.PenStyle.DashLine))
+    painter.drawLine(QPointF(scene.left, y), QPointF(right, y))
+
+
+def _paint_bar(scene: Scene, x: float, load: float, kind: int) -> None:
+    layout = scene.layout
+    top = layout.load_y(load)
+    paint_swatch(scene, QRectF(x, top, BAR_WIDTH, layout.load.bottom - top), scene.theme.load(load), kind)
+    if load > layout.load_scale:
+        scene.text(x + BAR_WIDTH / 2, layout.load.top - 6, f"{load:.1f}", "hot", 11, bold=True)
+
+
+def paint_swatch(scene: Scene, box: QRectF, color: QColor, kind: int) -> None:
+    """Fill a bar in the manner of its hand: 0 pick, 1 fretting hand, 2 both."""
+    painter = scene.painter
+    painter.setPen(Qt.PenStyle.NoPen)
+    if kind == 0:
+        painter.setBrush(QBrush(color))
+        painter.drawRect(box)
+    elif kind == 1:
+        pale = QColor(color)
+        pale.setAlpha(95)
+        painter.setBrush(QBrush(pale))
+        painter.drawRect(box)
+    else:
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(pen(color, 1.6))
+        painter.drawRect(box.adjusted(0.8, 0.8, -0.8, 0))
+
+
+def _load_hint(layout: ChartLayout, model: Model, column: Column) -> str:
+    reason, tempo_ratio = reason_of(layout, model, column), layout.view.tempo_ratio
+    if not reason.hands:
+        return "the first note: both hands start from rest"
+    lines = []
+    for hand in reason.hands:
+        load = hand.load * tempo_ratio
+        over = ": no time for it" if load > 1.0 else ""
+        lines.append(
+            f"{_HANDS[hand.kind]}: {hand.needed_ms:.0f} of {hand.gap_ms / tempo_ratio:.0f} ms, {load:.2f}{over}"
+        )
+    return "\n".join(lines)
+
+
+def _paint_labels(scene: Scene) -> None:
+    layout = scene.layout
+    gutter_label(scene, layout.load_y(1.0), "limit", "hot")
+    step = min(15.0, (layout.load.bottom - layout.load_y(1.0) - 8) / 3)
+    for place, name in enumerate(("pick", "fret", "both") if step >= LEAST_LEGEND else ()):
+        y = layout.load_y(1.0) + step * (place + 1)
+        gutter_label(scene, y, name, "quiet", inset=14)
+        paint_swatch(scene, QRectF(GUTTER - 19, y - 5, BAR_WIDTH, 10), scene.theme.color("calm"), place)
+
+
+LANE = Lane(
+    LaneSpace("load", share=LOAD_SHARE, gap=GAP),
+    "Time needed over time available; a bar above the line of 1 cannot be played at this tempo",
+    paint_loads,
+    _load_hint,
+    _paint_labels,
+)

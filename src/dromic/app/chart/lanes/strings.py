@@ -1,0 +1,185 @@
+"""The string field: strings at their true spacing, the pick's path through and over them, fret numbers."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QPainterPath, QPen
+
+from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
+from dromic.app.chart.layout import PLATE_HEIGHT, PLATE_WIDTH, ChartLayout, Column, LaneSpace
+from dromic.app.chart.painting import Scene, gutter_label, pen
+from dromic.app.chart.path import StrokeMark, Way, picked_columns, stroke_mark, way_between
+from dromic.app.theme import HOT_FROM
+from dromic.hands.terms import LoadKind, spot_words
+from dromic.music.pitch import pitch_name
+from dromic.music.riff import MARK_WORDS, Mark
+from dromic.planner.model import Model
+from dromic.planner.plan import PlannedNote
+from dromic.planner.reasons import what_words
+
+BRIDGE = 5.0
+
+
+def paint_strings(scene: Scene) -> None:
+    """Draw the strings, thicker where they are."""
+    layout = scene.layout
+    count = layout.plan.instrument.strings
+    for string in range(1, count + 1):
+        width = 0.9 + 1.7 * (string - 1) / max(count - 1, 1)
+        scene.painter.setPen(QPen(scene.theme.color("string", 150), width))
+        y = layout.string_y(string)
+        scene.painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
+
+
+def paint_path(scene: Scene) -> None:
+    """Draw the pick path: strokes, the ways between them, bridges and rests."""
+    layout = scene.layout
+    picked = picked_columns(layout, scene.columns)
+    for before, after in pairwise(picked):
+        _paint_way(scene, way_between(layout, before, after))
+    for index in picked:
+        _paint_stroke(scene, stroke_mark(layout, index))
+
+
+def _pick_load(scene: Scene, index: int) -> float:
+    loads = scene.layout.columns[index].loads
+    return max(loads.pick, loads.sync)
+
+
+def _paint_way(scene: Scene, way: Way) -> None:
+    color = scene.theme.load(_pick_load(scene, way.after))
+    painter = scene.painter
+    line = QPainterPath(QPointF(*way.points[0]))
+    for point in way.points[1:]:
+        line.lineTo(QPointF(*point))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if not way.bridges:
+        painter.setPen(pen(color, 1.9))
+        painter.drawPath(line)
+        return
+    style = Qt.PenStyle.SolidLine if way.lifted else Qt.PenStyle.DotLine
+    painter.setPen(pen(color, 2.4 if way.lifted else 1.7, style))
+    painter.drawPath(line)
+    for x, y in way.bridges:
+        around = QRectF(x - BRIDGE, y - BRIDGE, 2 * BRIDGE, 2 * BRIDGE)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(scene.theme.color("sheet"))
+        painter.drawRect(around.adjusted(0, -0.5, 0, 0.5))
+        painter.setPen(pen(color, 2.4 if way.lifted else 1.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawArc(around, -90 * 16, 180 * 16)
+
+
+def _paint_stroke(scene: Scene, mark: StrokeMark) -> None:
+    painter = scene.painter
+    color = scene.theme.load(_pick_load(scene, mark.column))
+    painter.setPen(pen(color, 2.6))
+    painter.drawLine(QPointF(mark.x, mark.start), QPointF(mark.x, mark.end))
+    way = 1.0 if mark.end > mark.start else -1.0
+    tip = mark.end - (4.0 * way if mark.rests else 0.0)
+    painter.drawPolyline(
+        QPointF(mark.x - 3.6, tip - 5 * way), QPointF(mark.x, tip), QPointF(mark.x + 3.6, tip - 5 * way)
+    )
+    if mark.rests:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QBrush(color))
+        painter.drawEllipse(QPointF(mark.x, mark.end), 3.8, 3.8)
+
+
+def paint_plates(scene: Scene) -> None:
+    """Draw the fret numbers, and slurs where a note is not picked."""
+    columns = scene.layout.columns
+    for column in scene.columns:
+        if column.event.legato is not None and column.step:
+            _paint_slur(scene, columns[column.step - 1], column)
+    for column in scene.columns:
+        _paint_plate(scene, column)
+
+
+def _paint_plate(scene: Scene, column: Column) -> None:
+    event = column.event
+    for note in event.held:
+        _paint_held(scene, column, note)
+    for note in event.notes:
+        _paint_note(scene, column, note)
+
+
+def _paint_held(scene: Scene, column: Column, note: PlannedNote) -> None:
+    """A note from before that sounds on: a small ring on its string."""
+    y = scene.layout.string_y(note.string)
+    scene.painter.setPen(pen(scene.theme.color("calm"), 1.6))
+    scene.painter.setBrush(scene.theme.color("sheet"))
+    scene.painter.drawEllipse(QPointF(column.plate_x, y), 4.0, 4.0)
+
+
+def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
+    painter, theme, event = scene.painter, scene.theme, column.event
+    y = scene.layout.string_y(note.string)
+    plate = QRectF(column.plate_x - PLATE_WIDTH / 2, y - PLATE_HEIGHT / 2, PLATE_WIDTH, PLATE_HEIGHT)
+    load = column.loads.largest
+    marks = event.moment.event.marks
+    muted = Mark.PALM_MUTE in marks
+    painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))
+    painter.setBrush(theme.color("faint" if muted else "sheet"))
+    painter.drawRoundedRect(plate, 4, 4)
+    text = "x" if Mark.DEAD in marks else str(note.fret)
+    painter.setPen(theme.color("ink"))
+    painter.setFont(scene.font(14, bold=True))
+    painter.drawText(plate.adjusted(0, -0.5, 0, -0.5), Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_slur(scene: Scene, before: Column, column: Column) -> None:
+    highest = min(scene.layout.string_y(note.string) for note in column.event.notes)
+    y = highest - PLATE_HEIGHT / 2 - 1
+    x0, x1 = before.plate_x + 3, column.plate_x - 3
+    lift = min(9.0, 3 + (x1 - x0) * 0.12)
+    slur = QPainterPath(QPointF(x0, y))
+    slur.cubicTo(QPointF(x0 + 6, y - lift), QPointF(x1 - 6, y - lift), QPointF(x1, y))
+    scene.painter.setPen(pen(scene.theme.color("ink"), 1.5))
+    scene.painter.setBrush(Qt.BrushStyle.NoBrush)
+    scene.painter.drawPath(slur)
+
+
+def _string_hint(layout: ChartLayout, _model: Model, column: Column) -> str:
+    plan, event = layout.plan, column.event
+    marks = ", ".join(MARK_WORDS[mark] for mark in sorted(event.moment.event.marks))
+    spots = "; ".join(spot_words(event.spots))
+    told = what_words(plan.task.steps[column.step], plan.states[column.step])
+    return "\n".join(filter(None, [told, marks, spots and f"hand-sync spot: {spots}"]))
+
+
+def _way_hint(layout: ChartLayout, model: Model, column: Column) -> str:
+    pick = hand_of(reason_of(layout, model, column), LoadKind.PICK)
+    where = f"on the way to {column.event.moment.place_words}"
+    if pick is None:
+        return f"{where}\nthe pick rests: the note is not picked"
+    return f"{where}\n{pick.words}\n{time_words(pick)}"
+
+
+def _paint_string_names(scene: Scene) -> None:
+    layout = scene.layout
+    instrument = layout.plan.instrument
+    edges = ("up", "down") if layout.thick_on_top else ("down", "up")
+    gutter_label(scene, layout.field.top + 1, edges[0], "quiet")
+    gutter_label(scene, layout.field.bottom - 1, edges[1], "quiet")
+    for string in range(1, instrument.strings + 1):
+        name = pitch_name(instrument.tuning[instrument.index(string)] + instrument.capo)
+        gutter_label(scene, layout.string_y(string), name, "ink")
+
+
+def _paint(scene: Scene) -> None:
+    paint_strings(scene)
+    paint_path(scene)
+    paint_plates(scene)
+
+
+LANE = Lane(
+    LaneSpace("strings"),
+    "The strings as they are spaced, and the pick's way through and over them",
+    _paint,
+    _string_hint,
+    _paint_string_names,
+    on_the_way=_way_hint,
+)

@@ -1,0 +1,1 @@
+"""The Compare stage: schools and best plans side by side."""

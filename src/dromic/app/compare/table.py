@@ -1,0 +1,137 @@
+"""The table of plans side by side: one row a way of playing, a small pick path in each, sorted by any column."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel, Qt
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
+
+from dromic.app.compare.paint import paint_path
+from dromic.app.compare.rows import CompareRow
+from dromic.app.theme import Theme
+from dromic.planner.plan import Plan
+from dromic.planner.totals import TOTALS, Total
+
+SORT_ROLE = Qt.ItemDataRole.UserRole + 1
+ROW_ROLE = Qt.ItemDataRole.UserRole + 2
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column: its title, what it shows, and a hint."""
+
+    title: str
+    value: Callable[[Plan], float]
+    hint: str
+    places: int = 0
+
+
+def _of_total(total: Total) -> Column:
+    return Column(total.column, lambda plan: plan.totals[total.key], total.words)
+
+
+COLUMNS = (
+    Column("ceiling", lambda plan: plan.ceiling or 0.0, "tempo at which the largest load is 1"),
+    Column("effort", lambda plan: plan.cost, "what the plan costs in all", 2),
+    *(_of_total(total) for total in TOTALS.values() if total.column),
+)
+PATH_COLUMN = 1
+FIRST_FIGURE = 2
+
+
+class PlanTable(QAbstractTableModel):
+    """Rows of a comparison."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: list[CompareRow] = []
+
+    def clear(self) -> None:
+        """Take all rows away."""
+        self.beginResetModel()
+        self.rows = []
+        self.endResetModel()
+
+    def add(self, row: CompareRow) -> None:
+        """Add a row at the end."""
+        at = len(self.rows)
+        self.beginInsertRows(QModelIndex(), at, at)
+        self.rows.append(row)
+        self.endInsertRows()
+
+    def rowCount(self, _parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008 - Qt's own default
+        """Number of rows."""
+        return len(self.rows)
+
+    def columnCount(self, _parent: QModelIndex = QModelIndex()) -> int:  # noqa: B008 - Qt's own default
+        """Number of columns."""
+        return FIRST_FIGURE + len(COLUMNS)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> Any:
+        """Titles and hints of the columns."""
+        if orientation is not Qt.Orientation.Horizontal:
+            return None
+        column = COLUMNS[section - FIRST_FIGURE] if section >= FIRST_FIGURE else None
+        if role == Qt.ItemDataRole.DisplayRole:
+            return column.title if column is not None else ("plan", "pick path")[section]
+        if role == Qt.ItemDataRole.ToolTipRole and column is not None:
+            return column.hint
+        return None
+
+    def data(self, index: QModelIndex, role: int = 0) -> Any:
+        """What a cell shows, and what it is sorted by."""
+        row = self.rows[index.row()]
+        if role == ROW_ROLE:
+            return row
+        if index.column() < FIRST_FIGURE:
+            return self._words(row, index.column(), role)
+        column = COLUMNS[index.column() - FIRST_FIGURE]
+        value = None if row.plan is None else float(column.value(row.plan))
+        if role == SORT_ROLE:
+            return -1e9 if value is None else value
+        if role == Qt.ItemDataRole.DisplayRole:
+            return "–" if value is None else f"{value:.{column.places}f}"
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        return None
+
+    def _words(self, row: CompareRow, column: int, role: int) -> Any:
+        if column == PATH_COLUMN:
+            return row.title if role == SORT_ROLE else None
+        if role in (Qt.ItemDataRole.DisplayRole, SORT_ROLE):
+            return row.title
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return row.refusal or (row.plan.rules.words if row.plan is not None else None)
+        return None
+
+
+class Sorted(QSortFilterProxyModel):
+    """Sorts by the numbers behind the figures."""
+
+    def __init__(self, table: PlanTable) -> None:
+        super().__init__()
+        self.setSourceModel(table)
+        self.setSortRole(SORT_ROLE)
+        self.setDynamicSortFilter(True)
+
+
+class PathDelegate(QStyledItemDelegate):
+    """Paints the small pick path of a row."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        """Paint a cell."""
+        super().paint(painter, option, index)
+        row = index.data(ROW_ROLE)
+        if painter is not None and isinstance(row, CompareRow) and row.plan is not None:
+            painter.save()
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint_path(painter, option.rect.adjusted(6, 4, -6, -4).toRectF(), row.plan, self.theme)
+            painter.restore()

@@ -1,0 +1,1 @@
+"""Opening, pasting, saving and exporting."""

@@ -1,0 +1,255 @@
+"""The window's files: open, paste, save, export, each told where it fails, with nothing lost."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from threading import Event
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QApplication, QFileDialog
+
+from dromic.app.files.import_dialog import ImportDialog
+from dromic.app.jobs import CancelledError, wait_for
+from dromic.app.paper.preview import SheetPreview
+from dromic.app.paper.printing import PAPER_SUFFIXES, save_paper
+from dromic.app.shell import message_boxes
+from dromic.errors import DromicError, RiffError
+from dromic.formats.files import RIFF_SUFFIX
+from dromic.formats.project import PROJECT_SUFFIX
+from dromic.formats.registry import MUSICXML, RIFF, SUFFIXES, OpenedFile, open_file, write_file
+from dromic.formats.rifftext_writer import write_riff_text
+
+if TYPE_CHECKING:
+    from dromic.app.window import MainWindow
+
+_ALL = f"*{PROJECT_SUFFIX} " + " ".join(f"*{suffix}" for suffixes in SUFFIXES.values() for suffix in suffixes)
+PROJECTS = f"Project: riff, school, hands, saved plans, notes (*{PROJECT_SUFFIX})"
+OPEN_FILTER = ";;".join(
+    [f"All that can be read ({_ALL})"]
+    + [PROJECTS]
+    + [f"{kind} ({' '.join(f'*{one}' for one in suffixes)})" for kind, suffixes in SUFFIXES.items()]
+    + ["All files (*)"]
+)
+SAVE_FILTER = f"{PROJECTS};;Riff text alone (*{RIFF_SUFFIX});;All files (*)"
+EXPORTS = {
+    "MusicXML (*.musicxml)": ".musicxml",
+    "MusicXML, packed (*.mxl)": ".mxl",
+    "Text tablature (*.txt)": ".txt",
+    "MIDI (*.mid)": ".mid",
+    "ABC (*.abc)": ".abc",
+    "Riff text, everything decided (*.riff)": RIFF_SUFFIX,
+    "Practice sheet (*.pdf)": ".pdf",
+    "Picture of the chart, any size (*.svg)": ".svg",
+    "Picture of the chart (*.png)": ".png",
+    "Every event with its loads (*.csv)": ".csv",
+    "The plan for other programs (*.json)": ".json",
+}
+
+
+@dataclass(frozen=True)
+class Origin:
+    """The score that the riff came from: its file, its bytes, and which part."""
+
+    path: Path
+    data: bytes
+    part: int
+
+
+class Files:
+    """Opens and writes the window's document.
+
+    Parameters
+    ----------
+    window : MainWindow
+    """
+
+    def __init__(self, window: MainWindow) -> None:
+        self._window = window
+        self.origin: Origin | None = None
+        self.dialog: ImportDialog | None = None
+
+    # -- in ---------------------------------------------------------------------------------------------------
+
+    def ask_open(self) -> None:
+        """Let the player choose a file to open."""
+        if not self._window.may_leave():
+            return
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open", "", OPEN_FILTER)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> None:
+        """Open a file of any kind; when it cannot be read, say why and keep what is open."""
+        window = self._window
+        try:
+            if path.suffix in (RIFF_SUFFIX, PROJECT_SUFFIX):
+                window.document.open(path)
+                self.origin = None
+                window.opened(path)
+                return
+            opened = wait_for(window, f"Reading {path.name}…", lambda: open_file(path))
+        except CancelledError:
+            return
+        except DromicError as error:
+            message_boxes.tell(window, "The file was not opened", error)
+            return
+        if opened.kind == RIFF:
+            self._take(opened, 0, write_riff_text(opened.source.read(0).riff), path)
+            return
+        self._ask(opened, path.name, path=path)
+
+    def paste(self, text: str | None = None) -> None:
+        """Make a riff of text: what was copied elsewhere, when none is given."""
+        if text is None and not self._window.may_leave():
+            return
+        clipboard = QApplication.clipboard()
+        if text is None:
+            text = clipboard.text() if clipboard is not None else ""
+        # The dialog says what cannot be understood, beside the text, where it can be mended.
+        self._ask(None, "what was pasted", text=text)
+
+    def _ask(
+        self, opened: OpenedFile | None, title: str, *, path: Path | None = None, text: str | None = None
+    ) -> None:
+        dialog = self.dialog = ImportDialog(opened, title, self._window.theme, text, self._window)
+        dialog.accepted.connect(lambda: self._accepted(dialog, path))
+        dialog.open()
+
+    def _accepted(self, dialog: ImportDialog, path: Path | None) -> None:
+        if dialog.imported is not None and dialog.opened is not None:
+            self._take(dialog.opened, dialog.part, write_riff_text(dialog.imported.riff), path)
+
+    def _take(self, opened: OpenedFile, part: int, text: str, path: Path | None) -> None:
+        window = self._window
+        window.document.start("" if path is None else text)
+        if path is None:
+            # What was pasted is nowhere else, so it counts as not saved.
+            window.document.set_text(text, "pasting a riff")
+        scored = opened.kind == MUSICXML and path is not None
+        self.origin = Origin(path, opened.data, part) if scored and path is not None else None
+        window.opened(path)
+
+    # -- out --------------------------------------------------------------------------------------------------
+
+    def save(self) -> bool:
+        """Save where the riff came from, or ask where."""
+        path = self._window.document.path
+        return self.save_to(path) if path is not None else self.save_as()
+
+    def save_as(self) -> bool:
+        """Ask where to save."""
+        name, chosen = QFileDialog.getSaveFileName(
+            self._window, "Save the riff", self._proposed(RIFF_SUFFIX), SAVE_FILTER
+        )
+        if not name:
+            return False
+        path = Path(name)
+        suffix = PROJECT_SUFFIX if chosen == PROJECTS else RIFF_SUFFIX
+        return self.save_to(path if path.suffix else path.with_suffix(suffix))
+
+    def _proposed(self, suffix: str) -> str:
+        reading = self._window.document.reading
+        title = reading.riff.title if reading is not None else ""
+        plain = "".join(sign for sign in title.lower() if sign.isalnum() or sign in " -_")
+        return ("-".join(plain.split()) or "riff") + suffix
+
+    def save_to(self, path: Path) -> bool:
+        """Save the riff's text."""
+        window = self._window
+        try:
+            window.document.save(path)
+        except RiffError as error:
+            message_boxes.tell(window, "The riff was not saved", error)
+            return False
+        window.saved(path)
+        document = window.document
+        if path.suffix != PROJECT_SUFFIX and (document.kept or document.notes):
+            window.say(f"Saved the riff's text; notes and saved plans need a project (*{PROJECT_SUFFIX})")
+        return True
+
+    def export(self) -> None:
+        """Write the riff as another kind of file, with strokes and fingers as they are planned."""
+        name, chosen = QFileDialog.getSaveFileName(
+            self._window, "Export with strokes and fingers", self._proposed(".musicxml"), ";;".join(EXPORTS)
+        )
+        if not name:
+            return
+        path = Path(name)
+        self.export_to(path if path.suffix else path.with_suffix(EXPORTS.get(chosen, ".musicxml")))
+
+    def export_to(self, path: Path) -> bool:
+        """Write the plan, or the riff while there is none, as the kind that the name ends with."""
+        return self._write(path, None)
+
+    def preview(self) -> None:
+        """Show the practice sheet as it will be printed."""
+        document, window = self._window.document, self._window
+        plan = document.plan
+        if plan is None:
+            window.say("There is no plan to print yet")
+            return
+        preview = SheetPreview(plan, window.plan_page.chart.thick_on_top, window)
+        with suppress(CancelledError):
+            preview.open()
+            self.sheet_preview = preview
+
+    def into_score(self) -> None:
+        """Ask where to write the score the riff came from, with strokes and fingers added."""
+        origin = self.origin
+        if origin is None:
+            self._window.say("The riff was not opened from a MusicXML score; export it as a new one")
+            return
+        proposed = origin.path.with_name(f"{origin.path.stem}-planned{origin.path.suffix}")
+        kinds = "MusicXML (*.musicxml *.xml *.mxl)"
+        name, _ = QFileDialog.getSaveFileName(self._window, "Write into the score", str(proposed), kinds)
+        if name:
+            path = Path(name)
+            self.score_to(path if path.suffix else path.with_suffix(origin.path.suffix))
+
+    def score_to(self, path: Path) -> bool:
+        """Write the score the riff came from, with strokes and fingers added."""
+        return self._write(path, self.origin)
+
+    def _write(self, path: Path, origin: Origin | None) -> bool:
+        document, window = self._window.document, self._window
+        reading, plan = document.reading, document.plan
+        if reading is None or document.text_error is not None:
+            message_boxes.tell(
+                window, "Nothing was written", RiffError("the riff's text cannot be read; correct it first (F8)")
+            )
+            return False
+        fits = plan is not None and plan.riff.phrases == reading.riff.phrases
+        if not fits:
+            window.say("There is no plan of this riff yet, so it is written without strokes and fingers")
+        source = (origin.data, origin.part) if origin is not None else None
+        wanted = plan if fits else None
+        theme, view = window.theme, window.plan_page.chart.view_settings
+
+        cancelled = Event()
+
+        def still_wanted() -> bool:
+            return not cancelled.is_set()
+
+        def work() -> tuple[str, ...]:
+            if path.suffix.lower() not in PAPER_SUFFIXES:
+                return write_file(path, reading.riff, wanted, source, still_wanted)
+            if wanted is None:
+                raise RiffError("there is no plan to draw yet; wait for it, or correct what keeps it from coming")
+            save_paper(wanted, path, theme, view, still_wanted)
+            return ()
+
+        try:
+            remarks = wait_for(window, f"Writing {path.name}…", work)
+        except CancelledError:
+            cancelled.set()
+            window.say(f"Cancelled; nothing is written as {path.name}")
+            return False
+        except DromicError as error:
+            message_boxes.tell(window, "The file was not written", error)
+            return False
+        if remarks:
+            message_boxes.tell_remarks(window, path.name, remarks)
+        window.say(f"Written as {path.name}")
+        return True

@@ -1,0 +1,1 @@
+"""The Hands page: sizes, speeds and style options."""

@@ -1,0 +1,1 @@
+"""The Plan stage: the chart, the reasons, playing and drilling."""

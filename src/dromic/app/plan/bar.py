@@ -1,0 +1,123 @@
+"""The settings bar: school, aim, hands and tempo, each a change away from another plan."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QSpinBox, QWidget
+
+from dromic.app.document import Change, Document
+from dromic.formats.rifftext_header import FASTEST, SLOWEST
+from dromic.hands.profile import PROFILES
+from dromic.planner.plan import Objective
+from dromic.planner.plan_settings import OWN_HANDS
+from dromic.schools.registry import SCHOOLS
+
+SLIDER_FROM, SLIDER_TO = 40, 300
+_AIMS = {str(Objective.EFFORT): "Least effort", str(Objective.TEMPO): "Highest tempo"}
+
+
+class PlanBar(QWidget):
+    """Reads and sets how the document is planned."""
+
+    def __init__(self, document: Document, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        row = QHBoxLayout(self)
+        row.setContentsMargins(4, 0, 4, 0)
+        row.setSpacing(6)
+        self.school = self._choice(row, "&School", {name: school.title for name, school in SCHOOLS.items()})
+        for index, school in enumerate(SCHOOLS.values()):
+            self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
+        self.aim = self._choice(row, "&Aim", _AIMS)
+        self.hands = self._choice(row, "Ha&nds", {name: name for name in (*PROFILES, OWN_HANDS)})
+        self.loop = self._check(row, "As a l&oop", "Plan as a loop: the riff goes round, the seam included")
+        self.identical = self._check(
+            row, "I&dentical", "Repeats identical: play every repeat of a phrase like the first"
+        )
+        row.addStretch(1)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(SLIDER_FROM, SLIDER_TO)
+        self.slider.setMinimumWidth(20)
+        self.slider.setAccessibleName("Tempo slider")
+        self.tempo = QSpinBox()
+        self.tempo.setRange(int(SLOWEST), int(FASTEST))
+        self.tempo.setAccessibleName("Tempo, quarter notes a minute")
+        label = QLabel("&Tempo")
+        label.setBuddy(self.tempo)
+        self.own = QPushButton("Riff tempo")
+        self.own.setFixedWidth(82)
+        self.own.setToolTip("Plan at the tempo that the riff's own text gives")
+        for widget in (label, self.slider, self.tempo, self.own):
+            row.addWidget(widget)
+        self.school.currentIndexChanged.connect(self._wished)
+        self.aim.currentIndexChanged.connect(self._wished)
+        self.hands.currentIndexChanged.connect(self._wished)
+        self.slider.valueChanged.connect(self._tempo_wished)
+        self.tempo.valueChanged.connect(self._tempo_wished)
+        self.own.clicked.connect(lambda: document.set_plan_settings(replace(document.plan_settings, tempo=None)))
+        document.listen(self._heard)
+        self.refresh()
+
+    def _check(self, row: QHBoxLayout, name: str, hint: str) -> QCheckBox:
+        box = QCheckBox(name)
+        box.setToolTip(hint)
+        box.toggled.connect(self._wished)
+        row.addWidget(box)
+        return box
+
+    def _choice(self, row: QHBoxLayout, name: str, items: dict[str, str]) -> QComboBox:
+        box = QComboBox()
+        for key, title in items.items():
+            box.addItem(title, key)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(min(max(len(title) for title in items.values()), 9))
+        box.setAccessibleName(name.replace("&", ""))
+        if name != "&Aim":
+            # What the aim is says itself.
+            label = QLabel(name)
+            label.setBuddy(box)
+            row.addWidget(label)
+        row.addWidget(box)
+        return box
+
+    def _heard(self, change: Change) -> None:
+        if change in (Change.PLAN_SETTINGS, Change.RIFF, Change.FILE):
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show how the document is planned."""
+        plan_settings, tempo = self._document.plan_settings, round(self._document.tempo)
+        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo, self.loop, self.identical)
+        blockers = [QSignalBlocker(widget) for widget in widgets]
+        self.school.setCurrentIndex(self.school.findData(plan_settings.school))
+        self.aim.setCurrentIndex(self.aim.findData(str(plan_settings.objective)))
+        self.hands.setCurrentIndex(self.hands.findData(plan_settings.hands))
+        self.loop.setChecked(plan_settings.loop)
+        self.identical.setChecked(plan_settings.identical_repeats)
+        self.slider.setValue(tempo)
+        self.tempo.setValue(tempo)
+        self.own.setEnabled(plan_settings.tempo is not None)
+        self.school.setToolTip(SCHOOLS[plan_settings.school].words)
+        del blockers
+
+    def _wished(self) -> None:
+        plan_settings, hands = self._document.plan_settings, self.hands.currentData()
+        own = plan_settings.own
+        if hands == OWN_HANDS and own is None:
+            own = replace(plan_settings.player, name=OWN_HANDS)
+        self._document.set_plan_settings(
+            replace(
+                plan_settings,
+                school=self.school.currentData(),
+                objective=Objective(self.aim.currentData()),
+                hands=hands,
+                own=own,
+                loop=self.loop.isChecked(),
+                identical_repeats=self.identical.isChecked(),
+            )
+        )
+
+    def _tempo_wished(self, tempo: int) -> None:
+        self._document.set_plan_settings(replace(self._document.plan_settings, tempo=float(tempo)))

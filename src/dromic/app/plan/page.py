@@ -1,0 +1,180 @@
+"""The Plan stage: the movement chart with the reasons beside it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from dromic.app.chart.neck_view import HEIGHT as NECK_HEIGHT
+from dromic.app.chart.neck_view import NeckView
+from dromic.app.chart.view import ChartView
+from dromic.app.document import Change, Document, Prices
+from dromic.app.error_text import error_words
+from dromic.app.plan.bar import PlanBar
+from dromic.app.plan.drill_bar import DrillBar
+from dromic.app.plan.reasons_panel import PRICES_WORDS, ReasonsPanel
+from dromic.app.plan.transport import Transport
+from dromic.app.theme import Theme
+from dromic.errors import DromicError
+from dromic.planner.ways import Alternative
+from dromic.practice.ladder import Range, around
+
+# Heights in pixels: the neck gives way where the chart would get too low.
+BARS, DRILL_HEIGHT, LEAST_CHART = 90, 78, 420
+
+
+class PlanPage(QWidget):
+    """Follows the document's plan.
+
+    Signals
+    -------
+    told : str
+        What could not be done.
+    """
+
+    message = pyqtSignal(str)
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self.chart = ChartView(theme)
+        self.reasons = ReasonsPanel(theme)
+        self.plan_settings = PlanBar(document)
+        self.notice = QLabel()
+        self.notice.setObjectName("message")
+        self.notice.setWordWrap(True)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(8)
+        rows.addWidget(self.plan_settings)
+        rows.addWidget(self.notice)
+        row = QHBoxLayout()
+        row.setSpacing(12)
+        self.neck = NeckView(theme)
+        self._neck_wanted = True
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addWidget(self.chart, 1)
+        left.addWidget(self.neck)
+        row.addLayout(left, 1)
+        row.addWidget(self.reasons)
+        rows.addLayout(row, 1)
+        self.transport = Transport(document, self.chart)
+        self.transport.message.connect(self.message)
+        self.drill = DrillBar(document, self.transport.player)
+        self.drill.closed.connect(self._drilled)
+        rows.addWidget(self.drill)
+        rows.addWidget(self.transport)
+        self.chart.chosen.connect(document.choose)
+        self.chart.drill_wanted.connect(self.drill_range)
+        self.transport.drill.clicked.connect(self.drill_range)
+        self.transport.player.moved.connect(self._neck_follows)
+        self.transport.player.stopped.connect(lambda: self.neck.show_step(document.plan, document.chosen))
+        self.chart.offer_wanted.connect(self._take_offer)
+        self.chart.keep_wanted.connect(self.keep)
+        self.chart.unlock_wanted.connect(self.unlock)
+        self.reasons.wanted.connect(self._decide)
+        self.reasons.kept.connect(self.keep)
+        self.reasons.unlocked.connect(self.unlock)
+        document.listen(self._heard)
+        self._refresh_message()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Change colours."""
+        self.chart.set_theme(theme)
+        self.neck.set_theme(theme)
+        self.reasons.set_theme(theme)
+
+    def want_neck(self, wanted: bool) -> None:
+        """Show the neck strip where there is room for it, or never."""
+        self._neck_wanted = wanted
+        self._fit_neck()
+
+    def _fit_neck(self) -> None:
+        size = self.neck.size_factor
+        taken = BARS + NECK_HEIGHT * size + (DRILL_HEIGHT if self.drill.isVisibleTo(self) else 0)
+        self.neck.setVisible(self._neck_wanted and self.height() - taken >= LEAST_CHART * size)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a small window the chart comes before the neck."""
+        super().resizeEvent(event)
+        self._fit_neck()
+
+    def _neck_follows(self, quarters: float) -> None:
+        """Show the note that sounds."""
+        layout, plan = self.chart.chart_layout, self._document.plan
+        if layout is not None and plan is not None and quarters >= 0:
+            self.neck.show_step(plan, layout.sounding(quarters))
+
+    def _drilled(self) -> None:
+        self._fit_neck()
+        self.chart.setFocus()
+
+    def drill_range(self) -> None:
+        """Drill the selected range, or the notes around the chosen one."""
+        plan, chosen = self._document.plan, self.chart.selection
+        if plan is None:
+            return
+        if chosen is not None:
+            self.drill.drill(Range(*chosen))
+        else:
+            self.drill.drill(around(plan, self._document.chosen or 0))
+        self._fit_neck()
+
+    def _take_offer(self, number: int) -> None:
+        offers = self.reasons.offers()
+        if number <= len(offers):
+            self._decide(offers[number - 1])
+        elif self._document.prices is not Prices.KNOWN:
+            self.message.emit(PRICES_WORDS[self._document.prices])
+
+    def _decide(self, other: Alternative) -> None:
+        self._try(lambda step: self._document.decide(step, other))
+
+    def keep(self) -> None:
+        """Lock the chosen note as it is planned."""
+        self._try(self._document.keep)
+
+    def unlock(self) -> None:
+        """Unlock the chosen note."""
+        self._try(self._document.unlock)
+
+    def _try(self, do: Callable[[int], None]) -> None:
+        step = self._document.chosen
+        if step is None:
+            return
+        try:
+            do(step)
+        except DromicError as error:
+            self.message.emit(error_words(error))
+        self.chart.setFocus()
+
+    def _heard(self, change: Change) -> None:
+        document = self._document
+        if change is Change.PLAN:
+            self.chart.set_plan(document.plan)
+        if change is Change.PLAN_SETTINGS and document.plan is not None:
+            self.chart.set_tempo(document.tempo)
+        if change in (Change.PLAN, Change.CHOICE):
+            self.chart.set_choice(document.chosen)
+            self.reasons.show_step(document.plan, document.chosen, document.prices)
+            self.neck.show_step(document.plan, document.chosen)
+        if change in (Change.PLAN, Change.TEXT, Change.PLAN_SETTINGS):
+            self._refresh_message()
+
+    def _refresh_message(self) -> None:
+        error, plan = self._document.error, self._document.plan
+        if error is not None:
+            kept = "" if plan is None else " What you see is the last plan that worked."
+            self.notice.setText(error_words(error) + kept)
+        elif plan is not None and plan.warnings:
+            self.notice.setText("; ".join(plan.warnings))
+        self.notice.setProperty("good", "false" if error is not None else "true")
+        style = self.notice.style()
+        if style is not None:
+            style.unpolish(self.notice)
+            style.polish(self.notice)
+        self.notice.setVisible(error is not None or bool(plan is not None and plan.warnings))

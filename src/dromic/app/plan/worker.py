@@ -1,0 +1,103 @@
+"""Keeps a document's plan up to date: asks the replanner off the interface thread, and takes its answers."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from dromic.app.document import Change, Document, Prices
+from dromic.app.jobs import Jobs, Watch
+from dromic.errors import DromicError
+from dromic.music.riff import Riff
+from dromic.planner.plan import Plan
+from dromic.planner.planning import Request
+from dromic.planner.replanner import Replanner
+
+PAUSE_MS = 120
+LONG_STEPS = 150
+
+
+class PlanWorker(QObject):
+    """Plans a document whenever it changes.
+
+    Signals
+    -------
+    busy : bool
+        Whether planning is under way.
+    progressed : float
+        Share of the work done.
+    finished : float
+        Seconds that it took.
+    """
+
+    busy = pyqtSignal(bool)
+    progressed = pyqtSignal(float)
+    finished = pyqtSignal(float)
+
+    def __init__(self, document: Document, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        # Jobs run one after another, so the replanner is in one thread at a time.
+        self._replanner = Replanner()
+        self._jobs = Jobs(self)
+        self._jobs.progressed.connect(self.progressed)
+        self._jobs.began.connect(self._begin)
+        self._jobs.found.connect(self._take)
+        self._jobs.finished.connect(self._end)
+        self._jobs.cancelled.connect(lambda: self.busy.emit(False))
+        self._revision = 0
+        self._started = 0.0
+        document.listen(self._heard)
+
+    @property
+    def working(self) -> bool:
+        """Whether a plan is awaited."""
+        return self._jobs.working
+
+    def _heard(self, change: Change) -> None:
+        if change in (Change.RIFF, Change.PLAN_SETTINGS):
+            self.ask(PAUSE_MS)
+
+    def ask(self, pause_ms: int = 0) -> None:
+        """Plan the document as it is, after a pause as while somebody types."""
+        document = self._document
+        if document.reading is None:
+            return
+        riff, request = document.reading.riff, document.plan_settings.request()
+        self._revision = document.revision
+        self._jobs.ask(lambda watch: self._plans(riff, request, watch), pause_ms)
+
+    def _begin(self) -> None:
+        self._started = time.monotonic()
+        self.busy.emit(True)
+
+    def _plans(self, riff: Riff, request: Request, watch: Watch) -> Iterator[tuple[Plan, Prices]]:
+        """First the plan, where pricing it lasts, and then the plan with its prices."""
+        made = self._replanner.plans(riff, request, watch)
+        plan = next(made)
+        if request.alternatives and len(plan.states) >= LONG_STEPS:
+            yield plan, Prices.COMING
+        yield next(made, plan), Prices.KNOWN
+
+    def cancel(self) -> None:
+        """Give up the plan under way, or its prices; the last one stays."""
+        self._jobs.cancel()
+        if self._document.prices is Prices.COMING and self._document.plan is not None:
+            self._document.planned(self._document.plan, self._document.revision, Prices.CANCELLED)
+
+    def stop(self) -> None:
+        """Cancel, and wait until no thread is left."""
+        self.cancel()
+        self._jobs.stop()
+
+    def _take(self, answer: tuple[Plan, Prices]) -> None:
+        plan, prices = answer
+        self._document.planned(plan, self._revision, prices)
+
+    def _end(self, trouble: DromicError | None) -> None:
+        if trouble is not None:
+            self._document.failed(trouble, self._revision)
+        self.busy.emit(False)
+        self.finished.emit(time.monotonic() - self._started)

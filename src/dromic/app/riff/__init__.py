@@ -1,0 +1,1 @@
+"""The Riff stage: a riff entered on the board or as text."""

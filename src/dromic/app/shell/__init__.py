@@ -1,0 +1,1 @@
+"""What is around the stages: menus, header, dialogs, preferences."""

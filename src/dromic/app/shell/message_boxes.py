@@ -1,0 +1,84 @@
+"""The boxes that ask or tell the player something."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import QMessageBox, QWidget
+
+from dromic import __version__
+from dromic.app.error_text import error_words
+from dromic.app.settings import RecoveredDocument
+from dromic.errors import DromicError
+
+
+def tell(parent: QWidget, title: str, error: DromicError) -> None:
+    """Say what went wrong with the player's input."""
+    box = QMessageBox(QMessageBox.Icon.Warning, title, error_words(error), parent=parent)
+    box.setInformativeText("What you had open is still here.")
+    box.open()
+
+
+def tell_remarks(parent: QWidget, name: str, remarks: tuple[str, ...]) -> None:
+    """Say what a kind of file could not hold."""
+    box = QMessageBox(
+        QMessageBox.Icon.Information, "Written", f"Written as {name}, but not all of it.", parent=parent
+    )
+    box.setInformativeText("\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in remarks))
+    box.open()
+
+
+def tell_defect(parent: QWidget, what: str, log: Path) -> None:
+    """Say that the program has failed somewhere, and that nothing is lost."""
+    box = QMessageBox(QMessageBox.Icon.Warning, "A defect in Dromic", f"Something failed: {what}.", parent=parent)
+    box.setInformativeText(
+        f"Your riff is still here; save it now. What happened is written down in {log}. Further failures "
+        "are only written down there."
+    )
+    box.open()
+
+
+def ask_to_save(parent: QWidget) -> QMessageBox.StandardButton:
+    """Ask what is to become of the changes."""
+    return QMessageBox.question(
+        parent,
+        "Dromic",
+        "This riff has changes that are not saved. Save them?",
+        QMessageBox.StandardButton.Save | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel,
+        QMessageBox.StandardButton.Save,
+    )
+
+
+def recovery(parent: QWidget, kept: RecoveredDocument) -> QMessageBox:
+    """The question whether to take up what an earlier start left unsaved."""
+    box = QMessageBox(
+        QMessageBox.Icon.Question,
+        "Dromic",
+        "The program ended before this riff was saved: "
+        f"{kept.path.name if kept.path is not None else _title_of(kept.project.text)}. Take it up again?",
+        QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Discard,
+        parent,
+    )
+    box.setObjectName("recovery")
+    return box
+
+
+def about(parent: QWidget) -> None:
+    """Say what this is, and how far to trust it."""
+    words = (
+        f"<p><b>Dromic {__version__}</b></p>"
+        "<p>Plans pick strokes together with fret positions and fingers, on a model of both hands, and says "
+        "why. The model's speeds are chosen, not measured on you: take its tempo ceilings as a comparison "
+        "between plans, not as a promise.</p>"
+        "<p>Stop at pain. Numbness or tingling: see a doctor or a hand therapist.</p>"
+        "<p>GPL-3.0-or-later. Type: Cabin and Inconsolata (SIL Open Font License).</p>"
+    )
+    QMessageBox(QMessageBox.Icon.NoIcon, "About Dromic", words, parent=parent).open()
+
+
+def _title_of(text: str) -> str:
+    """The title that a riff's text gives, or its first words."""
+    for line in text.splitlines():
+        if line.lower().startswith("title:"):
+            return line.partition(":")[2].strip() or "a riff without a title"
+    return "a riff without a title"
