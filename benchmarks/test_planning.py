@@ -16,8 +16,6 @@ from dataclasses import replace
 import networkx
 import numpy as np
 import pytest
-from dromic.planner.session import Session
-from dromic.planner.workbench import Workbench
 from pytest_benchmark.fixture import BenchmarkFixture
 from tests.checks.fiddle import at_the_places_of
 from tests.checks.solver import best_by_solver
@@ -27,13 +25,14 @@ from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
-from dromic.music.riff import Note, Riff, Stroke
+from dromic.music.riff import Note, Riff
+from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.planner.problem import Problem, Setting
+from dromic.planner.replanner import Replanner
 from dromic.planner.search import forward_sums, traced
 from dromic.planner.steps import task_of
-from dromic.planner.ways import OtherStroke
 from dromic.schools.registry import school_named
 
 REQUEST = Request(hands_named("medium"), school_named("least-motion"))
@@ -105,7 +104,7 @@ def test_peak_memory(capsys: pytest.CaptureFixture[str]) -> None:
 
 
 def _problem(riff: Riff, hands: Hands) -> Problem:
-    setting = Setting(instrument_for(riff), hands, school_named("least-motion"), (), riff.tempo, high_gain=False)
+    setting = Setting(instrument_for(riff), hands, school_named("least-motion"), (), high_gain=False)
     return Problem(setting, task_of(riff))
 
 
@@ -113,7 +112,7 @@ def test_ratio_to_a_graph_library(capsys: pytest.CaptureFixture[str]) -> None:
     """24 notes: Dijkstra's algorithm of networkx on the same states and moves."""
     riff = wandering_lick(24)
     problem = _problem(riff, hands_named("medium"))
-    efforts = problem.chain.efforts
+    efforts = problem.chain.node_costs
     tables = [problem.costs(step) + efforts[step + 1][None, :] for step in range(len(efforts) - 1)]
     start = time.perf_counter()
     graph = networkx.DiGraph()
@@ -129,9 +128,9 @@ def test_ratio_to_a_graph_library(capsys: pytest.CaptureFixture[str]) -> None:
     built = time.perf_counter()
     length = networkx.dijkstra_path_length(graph, "start", "end")
     found = time.perf_counter()
-    assert length == pytest.approx(problem.solve(np.inf).total)
+    assert length == pytest.approx(problem.solver.solve(np.inf).total)
     search = seconds(lambda: traced(problem.chain, forward_sums(problem.chain)))
-    tables_too = seconds(lambda: _fresh(riff).solve(np.inf))
+    tables_too = seconds(lambda: _fresh(riff).solver.solve(np.inf))
     whole = seconds(lambda: plan_riff(riff, REQUEST))
     say(capsys, f"graph library, search against search: {(found - built) / search:.0f} times (wanted: 50)")
     say(
@@ -153,21 +152,45 @@ def test_ratio_to_a_general_purpose_solver(capsys: pytest.CaptureFixture[str]) -
     start = time.perf_counter()
     theirs = best_by_solver(problem, seconds=300.0)
     taken = time.perf_counter() - start
-    assert theirs == pytest.approx(problem.solve(np.inf).total, abs=1e-4)
+    assert theirs == pytest.approx(problem.solver.solve(np.inf).total, abs=1e-4)
     ours = seconds(lambda: plan_riff(riff, Request(hands, school_named("least-motion"))))
     say(capsys, f"general-purpose solver against our whole plan: {taken / ours:.0f} times (wanted: 100)")
 
 
-def test_plan_again_after_one_choice(benchmark: BenchmarkFixture) -> None:
-    """Wanted: 60 ms."""
-    session = Session(wandering_lick(1000), REQUEST)
-    other = Stroke.UP if session.plan.event_of_step(500).stroke is Stroke.DOWN else Stroke.DOWN
-    planned = benchmark.pedantic(session.with_choice, args=(500, OtherStroke(other)), rounds=7, warmup_rounds=1)
-    assert planned.cost >= session.plan.cost
+def replan(replanner: Replanner, riff: Riff, request: Request) -> tuple[float, float, Plan]:
+    """Plan as the window does: seconds until the plan, seconds until its prices, and the plan with them."""
+    started = time.perf_counter()
+    plans = replanner.plans(riff, request)
+    next(plans)
+    shown = time.perf_counter() - started
+    priced = next(plans)
+    return shown, time.perf_counter() - started, priced
+
+
+def test_plan_again_after_one_lock(capsys: pytest.CaptureFixture[str]) -> None:
+    """1,000 notes, one alternative in the middle locked; wanted: the plan after 60 ms."""
+    riff, request = wandering_lick(1000), replace(REQUEST, alternatives=8)
+    replanner = Replanner()
+    _, _, plan = replan(replanner, riff, request)
+    shown, priced = [], []
+    for alternative in plan.event_of_step(500).alternatives[:5]:
+        locked = with_alternative(plan, 500, alternative)
+        until_plan, until_prices, again = replan(replanner, locked, request)
+        assert again.cost - plan.cost == pytest.approx(alternative.price, abs=1e-6)
+        shown.append(until_plan)
+        priced.append(until_prices)
+        replan(replanner, riff, request)
+    anew = seconds(lambda: plan_riff(locked, REQUEST))
+    first, second = (1000 * sorted(times)[len(times) // 2] for times in (shown, priced))
+    say(
+        capsys,
+        f"one lock in 1,000: plan after {first:.0f} ms, prices after {second:.0f} ms; "
+        f"a plan anew, without prices, {1000 * anew:.0f} ms, {1000 * anew / first:.1f} times as long",
+    )
 
 
 def test_plan_again_after_one_edited_note(capsys: pytest.CaptureFixture[str]) -> None:
-    riff = wandering_lick(1000)
+    riff, request = wandering_lick(1000), replace(REQUEST, alternatives=8)
     phrase = riff.phrases[0]
 
     def edited(name: str) -> Riff:
@@ -176,25 +199,15 @@ def test_plan_again_after_one_edited_note(capsys: pytest.CaptureFixture[str]) ->
         new = replace(bar, events=(*bar.events[:5], replace(bar.events[5], notes=(note,)), *bar.events[6:]))
         return replace(riff, phrases=(replace(phrase, bars=(*phrase.bars[:31], new, *phrase.bars[32:])),))
 
-    bench, priced = Workbench(), replace(REQUEST, alternatives=8)
-    list(bench.plans(riff, priced))
-    started = time.perf_counter()
-    plans = bench.plans(edited("C5"), priced)
-    next(plans)
-    shown = time.perf_counter() - started
-    next(plans)
-    whole = time.perf_counter() - started
-    anew = seconds(lambda: plan_riff(edited("C5"), priced))
+    replanner = Replanner()
+    replan(replanner, riff, request)
+    times = [replan(replanner, edited(name), request)[:2] for name in ("C5", "G#4", "A4", "B4", "D5")]
+    first, second = (1000 * sorted(column)[len(column) // 2] for column in zip(*times, strict=True))
+    _, _, again = replan(replanner, edited("A4"), request)
+    assert again.cost == pytest.approx(plan_riff(edited("A4"), REQUEST).cost)
+    anew = seconds(lambda: plan_riff(edited("A4"), REQUEST))
     say(
         capsys,
-        f"the window's way: plan after {1000 * shown:.0f} ms, prices after {1000 * whole:.0f} ms, "
-        f"against {1000 * anew:.0f} ms anew",
-    )
-    session = Session(riff, REQUEST).edited(edited("G#4"))
-    again = seconds(lambda: session.edited(edited("A4")))
-    fresh = seconds(lambda: plan_riff(edited("A4"), REQUEST))
-    assert session.edited(edited("A4")).plan.cost == pytest.approx(plan_riff(edited("A4"), REQUEST).cost)
-    say(
-        capsys,
-        f"one note edited in 1,000: {1000 * again:.0f} ms, {fresh / again:.1f} times as fast as planning anew",
+        f"one note edited in 1,000: plan after {first:.0f} ms, prices after {second:.0f} ms; "
+        f"a plan anew, without prices, {1000 * anew:.0f} ms, {1000 * anew / first:.1f} times as long",
     )

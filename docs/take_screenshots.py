@@ -36,7 +36,7 @@ def settle(window: MainWindow) -> None:
     app = application()
     for _ in range(5):
         app.processEvents()
-    while window.planner.working or window.compare_page.comparer.working or window.hands_page.gatherer.working:
+    while window.planner.working or window.compare_page.comparer.working or window.hands_page.effects_jobs.working:
         app.processEvents()
         time.sleep(0.01)
     for _ in range(20):

@@ -164,7 +164,7 @@ def test_a_note_that_another_instrument_lacks(tmp_path: Path) -> None:
         (["plan", "{}", "--plans", "0"], "--plans: found '0', expected a number from 1 to 50"),
         (["plan", "{}", "--first", "sideways"], "--first: found 'sideways', expected down or up"),
         (["plan", "{}", "--plans", "2", "--alike"], "plans are not ranked with identical repeats"),
-        (["sing"], "invalid choice: 'sing'"),
+        (["sing"], "there is no file and no command 'sing'"),
         ([], "there is no display to open a window on"),
     ],
     ids=lambda one: " ".join(one) if isinstance(one, list) else "",

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from dromic import storage
 from dromic.errors import RiffError
-from dromic.formats import files
 from dromic.formats.files import read_riff, write_riff
 from dromic.storage import LARGEST_BYTES, write_bytes, write_text
 from tests.helpers import riff
@@ -63,7 +63,7 @@ def test_a_full_disk_keeps_the_last_good_file(tmp_path: Path, monkeypatch: pytes
     def full(_handle: int) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(files.os, "fsync", full)
+    monkeypatch.setattr(storage.os, "fsync", full)
     with pytest.raises(RiffError, match="no space left on device; what stood there before is kept"):
         write_text("bad", path)
     assert path.read_text() == "good"

@@ -77,7 +77,10 @@ def canonical(made: Riff) -> Riff:
         meter = one.meter or meter
         return replace(one, events=tuple(event(each) for each in one.events), meter=new)
 
-    phrases = tuple(replace(phrase, bars=tuple(bar(one) for one in phrase.bars)) for phrase in made.phrases)
+    # A score has no place for the school that a phrase is played by.
+    phrases = tuple(
+        replace(phrase, bars=tuple(bar(one) for one in phrase.bars), school="") for phrase in made.phrases
+    )
     return read_riff_text(write_riff_text(replace(made, phrases=phrases))).riff
 
 

@@ -256,15 +256,16 @@ def test_rests_ties_and_legato_carry_no_stroke() -> None:
 def test_a_riff_that_rings_throughout_is_planned_at_any_length() -> None:
     """Once it was planned anew for every note let go: seconds for 400 notes, and a traceback for 1,100."""
     notes = [f"{string}:{fret}.l" for string, fret in ((5, 3), (4, 2), (3, 0), (2, 1), (4, 5), (3, 4), (2, 5))]
-    text = " ".join(notes[index % 7] for index in range(1200))
-    planned = plan(line(text, "16", count=1200, tempo=90))
+    bars = [" ".join(notes[index % 7] for index in range(start, start + 16)) for start in range(0, 1200, 16)]
+    bars[0] = bars[0].replace(".l", ".l/16", 1)
+    planned = plan(riff(f"| {' | '.join(bars)} |", tempo=90))
     assert len(planned.states) == 1200
     assert any(state.held for state in planned.states)
     assert "is let go at" in planned.warnings[0]
 
 
 def test_a_phrase_is_played_by_the_school_that_the_riff_names() -> None:
-    made = riff("[A] | 6:0/8 6:0 6:0 6:0 |\n[B = downstroke-first] | 6:0/8 6:0 6:0 6:0 |", meter="4/8", tempo=80)
+    made = riff("[A] | 6:0/8 6:0 6:0 6:0 |\n[B = downstroke-first] | 6:0/8 6:0 6:0 6:0 |", meter="2/4", tempo=80)
     assert strokes(plan(made, "strict-alternate"))[4:] == "dddd"
     assert strokes(plan(made, "strict-alternate"))[:4] in ("dudu", "udud")
     other = {"B": school_named("pulse-alternate")}

@@ -101,4 +101,4 @@ def test_fingers_travel_from_shape_to_shape() -> None:
     gap = float(guitar.neck_y[1] - guitar.neck_y[0])
     assert list(over.values()) == pytest.approx([gap, gap, gap])
     changes = plan(riff("| (6:0 5:2@2 4:2@3 3:1@1)/2 (5:0 4:2@2 3:2@3 2:1@1) |")).totals
-    assert changes.finger_travel_mm == pytest.approx(3 * gap)
+    assert changes["finger_travel_mm"] == pytest.approx(3 * gap)

@@ -198,7 +198,7 @@ def _head(plan: Plan, lines: _Lines) -> list[Block]:
     ceiling = "no limit" if plan.ceiling is None else f"{plan.ceiling:.0f}"
     found: list[Block] = [Text(plan.riff.title or "Untitled", "title")]
     tuning = plan.riff.tuning or "standard tuning"
-    found += lines.of(f"{instrument.name}, {tuning}{capo}; {plan.school.title}; {plan.hands.name} hands", "quiet")
+    found += lines.of(f"{instrument.name}, {tuning}{capo}; {plan.school.title}; hands: {plan.hands.name}", "quiet")
     found.append(Text(f"Target {plan.tempo:.0f} a minute, ceiling of this plan {ceiling}", "plain"))
     return found
 
@@ -210,7 +210,7 @@ def _spots(spots: tuple[Spot, ...], lines: _Lines) -> list[Block]:
     how: dict[str, list[int]] = {}
     for spot in spots:
         over = ", more than there is time for" if spot.load > 1 else ""
-        head = f"Spot {spot.number}, {spot.where}: {spot.what}. uses {100 * spot.load:.0f} % of the time{over}."
+        head = f"Spot {spot.number}, {spot.where}: {spot.what}; uses {100 * spot.load:.0f} % of the time{over}."
         found += lines.of(head, "strong")
         for words in (f"{ladder_words(spot.ladder)}.", *spot.how):
             how.setdefault(words, []).append(spot.number)

@@ -25,8 +25,8 @@ class PlanBar(QWidget):
         super().__init__(parent)
         self._document = document
         row = QHBoxLayout(self)
-        row.setContentsMargins(4, 0, 4, 0)
-        row.setSpacing(6)
+        row.setContentsMargins(1, 0, 1, 0)
+        row.setSpacing(4)
         self.school = self._choice(row, "&School", {name: school.title for name, school in SCHOOLS.items()})
         for index, school in enumerate(SCHOOLS.values()):
             self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
@@ -34,12 +34,12 @@ class PlanBar(QWidget):
         self.hands = self._choice(row, "Ha&nds", {name: name for name in (*PROFILES, OWN_HANDS)})
         self.loop = self._check(row, "As a l&oop", "Plan as a loop: the riff goes round, the seam included")
         self.identical = self._check(
-            row, "I&dentical", "Repeats identical: play every repeat of a phrase like the first"
+            row, "Same re&peats", "Repeats identical: play every repeat of a phrase like the first"
         )
         row.addStretch(1)
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(SLIDER_FROM, SLIDER_TO)
-        self.slider.setMinimumWidth(20)
+        self.slider.setMinimumWidth(16)
         self.slider.setAccessibleName("Tempo slider")
         self.tempo = QSpinBox()
         self.tempo.setRange(int(SLOWEST), int(FASTEST))
@@ -47,7 +47,7 @@ class PlanBar(QWidget):
         label = QLabel("&Tempo")
         label.setBuddy(self.tempo)
         self.own = QPushButton("Riff tempo")
-        self.own.setFixedWidth(82)
+        self.own.setFixedWidth(80)
         self.own.setToolTip("Plan at the tempo that the riff's own text gives")
         for widget in (label, self.slider, self.tempo, self.own):
             row.addWidget(widget)

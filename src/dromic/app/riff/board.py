@@ -108,6 +108,8 @@ class RiffBoard(QAbstractScrollArea):
     def _heard(self, change: Change) -> None:
         if change is Change.PLAN:
             self._planned = planned_notes(self._document.plan)
+            if not self.hasFocus():
+                self._to_string_of_note()
             self._repaint()
         if change in (Change.TEXT, Change.RIFF, Change.FILE):
             self.entry.settle()
@@ -116,7 +118,15 @@ class RiffBoard(QAbstractScrollArea):
                 self.entry.go(0)
                 self.entry.string = self.sheet.strings
         if change is Change.CHOICE:
+            if not self.hasFocus():
+                self._to_string_of_note()
             self._show_cursor()
+
+    def _to_string_of_note(self) -> None:
+        """Follow a note that was chosen elsewhere; with its own keys the cursor keeps to its string."""
+        notes = self._planned.get(self.entry.cursor)
+        if notes:
+            self.entry.string = notes[0].string
 
     def _arrange(self) -> None:
         port, bar = self.viewport(), self.verticalScrollBar()
