@@ -19,7 +19,7 @@ from dromic.formats.files import RIFF_SUFFIX, read_reading
 from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_plan_text
-from dromic.formats.registry import MUSICXML, SUFFIXES, WRITABLE, open_file, read_part, write_file
+from dromic.formats.registry import MUSICXML, PAPER, SUFFIXES, WRITABLE, of_a_plan, open_file, read_part, write_file
 from dromic.formats.rifftext_header import read_tempo
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -37,7 +37,6 @@ from dromic.schools.school import School
 MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
 PICTURE = "dromic-demo.png"
-PAPER = (".pdf", ".svg", ".png")
 READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
 
 T = TypeVar("T")
@@ -215,7 +214,7 @@ def _convert(options: argparse.Namespace) -> None:
     brought = read_part(opened, number, name=options.file)
     plan, origin = None, None
     suffix = Path(options.out).suffix.lower()
-    if options.plan or suffix in PAPER or suffix in (".csv", ".json"):
+    if options.plan or of_a_plan(suffix):
         request = _request(options)
         asked = instrument_named(options.instrument) if options.instrument else None
         try:

@@ -1,7 +1,7 @@
 """One door for every format: what a file holds is found by its name and its first bytes, and read in parts.
 
-The window, the command line and the tests all come through here. Adding a format is one line in `_READERS` or
-`_WRITERS`.
+The window, the command line and the tests all come through here. A format is an entry in `SUFFIXES` and `_READERS`
+or in `WRITABLE`; dialogs and command line follow.
 """
 
 from __future__ import annotations
@@ -176,18 +176,50 @@ def _tab(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
     return text.encode(), remarks
 
 
-_WRITERS: dict[str, Writer] = {
-    RIFF_SUFFIX: lambda riff: (write_riff_text(riff).encode(), ()),
-    ".musicxml": lambda riff: (write_musicxml(riff), ()),
-    ".xml": lambda riff: (write_musicxml(riff), ()),
-    ".mxl": lambda riff: (pack(write_musicxml(riff)), ()),
-    ".mid": lambda riff: (write_midi(riff), ("MIDI holds pitches and times; the rest is there as text only",)),
-    ".abc": _abc,
-    ".tab": _tab,
-    ".txt": _tab,
+@dataclass(frozen=True)
+class WritableKind:
+    """A kind of file that can be written.
+
+    Parameters
+    ----------
+    words : str
+        What it is, for the dialog that exports; empty where another ending of the same kind stands for it.
+    write : callable or None
+        Writes a riff.
+    write_plan : callable or None
+        Writes a plan, for kinds that hold nothing else.
+    """
+
+    words: str
+    write: Writer | None = None
+    write_plan: Callable[[Plan], str] | None = None
+
+
+_MIDI_REMARKS = ("MIDI holds pitches and times; the rest is there as text only",)
+WRITABLE: dict[str, WritableKind] = {
+    ".musicxml": WritableKind("MusicXML", lambda riff: (write_musicxml(riff), ())),
+    ".xml": WritableKind("", lambda riff: (write_musicxml(riff), ())),
+    ".mxl": WritableKind("MusicXML, packed", lambda riff: (pack(write_musicxml(riff)), ())),
+    ".txt": WritableKind("Text tablature", _tab),
+    ".tab": WritableKind("", _tab),
+    ".mid": WritableKind("MIDI", lambda riff: (write_midi(riff), _MIDI_REMARKS)),
+    ".abc": WritableKind("ABC", _abc),
+    RIFF_SUFFIX: WritableKind("Riff text, everything decided", lambda riff: (write_riff_text(riff).encode(), ())),
+    ".csv": WritableKind("Every event with its loads", write_plan=write_events_csv),
+    ".json": WritableKind("The plan for other programs", write_plan=write_plan_json),
 }
-_OF_A_PLAN: dict[str, Callable[[Plan], str]] = {".csv": write_events_csv, ".json": write_plan_json}
-WRITABLE = (*_WRITERS, *_OF_A_PLAN)
+# Drawn by `dromic.app.paper`, which needs Qt.
+PAPER = {
+    ".pdf": "Practice sheet",
+    ".svg": "Picture of the chart, any size",
+    ".png": "Picture of the chart",
+}
+
+
+def of_a_plan(suffix: str) -> bool:
+    """Whether a kind of file can only be written of a plan."""
+    kind = WRITABLE.get(suffix.lower())
+    return suffix.lower() in PAPER or (kind is not None and kind.write_plan is not None)
 
 
 def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, tuple[str, ...]]:
@@ -212,17 +244,17 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
     RiffError
         For a kind that cannot be written, or a riff that it cannot say.
     """
-    if suffix.lower() in _OF_A_PLAN:
-        if plan is None:
-            raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")
-        return _OF_A_PLAN[suffix.lower()](plan).encode(), ()
-    writer = _WRITERS.get(suffix.lower())
-    if writer is None:
+    kind = WRITABLE.get(suffix.lower())
+    if kind is None:
         raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {', '.join(WRITABLE)}")
+    if kind.write is None:
+        if plan is None or kind.write_plan is None:
+            raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")
+        return kind.write_plan(plan).encode(), ()
     if plan is None:
-        return writer(riff)
+        return kind.write(riff)
     tempo, title = riff.tempo, riff.title
-    return writer(replace(decided_riff(plan), tempo=tempo, title=title))
+    return kind.write(replace(decided_riff(plan), tempo=tempo, title=title))
 
 
 def write_file(

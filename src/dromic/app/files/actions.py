@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import QApplication, QFileDialog
 from dromic.app.files.import_dialog import ImportDialog
 from dromic.app.jobs import CancelledError, wait_for
 from dromic.app.paper.preview import SheetPreview
-from dromic.app.paper.printing import PAPER_SUFFIXES, save_paper
+from dromic.app.paper.printing import save_paper
 from dromic.app.shell import message_boxes
 from dromic.errors import DromicError, RiffError
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.project import PROJECT_SUFFIX
-from dromic.formats.registry import MUSICXML, RIFF, SUFFIXES, OpenedFile, open_file, write_file
+from dromic.formats.registry import MUSICXML, PAPER, RIFF, SUFFIXES, WRITABLE, OpenedFile, open_file, write_file
 from dromic.formats.rifftext_writer import write_riff_text
 
 if TYPE_CHECKING:
@@ -33,19 +33,8 @@ OPEN_FILTER = ";;".join(
     + ["All files (*)"]
 )
 SAVE_FILTER = f"{PROJECTS};;Riff text alone (*{RIFF_SUFFIX});;All files (*)"
-EXPORTS = {
-    "MusicXML (*.musicxml)": ".musicxml",
-    "MusicXML, packed (*.mxl)": ".mxl",
-    "Text tablature (*.txt)": ".txt",
-    "MIDI (*.mid)": ".mid",
-    "ABC (*.abc)": ".abc",
-    "Riff text, everything decided (*.riff)": RIFF_SUFFIX,
-    "Practice sheet (*.pdf)": ".pdf",
-    "Picture of the chart, any size (*.svg)": ".svg",
-    "Picture of the chart (*.png)": ".png",
-    "Every event with its loads (*.csv)": ".csv",
-    "The plan for other programs (*.json)": ".json",
-}
+_OUT = {suffix: kind.words for suffix, kind in WRITABLE.items() if kind.words}
+EXPORTS = {f"{words} (*{suffix})": suffix for suffix, words in (_OUT | PAPER).items()}
 
 
 @dataclass(frozen=True)
@@ -233,7 +222,7 @@ class Files:
             return not cancelled.is_set()
 
         def work() -> tuple[str, ...]:
-            if path.suffix.lower() not in PAPER_SUFFIXES:
+            if path.suffix.lower() not in PAPER:
                 return write_file(path, reading.riff, wanted, source, still_wanted)
             if wanted is None:
                 raise RiffError("there is no plan to draw yet; wait for it, or correct what keeps it from coming")

@@ -319,9 +319,6 @@ def _paint_labels(painter: QPainter, layout: ChartLayout) -> None:
     painter.setPen(pen(PRINT.color("string"), 1.0))
 
 
-PAPER_SUFFIXES = (".pdf", ".svg", ".png")
-
-
 def save_paper(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = always) -> None:
     """Save a plan as what the name ends with: the practice sheet, or a picture of the chart.
 
