@@ -82,7 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     convert.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
     convert.add_argument("--list", action="store_true", help="list the parts of the file, and write nothing")
     for command in (plan, compare, render, convert):
-        _wishes(command)
+        _planning_options(command)
     convert.add_argument(
         "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"
     )
@@ -90,7 +90,7 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _wishes(command: argparse.ArgumentParser) -> None:
+def _planning_options(command: argparse.ArgumentParser) -> None:
     """Add the options that all planning has."""
     command.add_argument("file", metavar="FILE", help=f"a file: {', '.join(READABLE)}")
     command.add_argument("--part", metavar="N", help="which tune, track or voice of the file; see convert --list")

@@ -90,6 +90,12 @@ def test_a_swung_riff_keeps_its_beats() -> None:
     assert [moment.onset for moment in moments] == [0, F(1, 2), 1, F(3, 2), 2]
 
 
+def test_half_a_pair_at_the_end_of_a_bar_is_straight() -> None:
+    """Else a note behind the middle of it would fall into the next bar."""
+    moments = timeline(riff("| 6:0/8 6:0 6:1/16 6:2.g 6:3 | 6:0/4. |", meter="3/8", swing="2:1"))
+    assert [moment.played for moment in moments] == [0, F(2, 3), 1, F(5, 4), F(11, 8), F(3, 2)]
+
+
 def parts(bars: str, **header: object) -> list[tuple[int, int]]:
     made = riff(bars, **header)
     return [(place.part, place.parts) for place in grid_places(timeline(made))]

@@ -143,7 +143,7 @@ class Link:
 
 
 @dataclass(frozen=True)
-class Wishes:
+class Asked:
     """How the riff is played: schools by phrase, a loop, repeats that are identical, the first stroke."""
 
     by_phrase: dict[str, str] = field(default_factory=dict)
@@ -190,7 +190,7 @@ def _locks(event: Event, note: Note) -> Locks:
     )
 
 
-def steps_of(moments: tuple[TimedEvent, ...], wishes: Wishes) -> list[Step]:
+def steps_of(moments: tuple[TimedEvent, ...], asked: Asked) -> list[Step]:
     """Steps of a riff, held notes included."""
     found: list[Step] = []
     for one, (part, parts) in zip(moments, grid(moments), strict=True):
@@ -221,8 +221,8 @@ def steps_of(moments: tuple[TimedEvent, ...], wishes: Wishes) -> list[Step]:
         free = step.picked and not step.chord and step.locks.stroke is None and not step.marks & struck
         may_slur = free and number > 0 and not found[number - 1].chord
         locks = step.locks
-        if opening and wishes.first_stroke is not None:
-            locks = replace(locks, stroke=wishes.first_stroke)  # type: ignore[arg-type]
+        if opening and asked.first_stroke is not None:
+            locks = replace(locks, stroke=asked.first_stroke)  # type: ignore[arg-type]
         found[number] = replace(step, count=count, opening=opening, may_slur=may_slur, locks=locks)
         count += step.picked
     return found
@@ -276,19 +276,19 @@ class Reference:
         hands: Hands,
         school: str,
         instrument: Instrument,
-        wishes: Wishes | None = None,
+        asked: Asked | None = None,
         cycle: tuple[str, ...] = CYCLES[-1],
     ) -> None:
         self.hands, self.instrument = hands, instrument
-        self.wishes = wishes or Wishes()
+        self.asked = asked or Asked()
         self.school, self.cycle = school, cycle
         self.high_gain = riff.gain == "high"
         self.ms = 60_000.0 / riff.tempo
         self.riff, self.moments = riff, timeline(riff)
-        self.steps = steps_of(self.moments, self.wishes)
+        self.steps = steps_of(self.moments, self.asked)
         self.names = [phrase.name for phrase in riff.phrases]
         self.schools = [self.school_of(step) for step in self.steps]
-        self.slurs = "sparse" in {school, *self.wishes.by_phrase.values()}
+        self.slurs = "sparse" in {school, *self.asked.by_phrase.values()}
         self.links = self._links()
         silent = [False, *(link.silent for link in self.links[:-1])]
         self.steps = with_held(self.steps, silent)
@@ -300,7 +300,7 @@ class Reference:
         self.step = lru_cache(maxsize=None)(self._step)
 
     def school_of(self, step: Step) -> str:
-        return self.wishes.by_phrase.get(self.names[step.moment.phrase] or "", self.school)
+        return self.asked.by_phrase.get(self.names[step.moment.phrase] or "", self.school)
 
     # -- links ----------------------------------------------------------------------------------------------
 
@@ -565,7 +565,7 @@ class Reference:
 
     def _takes(self) -> list[list[int]]:
         """Steps that are one and the same note of a phrase played again, where repeats are identical."""
-        if not self.wishes.identical_repeats:
+        if not self.asked.identical_repeats:
             return []
         takes: dict[tuple[int, int], list[int]] = {}
         for phrase, whole in groupby(range(len(self.steps)), key=lambda at: self.steps[at].moment.phrase):
@@ -990,7 +990,7 @@ class Reference:
     # -- search ---------------------------------------------------------------------------------------------
 
     def _pairs(self, choices: list[Choice]) -> list[tuple[int, Choice, Choice]]:
-        seam = [(choices[-1], choices[0])] if self.wishes.loop else []
+        seam = [(choices[-1], choices[0])] if self.asked.loop else []
         return [(number, *pair) for number, pair in enumerate([*pairwise(choices), *seam])]
 
     def cost_of(self, choices: list[Choice]) -> float:
@@ -1027,7 +1027,7 @@ class Reference:
                     continue
                 if chosen:
                     here += within(number - 1, chosen[-1], choice)
-                if number == last and self.wishes.loop:
+                if number == last and self.asked.loop:
                     here += within(last, choice, (chosen or [choice])[0])
                 if here + remaining[number] >= best:
                     continue
@@ -1056,7 +1056,7 @@ class Reference:
                 load = worst if self.step(number, choice) < inf else inf
                 if chosen:
                     load = max(load, within(number - 1, chosen[-1], choice))
-                if number == last and self.wishes.loop:
+                if number == last and self.asked.loop:
                     load = max(load, within(last, choice, (chosen or [choice])[0]))
                 if load >= best:
                     continue

@@ -19,7 +19,7 @@ from dromic.music.riff import Mark, Riff, Stroke
 from dromic.planner.plan import Plan
 from dromic.schools.registry import SCHOOLS, school_named
 from tests import helpers
-from tests.planner.reference import CYCLES, DIRECTIONS, Choice, Grip, Reference, Wishes
+from tests.planner.reference import CYCLES, DIRECTIONS, Asked, Choice, Grip, Reference
 from tests.strategies import pitch_lines, repeated_lines, short_lines, small_material
 
 ALL = list(SCHOOLS)
@@ -39,18 +39,18 @@ def reference_choices(plan: Plan) -> list[Choice]:
     ]
 
 
-def references(riff: Riff, school: str, hands: Hands, wishes: Wishes) -> list[Reference]:
+def references(riff: Riff, school: str, hands: Hands, asked: Asked) -> list[Reference]:
     """One reference for each form of the school."""
-    cycles = CYCLES if "cross-picking" in {school, *wishes.by_phrase.values()} else CYCLES[-1:]
-    return [Reference(riff, hands, school, instrument_for(riff), wishes, cycle) for cycle in cycles]
+    cycles = CYCLES if "cross-picking" in {school, *asked.by_phrase.values()} else CYCLES[-1:]
+    return [Reference(riff, hands, school, instrument_for(riff), asked, cycle) for cycle in cycles]
 
 
-def planned(riff: Riff, school: str, hands: Hands, wishes: Wishes, **more: Any) -> Plan | None:
-    by_phrase = {name: school_named(one) for name, one in wishes.by_phrase.items()}
-    first = None if wishes.first_stroke is None else Stroke(wishes.first_stroke)
+def planned(riff: Riff, school: str, hands: Hands, asked: Asked, **more: Any) -> Plan | None:
+    by_phrase = {name: school_named(one) for name, one in asked.by_phrase.items()}
+    first = None if asked.first_stroke is None else Stroke(asked.first_stroke)
     asked = {
-        "loop": wishes.loop,
-        "identical_repeats": wishes.identical_repeats,
+        "loop": asked.loop,
+        "identical_repeats": asked.identical_repeats,
         "by_phrase": by_phrase,
         "first_stroke": first,
     }
@@ -60,10 +60,10 @@ def planned(riff: Riff, school: str, hands: Hands, wishes: Wishes, **more: Any) 
         return None
 
 
-def check(riff: Riff, school: str, hands: Hands, wishes: Wishes | None = None, objective: str = "effort") -> None:
-    wishes = wishes or Wishes()
-    forms = references(riff, school, hands, wishes)
-    plan = planned(riff, school, hands, wishes, objective=objective)
+def check(riff: Riff, school: str, hands: Hands, asked: Asked | None = None, objective: str = "effort") -> None:
+    asked = asked or Asked()
+    forms = references(riff, school, hands, asked)
+    plan = planned(riff, school, hands, asked, objective=objective)
     if plan is None:
         assert min(one.best_cost() for one in forms) == inf
         return
@@ -139,32 +139,32 @@ def begins_with_legato(riff: Riff) -> bool:
 @settings(max_examples=8)
 def test_loops_of_both_objectives(school: str, objective: str, riff: Riff) -> None:
     if not begins_with_legato(riff):
-        check(riff, school, ONE_LEAN, Wishes(loop=True), objective)
+        check(riff, school, ONE_LEAN, Asked(loop=True), objective)
 
 
 @given(riff=small_material(), school=st.sampled_from(ALL))
 @settings(max_examples=15)
 def test_loops_of_all_material(school: str, riff: Riff) -> None:
-    check(riff, school, ONE_LEAN, Wishes(loop=True))
+    check(riff, school, ONE_LEAN, Asked(loop=True))
 
 
 @pytest.mark.parametrize("objective", ["effort", "tempo"])
 @given(riff=repeated_lines(), school=st.sampled_from(ALL), loop=st.booleans())
 @settings(max_examples=30)
 def test_identical_repeats(objective: str, school: str, riff: Riff, loop: bool) -> None:
-    check(riff, school, ONE_LEAN, Wishes(loop=loop, identical_repeats=True), objective)
+    check(riff, school, ONE_LEAN, Asked(loop=loop, identical_repeats=True), objective)
 
 
 @given(riff=repeated_lines(most=2), schools=st.lists(st.sampled_from(ALL), min_size=2, max_size=2))
 @settings(max_examples=25)
 def test_schools_of_single_phrases(schools: list[str], riff: Riff) -> None:
-    check(riff, schools[0], ONE_LEAN, Wishes(by_phrase={"again": schools[1]}))
+    check(riff, schools[0], ONE_LEAN, Asked(by_phrase={"again": schools[1]}))
 
 
 @given(riff=short_lines(most=4), school=st.sampled_from(ALL), first=st.sampled_from(["down", "up"]))
 @settings(max_examples=30)
 def test_a_first_stroke(school: str, first: str, riff: Riff) -> None:
-    check(riff, school, ONE_LEAN, Wishes(first_stroke=first))
+    check(riff, school, ONE_LEAN, Asked(first_stroke=first))
 
 
 def test_every_combination_without_any_bound() -> None:

@@ -129,3 +129,22 @@ def test_ringing_across_the_join_is_refused_by_name() -> None:
 def test_runs() -> None:
     planned = plan(riff(THREE_AND_OUT, meter="1/4"))
     assert [(run.first, run.length, run.takes) for run in repeated_phrases(planned.task.steps)] == [(0, 4, 3)]
+
+
+def test_a_phrase_of_one_note_has_a_plan_for_the_highest_tempo() -> None:
+    made = riff("[again]\n| 1:0/8 r | x2\n[end] {1/8} | 1:0 |", meter="2/8", tempo=60)
+    highest, least = (
+        plan(made, "hybrid", identical_repeats=True, objective=objective) for objective in ("tempo", "effort")
+    )
+    assert highest.states[0] == highest.states[1]
+    assert highest.ceiling >= least.ceiling * (1 - 1e-8)
+
+
+def test_a_note_is_slurred_in_every_pass_or_in_none() -> None:
+    """The first note of a riff has to be picked, so it is in the passes to come."""
+    made = riff("[again]\n| 3:5/8 3:7 3:5 3:7 3:5 3:7 3:5 3:7 | x3", tempo=120)
+    tied = plan(made, "sparse", identical_repeats=True)
+    by_pass = [tied.states[start : start + 8] for start in (0, 8, 16)]
+    assert by_pass[0] == by_pass[1] == by_pass[2]
+    assert tied.states[0].sounded
+    assert not all(state.sounded for state in tied.states)

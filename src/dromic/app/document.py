@@ -14,6 +14,7 @@ from pathlib import Path
 from dromic.app.history import History
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_project, write_project
+from dromic.formats.rifftext_edit import edited_text
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
@@ -160,14 +161,21 @@ class Document:
             self._take(text, Cause.PLAYER)
 
     def edit(self, riff: Riff, words: str) -> None:
-        """Take a changed riff, whose text is written anew; `words` say what undo would take back."""
-        self.set_text(write_riff_text(riff), words)
+        """Take a changed riff; its text changes only there. `words` say what undo would take back."""
+        if self.reading is not None and self.text_error is None:
+            text, reading = edited_text(self.text, self.reading, riff)
+        else:
+            text, reading = write_riff_text(riff), None
+        if text != self.text:
+            self.history.record(self.snapshot, words, merge=False)
+            self._take(text, Cause.PLAYER, reading)
 
-    def _take(self, text: str, cause: Cause) -> None:
+    def _take(self, text: str, cause: Cause, reading: Reading | None = None) -> None:
+        """Take a text; `reading` is what it reads as, where that is known."""
         self.text = text
         old = self.reading.riff if self.reading is not None else None
         try:
-            self.reading = read_riff_text(text)
+            self.reading = reading or read_riff_text(text)
             self.text_error = None
         except RiffError as error:
             self.text_error = error

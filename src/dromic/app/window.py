@@ -35,7 +35,7 @@ from dromic.app.riff.page import RiffPage
 from dromic.app.settings import RecoveredDocument, Store
 from dromic.app.shell import message_boxes
 from dromic.app.shell.header import Header
-from dromic.app.shell.menus import STAGES, Menus
+from dromic.app.shell.menus import STAGES, Menus, MenuTargets
 from dromic.app.shell.preferences import Preferences
 from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
 from dromic.app.shell.settings_dialog import SettingsDialog
@@ -81,8 +81,14 @@ class MainWindow(QMainWindow):
         self._stage_buttons = QButtonGroup(self)
         self._build_page()
         self._build_status()
-        self.files = Files(self)
-        self.menus = Menus(self)
+        self.files = Files(self, self, self.document, self.plan_page.chart)
+        self.preferences = Preferences(
+            self.store, self.plan_page, self.riff_page.welcome, self.remember, self.set_theme
+        )
+        self.menus = Menus(
+            self,
+            MenuTargets(self, self.document, self.planner, self.files, self.plan_page, self.preferences),
+        )
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
         self.plan_page.message.connect(self.say)
@@ -101,7 +107,6 @@ class MainWindow(QMainWindow):
             self.document, self.store.settings.hands, lambda hands: self.remember(hands=hands)
         )
         self.set_theme(theme)
-        self.preferences = Preferences(self)
         self.show_stage(0)
 
     # -- parts ------------------------------------------------------------------------------------------

@@ -87,10 +87,10 @@ def _value(name: str, old: Any, new: Any) -> Any:
             raise RiffError(f"{name}: found {new!r}, expected true or false")
         return new
     if isinstance(old, StrEnum):
-        camps = type(old)
-        if new not in list(camps):
-            raise RiffError(f"{name}: found {new!r}, expected {' or '.join(camps)}")
-        return camps(new)
+        answers = type(old)
+        if new not in list(answers):
+            raise RiffError(f"{name}: found {new!r}, expected {' or '.join(answers)}")
+        return answers(new)
     if isinstance(old, tuple):
         if not isinstance(new, list) or len(new) != len(old):
             raise RiffError(f"{name}: found {new!r}, expected {len(old)} numbers, for example {list(old)}")

@@ -23,7 +23,7 @@ from dromic.schools.registry import SCHOOLS
 
 MOST_EVENTS = 20_000
 MOST_TIMES = 99
-_TEXT_KEYS = ("title", "key", "section")
+TEXT_KEYS = ("title", "key", "section")
 _TOKEN = re.compile(r"\|+|\[[^\]]*\]?|\{[^}]*\}?|\([^)]*\)?[^\s|(\[]*|[^\s|(\[]+")
 _REPEAT = re.compile(r"x(\d{1,4})")
 
@@ -74,7 +74,7 @@ def read_riff_text(text: str) -> Reading:
         match = LINE.fullmatch(line)
         if match and body is None:
             value, comment = match[2], None
-            if match[1].lower() not in _TEXT_KEYS and (found := re.search(r"(?:^|\s+)#(.*)$", value)):
+            if match[1].lower() not in TEXT_KEYS and (found := re.search(r"(?:^|\s+)#(.*)$", value)):
                 value, comment = value[: found.start()], found[1].strip()
             header.read(match[1], value, number, match.start(1) + 1, match.start(2) + 1)
             if comment is not None:

@@ -27,8 +27,13 @@ def write_riff_text(riff: Riff) -> str:
     | 6:0.m>/8 6:0 5:7/2. |
     <BLANKLINE>
     """
-    lines = _header(riff)
-    writer = _BarWriter()
+    return "\n".join((*_header(riff), *body_lines(riff))) + "\n"
+
+
+def body_lines(riff: Riff) -> list[str]:
+    """What comes after the header, one bar a line."""
+    lines: list[str] = []
+    writer = EventWriter(NoteValue(4))
     for number, phrase in enumerate(riff.phrases):
         lines.append("")
         if phrase.name is not None:
@@ -40,9 +45,14 @@ def write_riff_text(riff: Riff) -> str:
             lines.extend(f"# {text}".rstrip() for text in bar.lead)
             repeat = f" x{phrase.times}" if must_end and place == len(phrase.bars) else ""
             comment = f"  # {bar.comment}" if bar.comment else ""
-            lines.append(writer.bar(bar) + repeat + comment)
+            lines.append(_bar(bar, writer) + repeat + comment)
     lines.extend(f"# {text}".rstrip() for text in riff.tail)
-    return "\n".join(lines) + "\n"
+    return lines
+
+
+def _bar(bar: Bar, writer: EventWriter) -> str:
+    words = " ".join(writer.event(event) for event in bar.events)
+    return f"{f'{{{bar.meter}}} ' if bar.meter is not None else ''}| {words} |"
 
 
 def header_fields(riff: Riff) -> list[tuple[str, str]]:
@@ -79,17 +89,23 @@ def _whole_note_share(riff: Riff) -> str:
     return f"{share.numerator}/{share.denominator}" if share else ""
 
 
-class _BarWriter:
-    """Writes bars, leaving out durations that are in force."""
+class EventWriter:
+    """Writes events, leaving out durations that are in force.
 
-    def __init__(self) -> None:
-        self._value = NoteValue(4)
+    Parameters
+    ----------
+    value : NoteValue
+        Duration in force before the first event.
+    always : bool
+        Whether durations are written even so.
+    """
 
-    def bar(self, bar: Bar) -> str:
-        words = " ".join(self._event(event) for event in bar.events)
-        return f"{f'{{{bar.meter}}} ' if bar.meter is not None else ''}| {words} |"
+    def __init__(self, value: NoteValue, *, always: bool = False) -> None:
+        self.value = value
+        self._always = always
 
-    def _event(self, event: Event) -> str:
+    def event(self, event: Event) -> str:
+        """Write one event."""
         if event.rest:
             head = "r"
         elif len(event.notes) == 1:
@@ -97,8 +113,8 @@ class _BarWriter:
         else:
             head = f"({' '.join(_note(note) for note in event.notes)})"
         text = head + _tail(event.marks, event.locks)
-        if not event.grace and event.value != self._value:
-            self._value = event.value
+        if not event.grace and (self._always or event.value != self.value):
+            self.value = event.value
             text += f"/{event.value}"
         return text
 

@@ -8,7 +8,7 @@ sign in the sequence (d, D, d') give the time needed::
 
 (Fitts 1954 in MacKenzie's Shannon form, 1992). A stroke that ends above the strings, because of the pick's
 lean, clears them for nothing, and inside picking is then not awkward; sweeping on out of such a stroke costs
-a drop. A camp that never rests the pick on the next string pays for each string of a sweep, and a wide jump
+a drop. A player who never rests the pick on the next string pays for each string of a sweep, and a wide jump
 moves the hand.
 
 Plucking fingers lie over the strings above the pick: m one string thinner, a two, c three; without a pick, i and

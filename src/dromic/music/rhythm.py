@@ -138,18 +138,24 @@ class Swing:
         """Whether nothing is swung."""
         return self.share == _STRAIGHT
 
-    def played(self, quarters: Fraction) -> Fraction:
+    def played(self, quarters: Fraction, end: Fraction | None = None) -> Fraction:
         """When a written moment is played, both in quarter notes from the start of a beat grid.
+
+        A pair that the `end` of the grid cuts short is straight.
 
         Examples
         --------
         >>> Swing(Fraction(2, 3)).played(Fraction(5, 2))
         Fraction(8, 3)
+        >>> Swing(Fraction(2, 3)).played(Fraction(13, 4), end=Fraction(7, 2))
+        Fraction(13, 4)
         """
         if self.straight:
             return quarters
         pair = Fraction(8, self.unit)
         start = quarters // pair * pair
+        if end is not None and start + pair > end:
+            return quarters
         inside = (quarters - start) / pair
         if inside < Fraction(1, 2):
             bent = inside * 2 * self.share

@@ -148,7 +148,7 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
             number, inside, onset = one.number, one.inside + since, one.start + since
             while inside >= one.meter.bar:
                 number, inside = number + 1, inside - one.meter.bar
-            played = onset if swing.straight else onset - inside + swing.played(inside)
+            played = onset if swing.straight else onset - inside + swing.played(inside, one.meter.bar)
             index, beat = len(found), 1 + inside
             moment = TimedEvent(
                 index, written, event, number, beat, onset, duration, played, one.phrase, one.pass_number, one.meter

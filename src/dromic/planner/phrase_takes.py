@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from dromic.planner.steps import Step
 
@@ -35,3 +35,15 @@ def repeated_phrases(steps: Sequence[Step]) -> tuple[RepeatedPhrase, ...]:
         for phrase, of_phrase in takes.items()
         if len(of_phrase) > 1 and 0 in of_phrase
     )
+
+
+def slurred_alike(steps: Sequence[Step]) -> tuple[Step, ...]:
+    """Steps of which a repeated one may be slurred only where it may be in every pass."""
+    found = list(steps)
+    for phrase in repeated_phrases(steps):
+        for offset in range(phrase.length):
+            places = phrase.places(offset)
+            may_slur = all(steps[place].may_slur for place in places)
+            for place in places:
+                found[place] = replace(found[place], may_slur=may_slur)
+    return tuple(found)

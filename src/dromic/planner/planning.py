@@ -18,7 +18,7 @@ from dromic.music.riff import Riff, Stroke
 from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.kbest import PlanRanking
-from dromic.planner.phrase_takes import repeated_phrases
+from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
 from dromic.planner.plan import Objective, Plan, State
 from dromic.planner.prices import price_all
 from dromic.planner.problem import Problem, Setting, Watch
@@ -210,6 +210,8 @@ def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> 
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
     task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke)
     steps = with_held_notes(task.steps, task.links)
+    if request.identical_repeats:
+        steps = slurred_alike(steps)
     return riff, instrument, replace(task, steps=steps, identical_repeats=request.identical_repeats)
 
 

@@ -311,7 +311,7 @@ def _begun(step: Step, stroke: Stroke) -> Step:
     if step.locks.stroke not in (None, stroke):
         raise NoPlanError(
             f"{step.words} is locked to {stroke_words(step.locks.stroke)}, but the first stroke is wanted to be "
-            f"{stroke_words(stroke)}; take out the lock or the wish",
+            f"{stroke_words(stroke)}; take out the lock, or ask for the other stroke",
             event_index=step.moment.event_index,
         )
     return replace(step, locks=replace(step.locks, stroke=stroke))

@@ -58,6 +58,9 @@ class RepeatClosure:
         first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
         whole = np.full((first, last), np.inf)
         own = self.steps.node_costs[-1]
+        if len(self.steps.node_costs) == 1:
+            np.fill_diagonal(whole, np.where(np.isfinite(own), np.diagonal(self.again), np.inf))
+            return whole
         for state in self.starts:
             sums = self.from_state(state)[-1] + self.again[:, state]
             whole[state] = np.where(np.isfinite(own), sums - np.where(np.isfinite(own), own, 0.0), np.inf)
@@ -118,14 +121,13 @@ class FoldedProblem:
                 index += 1
                 continue
             self._closures[len(self.places)] = phrase
-            self.places.append(phrase.places(0))
-            if phrase.length > 1:
-                self.places.append(phrase.places(phrase.length - 1))
+            self.places += [phrase.places(0), phrase.places(phrase.length - 1)]
             index += phrase.length * phrase.takes
         costs = [self._node_costs(some) for some in self.places]
         for outer, phrase in self._closures.items():
             if phrase.length == 1:
-                costs[outer] = costs[outer] + np.diagonal(self.closure(outer).again)
+                # Its first step is its last, and costs what it costs but once.
+                costs[outer + 1] = np.where(np.isfinite(costs[outer]), 0.0, np.inf)
         self._known: dict[int, Moves] = {}
         self.chain = Chain(costs, lambda link: self._moves(link).dense(), self._moves)
         nodes = [problem.nodes[some[0]] for some in self.places]
@@ -187,7 +189,7 @@ class FoldedProblem:
 
     def _phrase_edge(self, link: int) -> bool:
         """Whether a link of the outer chain is a whole phrase."""
-        return link in self._closures and self._closures[link].length > 1
+        return link in self._closures
 
     def _edge_key(self, link: int) -> object:
         problem = self.problem

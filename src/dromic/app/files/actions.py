@@ -6,23 +6,23 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Event
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
+from dromic.app.chart.view import ChartView
+from dromic.app.document import Document
 from dromic.app.files.import_dialog import ImportDialog
 from dromic.app.jobs import CancelledError, wait_for
 from dromic.app.paper.preview import SheetPreview
 from dromic.app.paper.printing import save_paper
 from dromic.app.shell import message_boxes
+from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.project import PROJECT_SUFFIX
 from dromic.formats.registry import MUSICXML, PAPER, RIFF, SUFFIXES, WRITABLE, OpenedFile, open_file, write_file
 from dromic.formats.rifftext_writer import write_riff_text
-
-if TYPE_CHECKING:
-    from dromic.app.window import MainWindow
 
 _ALL = f"*{PROJECT_SUFFIX} " + " ".join(f"*{suffix}" for suffixes in SUFFIXES.values() for suffix in suffixes)
 PROJECTS = f"Project: riff, school, hands, saved plans, notes (*{PROJECT_SUFFIX})"
@@ -46,16 +46,42 @@ class Origin:
     part: int
 
 
+class Host(Protocol):
+    """What reading and writing files asks of the window it is done in."""
+
+    @property
+    def theme(self) -> Theme:
+        """Colours in force."""
+
+    def may_leave(self) -> bool:
+        """Whether what is open may be left."""
+
+    def opened(self, path: Path | None) -> None:
+        """Something else is open now."""
+
+    def saved(self, path: Path) -> None:
+        """The riff has been saved."""
+
+    def say(self, words: str) -> None:
+        """Say something at the foot of the window."""
+
+
 class Files:
-    """Opens and writes the window's document.
+    """Opens and writes a document.
 
     Parameters
     ----------
-    window : MainWindow
+    window : QWidget
+        Over which the dialogs stand.
+    host : Host
+    document : Document
+    chart : ChartView
+        Whose view is printed and drawn.
     """
 
-    def __init__(self, window: MainWindow) -> None:
-        self._window = window
+    def __init__(self, window: QWidget, host: Host, document: Document, chart: ChartView) -> None:
+        self._window, self._host = window, host
+        self._document, self._chart = document, chart
         self.origin: Origin | None = None
         self.dialog: ImportDialog | None = None
 
@@ -63,7 +89,7 @@ class Files:
 
     def ask_open(self) -> None:
         """Let the player choose a file to open."""
-        if not self._window.may_leave():
+        if not self._host.may_leave():
             return
         name, _ = QFileDialog.getOpenFileName(self._window, "Open", "", OPEN_FILTER)
         if name:
@@ -74,9 +100,9 @@ class Files:
         window = self._window
         try:
             if path.suffix in (RIFF_SUFFIX, PROJECT_SUFFIX):
-                window.document.open(path)
+                self._document.open(path)
                 self.origin = None
-                window.opened(path)
+                self._host.opened(path)
                 return
             opened = wait_for(window, f"Reading {path.name}…", lambda: open_file(path))
         except CancelledError:
@@ -91,7 +117,7 @@ class Files:
 
     def paste(self, text: str | None = None) -> None:
         """Make a riff of text: what was copied elsewhere, when none is given."""
-        if text is None and not self._window.may_leave():
+        if text is None and not self._host.may_leave():
             return
         clipboard = QApplication.clipboard()
         if text is None:
@@ -102,7 +128,7 @@ class Files:
     def _ask(
         self, opened: OpenedFile | None, title: str, *, path: Path | None = None, text: str | None = None
     ) -> None:
-        dialog = self.dialog = ImportDialog(opened, title, self._window.theme, text, self._window)
+        dialog = self.dialog = ImportDialog(opened, title, self._host.theme, text, self._window)
         dialog.accepted.connect(lambda: self._accepted(dialog, path))
         dialog.open()
 
@@ -111,20 +137,19 @@ class Files:
             self._take(dialog.opened, dialog.part, write_riff_text(dialog.imported.riff), path)
 
     def _take(self, opened: OpenedFile, part: int, text: str, path: Path | None) -> None:
-        window = self._window
-        window.document.start("" if path is None else text)
+        self._document.start("" if path is None else text)
         if path is None:
             # What was pasted is nowhere else, so it counts as not saved.
-            window.document.set_text(text, "pasting a riff")
+            self._document.set_text(text, "pasting a riff")
         scored = opened.kind == MUSICXML and path is not None
         self.origin = Origin(path, opened.data, part) if scored and path is not None else None
-        window.opened(path)
+        self._host.opened(path)
 
     # -- out --------------------------------------------------------------------------------------------------
 
     def save(self) -> bool:
         """Save where the riff came from, or ask where."""
-        path = self._window.document.path
+        path = self._document.path
         return self.save_to(path) if path is not None else self.save_as()
 
     def save_as(self) -> bool:
@@ -139,7 +164,7 @@ class Files:
         return self.save_to(path if path.suffix else path.with_suffix(suffix))
 
     def _proposed(self, suffix: str) -> str:
-        reading = self._window.document.reading
+        reading = self._document.reading
         title = reading.riff.title if reading is not None else ""
         plain = "".join(sign for sign in title.lower() if sign.isalnum() or sign in " -_")
         return ("-".join(plain.split()) or "riff") + suffix
@@ -148,14 +173,14 @@ class Files:
         """Save the riff's text."""
         window = self._window
         try:
-            window.document.save(path)
+            self._document.save(path)
         except RiffError as error:
             message_boxes.tell(window, "The riff was not saved", error)
             return False
-        window.saved(path)
-        document = window.document
+        self._host.saved(path)
+        document = self._document
         if path.suffix != PROJECT_SUFFIX and (document.kept or document.notes):
-            window.say(f"Saved the riff's text; notes and saved plans need a project (*{PROJECT_SUFFIX})")
+            self._host.say(f"Saved the riff's text; notes and saved plans need a project (*{PROJECT_SUFFIX})")
         return True
 
     def export(self) -> None:
@@ -174,12 +199,12 @@ class Files:
 
     def preview(self) -> None:
         """Show the practice sheet as it will be printed."""
-        document, window = self._window.document, self._window
+        document, window = self._document, self._window
         plan = document.plan
         if plan is None:
-            window.say("There is no plan to print yet")
+            self._host.say("There is no plan to print yet")
             return
-        preview = SheetPreview(plan, window.plan_page.chart.thick_on_top, window)
+        preview = SheetPreview(plan, self._chart.thick_on_top, window)
         with suppress(CancelledError):
             preview.open()
             self.sheet_preview = preview
@@ -188,7 +213,7 @@ class Files:
         """Ask where to write the score the riff came from, with strokes and fingers added."""
         origin = self.origin
         if origin is None:
-            self._window.say("The riff was not opened from a MusicXML score; export it as a new one")
+            self._host.say("The riff was not opened from a MusicXML score; export it as a new one")
             return
         proposed = origin.path.with_name(f"{origin.path.stem}-planned{origin.path.suffix}")
         kinds = "MusicXML (*.musicxml *.xml *.mxl)"
@@ -202,7 +227,7 @@ class Files:
         return self._write(path, self.origin)
 
     def _write(self, path: Path, origin: Origin | None) -> bool:
-        document, window = self._window.document, self._window
+        document, window = self._document, self._window
         reading, plan = document.reading, document.plan
         if reading is None or document.text_error is not None:
             message_boxes.tell(
@@ -211,10 +236,10 @@ class Files:
             return False
         fits = plan is not None and plan.riff.phrases == reading.riff.phrases
         if not fits:
-            window.say("There is no plan of this riff yet, so it is written without strokes and fingers")
+            self._host.say("There is no plan of this riff yet, so it is written without strokes and fingers")
         source = (origin.data, origin.part) if origin is not None else None
         wanted = plan if fits else None
-        theme, view = window.theme, window.plan_page.chart.view_settings
+        theme, view = self._host.theme, self._chart.view_settings
 
         cancelled = Event()
 
@@ -233,12 +258,12 @@ class Files:
             remarks = wait_for(window, f"Writing {path.name}…", work)
         except CancelledError:
             cancelled.set()
-            window.say(f"Cancelled; nothing is written as {path.name}")
+            self._host.say(f"Cancelled; nothing is written as {path.name}")
             return False
         except DromicError as error:
             message_boxes.tell(window, "The file was not written", error)
             return False
         if remarks:
             message_boxes.tell_remarks(window, path.name, remarks)
-        window.say(f"Written as {path.name}")
+        self._host.say(f"Written as {path.name}")
         return True

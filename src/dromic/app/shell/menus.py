@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QMainWindow, QMenu
 
 from dromic.app.chart.view import ZOOM_STEP
+from dromic.app.document import Document
+from dromic.app.files.actions import Files
+from dromic.app.plan.page import PlanPage
+from dromic.app.plan.worker import PlanWorker
 from dromic.app.riff.board import KEYS
 from dromic.app.settings import SIZES
 from dromic.app.shell.keys_dialog import KeysDialog, action_rows
-
-if TYPE_CHECKING:
-    from dromic.app.window import MainWindow
+from dromic.app.shell.preferences import Preferences
 
 STAGES = ("Riff", "Plan", "Compare", "Hands")
 _CHART_KEYS = (
@@ -30,57 +33,112 @@ _CHART_KEYS = (
 )
 
 
+class Commands(Protocol):
+    """What the menus ask of the window itself."""
+
+    def new(self) -> None:
+        """Start a riff of one's own."""
+
+    def close(self) -> bool:
+        """Close the window."""
+
+    def cancel(self) -> None:
+        """Stop whatever is being worked out."""
+
+    def may_leave(self) -> bool:
+        """Whether what is open may be left."""
+
+    def recent_files(self) -> list[Path]:
+        """The files that were open lately."""
+
+    def show_stage(self, index: int) -> None:
+        """Show a stage."""
+
+    def toggle_theme(self) -> None:
+        """From light to dark, or back."""
+
+    def go_to_error(self) -> None:
+        """Show where the text cannot be read."""
+
+    def show_settings(self) -> None:
+        """Show the settings."""
+
+    def show_phrase_schools(self) -> None:
+        """Show which school each phrase is played by."""
+
+    def show_kept(self) -> None:
+        """Show notes and saved plans."""
+
+    def show_about(self) -> None:
+        """Say what this is."""
+
+
+@dataclass(frozen=True)
+class MenuTargets:
+    """The parts of a window whose work stands in the menus."""
+
+    commands: Commands
+    document: Document
+    planner: PlanWorker
+    files: Files
+    plan_page: PlanPage
+    preferences: Preferences
+
+
 class Menus:
     """The menus of a window, and those of their entries that change.
 
     Parameters
     ----------
-    window : MainWindow
-        Its parts must be there already.
+    window : QMainWindow
+        The one whose menu bar is filled.
+    targets : MenuTargets
     """
 
-    def __init__(self, window: MainWindow) -> None:
+    def __init__(self, window: QMainWindow, targets: MenuTargets) -> None:
         self._window = window
+        self._targets = targets
+        commands = targets.commands
         self._fill_file(self._menu("&File"))
         self._fill_edit(self._menu("&Edit"))
         self._fill_view(self._menu("&View"))
         riff = self._menu("&Riff")
-        self._action(riff, "Go to the &error", "F8", window.go_to_error)
-        self._action(riff, "Cancel &planning", "Esc", window.cancel)
-        self._action(riff, "&Replan", "F5", window.planner.ask)
-        self._action(riff, "Schools of &phrases…", "Ctrl+Shift+H", window.show_phrase_schools)
-        self._action(riff, "&Notes and saved plans…", "Ctrl+J", window.show_kept)
-        self._action(riff, "&Drill the range", "Ctrl+R", window.plan_page.drill_range)
+        self._action(riff, "Go to the &error", "F8", commands.go_to_error)
+        self._action(riff, "Cancel &planning", "Esc", commands.cancel)
+        self._action(riff, "&Replan", "F5", targets.planner.ask)
+        self._action(riff, "Schools of &phrases…", "Ctrl+Shift+H", commands.show_phrase_schools)
+        self._action(riff, "&Notes and saved plans…", "Ctrl+J", commands.show_kept)
+        self._action(riff, "&Drill the range", "Ctrl+R", targets.plan_page.drill_range)
         about = self._menu("&Help")
         self._action(about, "&Keys", "F1", self.show_keys)
-        self._action(about, "&About Dromic", "", window.show_about)
+        self._action(about, "&About Dromic", "", commands.show_about)
 
     def _fill_file(self, file: QMenu) -> None:
-        window = self._window
-        self._action(file, "&New riff", "Ctrl+N", window.new)
-        self._action(file, "&Open…", "Ctrl+O", window.files.ask_open)
-        self.recent = QMenu("Open &recent", window)
+        commands, files = self._targets.commands, self._targets.files
+        self._action(file, "&New riff", "Ctrl+N", commands.new)
+        self._action(file, "&Open…", "Ctrl+O", files.ask_open)
+        self.recent = QMenu("Open &recent", self._window)
         self.recent.aboutToShow.connect(self.fill_recent)
         file.addMenu(self.recent)
-        self._action(file, "&Save", "Ctrl+S", window.files.save)
-        self._action(file, "Save &as…", "Ctrl+Shift+S", window.files.save_as)
+        self._action(file, "&Save", "Ctrl+S", files.save)
+        self._action(file, "Save &as…", "Ctrl+Shift+S", files.save_as)
         file.addSeparator()
-        self._action(file, "&Export with strokes and fingers…", "Ctrl+E", window.files.export)
-        self._into_score = self._action(file, "Write &into the score it came from…", "", window.files.into_score)
-        file.aboutToShow.connect(lambda: self._into_score.setEnabled(window.files.origin is not None))
-        self._action(file, "Practice sheet: &print…", "Ctrl+P", window.files.preview)
+        self._action(file, "&Export with strokes and fingers…", "Ctrl+E", files.export)
+        self._into_score = self._action(file, "Write &into the score it came from…", "", files.into_score)
+        file.aboutToShow.connect(lambda: self._into_score.setEnabled(files.origin is not None))
+        self._action(file, "Practice sheet: &print…", "Ctrl+P", files.preview)
         file.addSeparator()
-        self._action(file, "Se&ttings…", "Ctrl+,", window.show_settings)
+        self._action(file, "Se&ttings…", "Ctrl+,", commands.show_settings)
         file.addSeparator()
-        self._action(file, "&Quit", "Ctrl+Q", window.close)
+        self._action(file, "&Quit", "Ctrl+Q", commands.close)
 
     def _fill_edit(self, edit: QMenu) -> None:
-        document, page = self._window.document, self._window.plan_page
+        document, page = self._targets.document, self._targets.plan_page
         self._undo = self._action(edit, "&Undo", "Ctrl+Z", document.undo)
         self._redo = self._action(edit, "&Redo", "Ctrl+Shift+Z", document.redo)
         self._redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         edit.addSeparator()
-        self._action(edit, "&Paste as a riff…", "Ctrl+Shift+V", lambda: self._window.files.paste())
+        self._action(edit, "&Paste as a riff…", "Ctrl+Shift+V", lambda: self._targets.files.paste())
         edit.addSeparator()
         self._action(edit, "&Lock as planned", "Ctrl+K", page.keep)
         self._action(edit, "Unlock no&te", "Ctrl+Backspace", page.unlock)
@@ -88,11 +146,12 @@ class Menus:
         edit.aboutToShow.connect(self._name_undo)
 
     def _fill_view(self, view: QMenu) -> None:
-        window, chart = self._window, self._window.plan_page.chart
-        group = QActionGroup(window)
+        commands, chart = self._targets.commands, self._targets.plan_page.chart
+        preferences = self._targets.preferences
+        group = QActionGroup(self._window)
         for index, title in enumerate(STAGES):
             action = self._action(
-                view, title, f"Ctrl+{index + 1}", lambda _checked=False, at=index: window.show_stage(at)
+                view, title, f"Ctrl+{index + 1}", lambda _checked=False, at=index: commands.show_stage(at)
             )
             group.addAction(action)
         view.addSeparator()
@@ -105,15 +164,15 @@ class Menus:
             ("&Muting lane", "F9", "mutes"),
             ("The &neck", "F10", "neck"),
         ):
-            self._action(view, title, keys, lambda _checked=False, one=name: window.preferences.toggle(one))
+            self._action(view, title, keys, lambda _checked=False, one=name: preferences.toggle(one))
         self._action(view, "&Larger chart", "Ctrl+Shift++", lambda: self._size(1))
         self._action(view, "S&maller chart", "Ctrl+Shift+-", lambda: self._size(-1))
         view.addSeparator()
-        self._action(view, "Switch t&heme", "F7", window.toggle_theme)
+        self._action(view, "Switch t&heme", "F7", commands.toggle_theme)
 
     def _size(self, by: int) -> None:
         """The next larger or smaller size of the chart."""
-        preferences = self._window.preferences
+        preferences = self._targets.preferences
         at = SIZES.index(preferences.settings.chart_size) + by
         if 0 <= at < len(SIZES):
             preferences.prefer(chart_size=SIZES[at])
@@ -136,7 +195,7 @@ class Menus:
     def fill_recent(self) -> None:
         """List the files that were open lately."""
         self.recent.clear()
-        for path in self._window.recent_files():
+        for path in self._targets.commands.recent_files():
             action = QAction(path.name, self._window)
             action.setToolTip(str(path))
             action.triggered.connect(lambda _checked=False, one=path: self._open(one))
@@ -146,18 +205,18 @@ class Menus:
             self.recent.addAction("nothing yet")
 
     def _open(self, path: Path) -> None:
-        if self._window.may_leave():
-            self._window.files.open(path)
+        if self._targets.commands.may_leave():
+            self._targets.files.open(path)
 
     def can_undo(self) -> None:
         """Grey what cannot be undone or done again."""
-        history = self._window.document.history
+        history = self._targets.document.history
         self._undo.setEnabled(history.undo_words is not None)
         self._redo.setEnabled(history.redo_words is not None)
 
     def _name_undo(self) -> None:
         """Say in the menu what undo and redo would do."""
-        history = self._window.document.history
+        history = self._targets.document.history
         for action, name, words in (
             (self._undo, "&Undo", history.undo_words),
             (self._redo, "&Redo", history.redo_words),

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtCore import QSignalBlocker
+from PyQt6.QtWidgets import QWidget
 
-from dromic.app.settings import Settings
-from dromic.app.theme import LIGHT, THEMES
-
-if TYPE_CHECKING:
-    from dromic.app.window import MainWindow
+from dromic.app.plan.page import PlanPage
+from dromic.app.settings import Settings, Store
+from dromic.app.theme import LIGHT, THEMES, Theme
 
 
 class Preferences:
@@ -18,13 +17,27 @@ class Preferences:
 
     Parameters
     ----------
-    window : MainWindow
-        Its parts must be there already.
+    store : Store
+        Where they are kept.
+    plan_page : PlanPage
+    welcome : QWidget
+        The first steps, shown until they have been read.
+    remember : callable
+        Changes the settings that are kept.
+    set_theme : callable
     """
 
-    def __init__(self, window: MainWindow) -> None:
-        self._window = window
-        transport = window.plan_page.transport
+    def __init__(
+        self,
+        store: Store,
+        plan_page: PlanPage,
+        welcome: QWidget,
+        remember: Callable[..., None],
+        set_theme: Callable[[Theme], None],
+    ) -> None:
+        self._store, self._plan_page, self._welcome = store, plan_page, welcome
+        self._remember, self._set_theme = remember, set_theme
+        transport = plan_page.transport
         for name, box in (("click", transport.click), ("count_in", transport.count_in), ("around", transport.loop)):
             box.toggled.connect(lambda on, name=name: self.prefer(**{name: on}))
         self.apply()
@@ -32,13 +45,13 @@ class Preferences:
     @property
     def settings(self) -> Settings:
         """What is in force."""
-        return self._window.store.settings
+        return self._store.settings
 
     def prefer(self, **changes: object) -> None:
         """Change settings: kept, and seen at once."""
-        self._window.remember(**changes)
+        self._remember(**changes)
         if "theme" in changes:
-            self._window.set_theme(THEMES.get(self.settings.theme, LIGHT))
+            self._set_theme(THEMES.get(self.settings.theme, LIGHT))
         self.apply()
 
     def toggle(self, name: str) -> None:
@@ -47,8 +60,7 @@ class Preferences:
 
     def apply(self) -> None:
         """Bring the settings to all parts."""
-        window, settings = self._window, self.settings
-        page = window.plan_page
+        page, settings = self._plan_page, self.settings
         page.chart.set_view(
             settings.chart_size,
             thick_on_top=settings.thick_on_top,
@@ -59,7 +71,7 @@ class Preferences:
             thick_on_top=settings.thick_on_top, left_handed=settings.left_handed, size=settings.chart_size
         )
         page.want_neck(settings.neck)
-        window.riff_page.welcome.setVisible(not settings.welcomed)
+        self._welcome.setVisible(not settings.welcomed)
         transport = page.transport
         for on, box in (
             (settings.click, transport.click),
