@@ -18,4 +18,6 @@ settings.register_profile(
 settings.register_profile(
     "quick", settings.get_profile("dromic"), phases=[Phase.explicit, Phase.reuse, Phase.generate]
 )
+# Other examples each time: `DROMIC_HYPOTHESIS=random pytest tests/planner --hypothesis-seed=N`.
+settings.register_profile("random", settings.get_profile("dromic"), derandomize=False)
 settings.load_profile(os.environ.get("DROMIC_HYPOTHESIS", "dromic"))

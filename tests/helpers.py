@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from typing import Any, TypeVar
+
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.hands.profile import Hands, hands_named
-from dromic.music.riff import Riff, Stroke
+from dromic.music.pitch import Pitch
+from dromic.music.riff import Note, Place, Riff, Stroke
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.schools.registry import school_named
 
+T = TypeVar("T")
 LETTERS = {Stroke.DOWN: "d", Stroke.UP: "u", Stroke.NONE: "-"}
 
 
@@ -26,9 +30,7 @@ def line(notes: str, value: str = "16", *, count: int | None = None, **header: o
     return riff(f"| {' '.join(words)} |", **header)
 
 
-def plan(
-    what: Riff, school: str = "least-motion", *, hands: str | Hands = "medium", **plan_settings: object
-) -> Plan:
+def plan(what: Riff, school: str = "least-motion", *, hands: str | Hands = "medium", **plan_settings: Any) -> Plan:
     """Plan a riff."""
     player = hands_named(hands) if isinstance(hands, str) else hands
     if "objective" in plan_settings:
@@ -51,3 +53,21 @@ def places(planned: Plan) -> str:
     return " ".join(
         f"{event.notes[0].string}:{event.notes[0].fret}" for event in planned.events if event.step is not None
     )
+
+
+def place_of(note: Note) -> Place:
+    """Where a note is written to be played."""
+    assert isinstance(note.target, Place)
+    return note.target
+
+
+def pitch_of(note: Note) -> Pitch:
+    """The pitch a note is written as."""
+    assert isinstance(note.target, Pitch)
+    return note.target
+
+
+def not_none(found: T | None) -> T:
+    """What has to be there."""
+    assert found is not None
+    return found

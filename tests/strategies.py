@@ -24,6 +24,7 @@ from dromic.music.riff import (
     Stroke,
 )
 from dromic.schools.registry import SCHOOLS
+from tests.helpers import not_none, place_of
 
 WORDS = st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=8)
 TITLES = st.lists(WORDS, min_size=1, max_size=3).map(" ".join)
@@ -148,7 +149,7 @@ def riffs(draw: st.DrawFn) -> Riff:
         comments=tuple(draw(st.lists(COMMENTS, max_size=2))),
         tail=tuple(draw(st.lists(COMMENTS, max_size=2))),
     )
-    phrases = []
+    phrases: list[Phrase] = []
     at_pickup = bool(pickup)
     current = meter
     for number in range(draw(st.integers(1, 3))):
@@ -223,7 +224,7 @@ def pitch_lines(draw: st.DrawFn, most: int = 4) -> Riff:
     events = []
     for _ in range(draw(st.integers(1, most))):
         midi = min(max(middle + draw(st.integers(-5, 5)), tuning[0]), tuning[-1] + 12)
-        events.append(Event(value, (Note(parse_pitch(pitch_name(midi))),)))
+        events.append(Event(value, (Note(not_none(parse_pitch(pitch_name(midi)))),)))
     meter = Meter(len(events), value.base)
     tempo = float(draw(st.sampled_from([80, 140, 220])))
     return Riff((Phrase((Bar(tuple(events)),)),), instrument=instrument, meter=meter, tempo=tempo)
@@ -238,7 +239,7 @@ def _chord(draw: st.DrawFn, base: int, strings: int) -> tuple[Note, ...]:
     if draw(st.integers(0, 3)) == 0:
         root = draw(st.integers(45, 52))
         steps = draw(st.sampled_from([(0, 7), (0, 12), (0, 4, 7)]))
-        return tuple(Note(parse_pitch(pitch_name(root + step))) for step in steps)
+        return tuple(Note(not_none(parse_pitch(pitch_name(root + step)))) for step in steps)
     top = draw(st.integers(1, strings - 2))
     count = draw(st.sampled_from([2, 2, 3]))
     frets = [draw(st.sampled_from([0, base, base, base + 2])) for _ in range(count)]
@@ -271,8 +272,10 @@ def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
             events.append(Event(value, notes, frozenset(_TIED)))
         elif kind == "grace":
             events.append(Event(NoteValue(16), (single,), frozenset({Mark.GRACE})))
-            reached = {Mark.HAMMER} if single.target.fret and draw(st.booleans()) else set()
-            goal = Note(Place(single.target.string, single.target.fret + 2)) if reached else Note(Place(2, base))
+            reached = {Mark.HAMMER} if place_of(single).fret and draw(st.booleans()) else set()
+            goal = (
+                Note(Place(place_of(single).string, place_of(single).fret + 2)) if reached else Note(Place(2, base))
+            )
             events.append(Event(value, (goal,), frozenset(reached)))
         elif kind == "bend":
             bent = Note(Place(2, base + 4))

@@ -170,7 +170,7 @@ def test_a_note_that_another_instrument_lacks(tmp_path: Path) -> None:
     ids=lambda one: " ".join(one) if isinstance(one, list) else "",
 )
 def test_every_refusal_is_one_line(
-    good: Path, words: list[str], message: str, capfd: pytest.CaptureFixture
+    good: Path, words: list[str], message: str, capfd: pytest.CaptureFixture[str]
 ) -> None:
     assert cli.main([word.format(good) for word in words]) == 1
     out, err = capfd.readouterr()

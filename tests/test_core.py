@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from dromic.demo.library import demo_riffs
+from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import Hands
@@ -73,7 +73,7 @@ def test_fonts_are_shipped_with_their_licences() -> None:
 
 
 @pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
-def test_demo_riffs_are_well_written_and_playable(demo: object) -> None:
+def test_demo_riffs_are_well_written_and_playable(demo: DemoRiff) -> None:
     assert school_named(demo.school)
     reading = read_riff_text(demo.text)
     assert read_riff_text(write_riff_text(reading.riff)).riff == reading.riff

@@ -15,7 +15,7 @@ from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow
 from dromic.planner.plan import Plan
 from dromic.planner.reasons import model_of
-from tests.helpers import plan, riff
+from tests.helpers import not_none, plan, riff
 
 LICK = "[in] | 6:5/8 6:7.h 5:5 5:7 4:5!d 4:7 1:12 1:12 | x2"
 
@@ -86,11 +86,11 @@ def test_hovering_finds_the_note_at_every_size(window: MainWindow, size: float) 
     chart.set_choice(3)
     layout = chart.chart_layout
     assert chart.step_at(QPointF(10, 100)) is None
-    x = (layout.columns[3].plate_x - chart._scrolled + GUTTER) * size
+    x = (not_none(layout).columns[3].plate_x - chart._scrolled + GUTTER) * size
     assert chart.step_at(QPointF(x, 100)) == 3
-    place = window.document.plan.task.steps[3].moment.place_words
-    assert chart.hint_at(QPointF(x, layout.load.bottom * size - 4)).startswith(f"{place}\npick: ")
-    assert chart.hint_at(QPointF(10, layout.load.bottom * size - 4)) == LANES[-1].words
+    place = not_none(window.document.plan).task.steps[3].moment.place_words
+    assert chart.hint_at(QPointF(x, not_none(layout).load.bottom * size - 4)).startswith(f"{place}\npick: ")
+    assert chart.hint_at(QPointF(10, not_none(layout).load.bottom * size - 4)) == LANES[-1].words
 
 
 @pytest.mark.parametrize("left_handed", [False, True])
@@ -132,7 +132,7 @@ def test_the_neck_follows_choice_keys_and_small_windows(window: MainWindow, qtbo
 def test_the_neck_follows_the_sound(window: MainWindow) -> None:
     page = window.plan_page
     page.chart.set_plan(window.document.plan)
-    onset = float(window.document.plan.task.steps[5].moment.played)
+    onset = float(not_none(window.document.plan).task.steps[5].moment.played)
     page.transport.player.moved.emit(onset + 0.01)
     assert page.neck._step == 5
     page.transport.player.stopped.emit()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -9,7 +11,7 @@ from hypothesis import strategies as st
 from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
 from dromic.app.chart.path import picked_columns, stroke_mark, way_between
-from dromic.demo.library import demo_riffs
+from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.errors import NoPlanError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
@@ -20,7 +22,7 @@ from tests.strategies import short_lines
 ONE_LEAN = Hands(picking=PickingHand(turns=False))
 
 
-def layout(made: Riff, school: str = "least-motion", **plan_settings: object) -> ChartLayout:
+def layout(made: Riff, school: str = "least-motion", **plan_settings: Any) -> ChartLayout:
     planned = plan(made, school, hands=ONE_LEAN)
     return chart_layout(planned, plan_settings.pop("zoom", 100.0), 600.0, **plan_settings)
 
@@ -141,7 +143,7 @@ def test_only_what_shows_is_taken() -> None:
 
 
 @pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
-def test_notes_have_room_at_the_first_zoom(demo: object) -> None:
+def test_notes_have_room_at_the_first_zoom(demo: DemoRiff) -> None:
     planned = plan(demo.riff, demo.school)
     chart = chart_layout(planned, default_zoom(planned), 600.0)
     gaps = [two.x - one.x for one, two in zip(chart.columns, chart.columns[1:], strict=False)]

@@ -19,11 +19,12 @@ from dromic.app.compare.table import COLUMNS, FIRST_FIGURE
 from dromic.app.document import Change, Document, Prices
 from dromic.app.history import History
 from dromic.app.shell.menus import STAGES
-from dromic.app.theme import DARK, LIGHT
+from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
 from dromic.planner.planning import plan_riff
 from dromic.planner.ways import OtherFinger
+from tests.helpers import not_none
 
 LEFT = Qt.MouseButton.LeftButton
 CONTROL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -31,7 +32,7 @@ Wait = Callable[[], None]
 
 
 def strokes(window: MainWindow) -> list[str]:
-    return [str(state.stroke) for state in window.document.plan.states]
+    return [str(state.stroke) for state in not_none(window.document.plan).states]
 
 
 def open_sweep(window: MainWindow, wait: Wait) -> None:
@@ -44,12 +45,12 @@ def open_sweep(window: MainWindow, wait: Wait) -> None:
 def test_a_key_locks_the_alternative_with_that_number(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
     open_sweep(window, wait)
     other = window.plan_page.reasons.offers()[1]
-    assert other.way == OtherFinger(window.document.plan.event_of_step(5).notes[0].place, 2)
-    cost = window.document.plan.cost
+    assert other.way == OtherFinger(not_none(window.document.plan).event_of_step(5).notes[0].place, 2)
+    cost = not_none(window.document.plan).cost
     qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_2)
     wait()
-    assert window.document.plan.states[5].finger == 2
-    assert window.document.plan.cost - cost == pytest.approx(other.price)
+    assert not_none(window.document.plan).states[5].finger == 2
+    assert not_none(window.document.plan).cost - cost == pytest.approx(other.price)
     assert "@2" in window.document.text
     assert "Locked: finger 2" in words(window)
 
@@ -64,7 +65,7 @@ def test_a_click_locks_and_lift_gives_back(window: MainWindow, qtbot: QtBot, wai
     lift = next(one for one in window.plan_page.reasons.findChildren(QPushButton) if one.text() == "Unlock")
     qtbot.mouseClick(lift, LEFT)
     wait()
-    assert window.document.plan.task.steps[5].locks.finger is None
+    assert not_none(window.document.plan).task.steps[5].locks.finger is None
     assert "Nothing locked here" in words(window)
 
 
@@ -74,17 +75,17 @@ def words(window: MainWindow) -> str:
 
 def test_keep_lift_and_lift_all_by_keys(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
     open_sweep(window, wait)
-    states = window.document.plan.states
+    states = not_none(window.document.plan).states
     chart = window.plan_page.chart
     for step in (5, 7):
         window.document.choose(step)
         qtbot.keyClick(chart, Qt.Key.Key_K)
         wait()
-    assert window.document.plan.states == states
-    assert window.document.plan.task.steps[7].locks.position == states[7].position
+    assert not_none(window.document.plan).states == states
+    assert not_none(window.document.plan).task.steps[7].locks.position == states[7].position
     qtbot.keyClick(chart, Qt.Key.Key_Backspace)
     wait()
-    assert window.document.plan.task.steps[7].locks.position is None
+    assert not_none(window.document.plan).task.steps[7].locks.position is None
     qtbot.keyClick(window, Qt.Key.Key_Backspace, CONTROL | SHIFT)
     wait()
     assert "@" not in window.document.text
@@ -140,7 +141,7 @@ def compared(window: MainWindow, qtbot: QtBot) -> None:
 
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
 def test_all_schools_and_the_best_plans_side_by_side(
-    window: MainWindow, qtbot: QtBot, wait: Wait, theme: object
+    window: MainWindow, qtbot: QtBot, wait: Wait, theme: Theme
 ) -> None:
     window.set_theme(theme)
     open_sweep(window, wait)
@@ -158,7 +159,7 @@ def test_all_schools_and_the_best_plans_side_by_side(
 
 def _column(window: MainWindow, number: int) -> list[float]:
     model = window.compare_page.view.model()
-    texts = [model.index(row, FIRST_FIGURE + number).data() for row in range(model.rowCount())]
+    texts = [not_none(model).index(row, FIRST_FIGURE + number).data() for row in range(not_none(model).rowCount())]
     return [float(text.replace("–", "-1e9")) for text in texts]
 
 
@@ -174,7 +175,7 @@ def test_a_school_is_adopted(window: MainWindow, qtbot: QtBot, wait: Wait) -> No
     wait()
     assert window.stage == STAGES.index("Plan")
     assert window.document.plan_settings.school == "strict-alternate"
-    assert window.document.plan.cost == pytest.approx(wanted.cost)
+    assert not_none(window.document.plan).cost == pytest.approx(not_none(wanted).cost)
 
 
 def test_another_of_the_best_plans_is_adopted_as_locks(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
@@ -187,9 +188,9 @@ def test_another_of_the_best_plans_is_adopted_as_locks(window: MainWindow, qtbot
     page.adopt()
     wait()
     plan = window.document.plan
-    assert plan.cost == pytest.approx(wanted.cost)
-    assert [state.notes for state in plan.states] == [state.notes for state in wanted.states]
-    assert plan.task.steps[0].locks != plan.task.steps[-1].locks or "@" in window.document.text
+    assert not_none(plan).cost == pytest.approx(not_none(wanted).cost)
+    assert [state.notes for state in not_none(plan).states] == [state.notes for state in not_none(wanted).states]
+    assert not_none(plan).task.steps[0].locks != not_none(plan).task.steps[-1].locks or "@" in window.document.text
 
 
 def test_another_riff_is_compared_anew_while_the_stage_shows(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
@@ -211,22 +212,22 @@ def test_hands_are_changed_and_what_they_change_is_told(window: MainWindow, qtbo
     page = window.hands_page
     qtbot.waitUntil(lambda: not page.effects_jobs.working, timeout=60_000)
     assert page.effects["little_finger"].text().startswith("avoided: ")
-    ceiling = window.document.plan.ceiling
+    ceiling = not_none(window.document.plan).ceiling
     page.sliders["picking"].setValue(150)
     page.sliders["fretting"].setValue(150)
     wait()
     assert window.document.plan_settings.hands == "own"
-    assert window.document.plan.ceiling < ceiling
-    little = sum(state.finger == 4 for state in window.document.plan.states)
+    assert not_none(not_none(window.document.plan).ceiling) < not_none(ceiling)
+    little = sum(state.finger == 4 for state in not_none(window.document.plan).states)
     box = page.answers["little_finger"]
     box.setCurrentText("avoided")
     wait()
-    assert sum(state.finger == 4 for state in window.document.plan.states) <= little
-    assert str(window.document.plan.hands.fretting.little_finger) == "avoided"
+    assert sum(state.finger == 4 for state in not_none(window.document.plan).states) <= little
+    assert str(not_none(window.document.plan).hands.fretting.little_finger) == "avoided"
     page.profile.setCurrentText("large")
     wait()
     assert page.sliders["span"].value() == 112
-    assert window.document.plan.hands.name == "large"
+    assert not_none(window.document.plan).hands.name == "large"
 
 
 def test_hands_are_saved_and_loaded(
@@ -245,7 +246,7 @@ def test_hands_are_saved_and_loaded(
     assert page.sliders["span"].value() == 90
     file.write_text("{}")
     page.load()
-    assert "schema" in window.statusBar().currentMessage()
+    assert "schema" in not_none(window.statusBar()).currentMessage()
     assert page.sliders["span"].value() == 90
 
 
@@ -287,28 +288,28 @@ class Working(RuleBasedStateMachine):
     @rule(data=st.data())
     def decide(self, data: st.DataObject) -> None:
         plan = self.document.plan
-        step = data.draw(st.integers(0, len(plan.states) - 1))
-        others = plan.event_of_step(step).alternatives
+        step = data.draw(st.integers(0, len(not_none(plan).states) - 1))
+        others = not_none(plan).event_of_step(step).alternatives
         if others:
             other = data.draw(st.sampled_from(others))
-            cost = plan.cost
+            cost = not_none(plan).cost
             try:
                 self.document.decide(step, other)
             except DromicError:
                 return
             self.plan()
             if self.document.error is None and other.kind != "position":
-                assert self.document.plan.cost - cost == pytest.approx(other.price, abs=1e-6)
+                assert not_none(self.document.plan).cost - cost == pytest.approx(other.price, abs=1e-6)
 
     @precondition(lambda self: self.document.error is None and self.document.plan is not None)
     @rule(data=st.data(), lift=st.booleans())
     def keep_or_lift(self, data: st.DataObject, lift: bool) -> None:
-        step = data.draw(st.integers(0, len(self.document.plan.states) - 1))
-        cost = self.document.plan.cost
+        step = data.draw(st.integers(0, len(not_none(self.document.plan).states) - 1))
+        cost = not_none(self.document.plan).cost
         (self.document.unlock if lift else self.document.keep)(step)
         self.plan()
         if not lift and self.document.error is None:
-            assert self.document.plan.cost == pytest.approx(cost, abs=1e-6)
+            assert not_none(self.document.plan).cost == pytest.approx(cost, abs=1e-6)
 
     @rule(text=st.sampled_from(["| 5:5/4 5:7 4:5 r |", "| E3/2 5:99 |", "tempo: 90\n| A2/8 B2 C3 D3 E3/2 |"]))
     def type_text(self, text: str) -> None:
@@ -328,7 +329,7 @@ class Working(RuleBasedStateMachine):
     def the_plan_is_of_the_riff(self) -> None:
         document = self.document
         if document.error is None and document.plan is not None:
-            assert document.plan.riff.phrases == document.reading.riff.phrases
+            assert document.plan.riff.phrases == not_none(document.reading).riff.phrases
             assert len(document.plan.states) == len(document.plan.task.steps)
 
 
@@ -359,15 +360,18 @@ def test_an_eight_bar_riff_from_paper_to_a_decision(window: MainWindow, qtbot: Q
             press(board, Qt.Key.Key_Down if number % 4 else Qt.Key.Key_Up)
         for digit in four:
             press(board, Qt.Key(Qt.Key.Key_0 + int(digit)))
-    assert len([event for event in window.document.reading.riff.written_events() if event.notes]) == 64
+    assert len([event for event in not_none(window.document.reading).riff.written_events() if event.notes]) == 64
     wait()
     press(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
     chart, document = window.plan_page.chart, window.document
-    worst, first = document.plan.limits[0], document.plan
-    assert document.plan.event_of_step(document.chosen) is document.plan.events[worst.end]
+    worst, first = not_none(document.plan).limits[0], document.plan
+    assert (
+        not_none(document.plan).event_of_step(not_none(document.chosen))
+        is not_none(document.plan).events[worst.end]
+    )
     press(chart, Qt.Key.Key_1)
     wait()
-    assert document.plan.states != first.states
+    assert not_none(document.plan).states != not_none(first).states
     press(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     wait()
     press(chart, Qt.Key.Key_2)

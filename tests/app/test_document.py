@@ -9,14 +9,17 @@ import pytest
 
 from dromic.app.document import STARTER, Change, Document, Prices
 from dromic.errors import NoPlanError, RiffError
+from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import plan_riff
+from tests.helpers import not_none
 
 GOOD = "tempo: 100\n| 5:5/8 5:7 4:5 4:7 r/2 |\n"
 
 
 def opened(text: str = GOOD) -> tuple[Document, list[Change]]:
-    document, heard = Document(), []
+    document = Document()
+    heard: list[Change] = []
     document.start(text)
     document.listen(heard.append)
     return document, heard
@@ -51,7 +54,7 @@ def test_the_hardest_spot_is_chosen_first_and_a_choice_stays() -> None:
     document, _ = opened()
     answer(document)
     assert document.plan is not None
-    assert document.plan.event_of_step(document.chosen).loads.largest == max(
+    assert document.plan.event_of_step(not_none(document.chosen)).loads.largest == max(
         event.loads.largest for event in document.plan.events
     )
     document.choose(1)
@@ -65,9 +68,9 @@ def test_the_hardest_spot_is_chosen_first_and_a_choice_stays() -> None:
 
 def test_wishes_make_requests() -> None:
     document, heard = opened()
-    document.set_plan_settings(PlanSettings("economy", "tempo", "small", 90.0))
+    document.set_plan_settings(PlanSettings("economy", Objective.TEMPO, "small", 90.0))
     assert heard == [Change.PLAN_SETTINGS]
-    document.set_plan_settings(PlanSettings("economy", "tempo", "small", 90.0))
+    document.set_plan_settings(PlanSettings("economy", Objective.TEMPO, "small", 90.0))
     assert heard == [Change.PLAN_SETTINGS]
     request = document.plan_settings.request()
     assert (request.school.name, request.objective, request.hands.name, request.tempo) == (
@@ -118,7 +121,9 @@ def test_a_refusal_ends_the_waiting_for_prices() -> None:
     document = Document()
     document.start("| 6:5/4 6:7 5:5 5:7 |\n")
     document.planned(
-        plan_riff(document.reading.riff, document.plan_settings.request()), document.revision, Prices.COMING
+        plan_riff(not_none(document.reading).riff, document.plan_settings.request()),
+        document.revision,
+        Prices.COMING,
     )
     told: list[Change] = []
     document.listen(told.append)

@@ -13,6 +13,7 @@ from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow
 from dromic.planner.locking import differing
 from dromic.practice.ladder import Range
+from tests.helpers import not_none
 
 LEFT = Qt.MouseButton.LeftButton
 Wait = Callable[[], None]
@@ -28,8 +29,11 @@ def drag(window: MainWindow, qtbot: QtBot, first: int, last: int) -> None:
     chart = window.plan_page.chart
     layout = chart.chart_layout
     chart.set_choice(first)
-    y = round(layout.string_y(3))
-    at = [QPoint(round(layout.columns[step].plate_x - chart._scrolled + GUTTER), y) for step in (first, last)]
+    y = round(not_none(layout).string_y(3))
+    at = [
+        QPoint(round(not_none(layout).columns[step].plate_x - chart._scrolled + GUTTER), y)
+        for step in (first, last)
+    ]
     port = chart.viewport()
     qtbot.mousePress(port, LEFT, pos=at[0])
     qtbot.mouseMove(port, (at[0] + at[1]) / 2)
@@ -53,7 +57,9 @@ def test_a_dragged_range_is_climbed_rung_by_rung(window: MainWindow, qtbot: QtBo
     told: list[str] = []
     bar.message.connect(told.append)
     tempi: list[float] = []
-    page.transport.player.started.connect(lambda: tempi.append(page.transport.player._wanted.extent.tempo))
+    page.transport.player.started.connect(
+        lambda: tempi.append(not_none(page.transport.player._wanted).extent.tempo)
+    )
     qtbot.mouseClick(bar.button, LEFT)
     assert "rung 1 of 2" in bar.rungs.text()
     assert not bar.goal.isEnabled()
@@ -68,7 +74,7 @@ def test_a_rung_down_and_up_and_stopping(window: MainWindow, qtbot: QtBot) -> No
     page, bar = window.plan_page, window.plan_page.drill
     qtbot.mouseClick(page.transport.drill, LEFT)
     assert bar.range is not None
-    assert bar.range.first <= window.document.chosen <= bar.range.last
+    assert bar.range.first <= not_none(window.document.chosen) <= bar.range.last
     bar.rounds.setValue(50)
     qtbot.mouseClick(bar.button, LEFT)
     assert not bar.down.isEnabled()
@@ -90,7 +96,7 @@ def test_a_ladder_that_leads_nowhere_is_told_in_place(window: MainWindow, qtbot:
     bar.goal.setValue(100)
     assert "no ladder leads from 300 up to 100" in bar.rungs.text()
     qtbot.mouseClick(bar.button, LEFT)
-    assert "no ladder" in window.statusBar().currentMessage()
+    assert "no ladder" in not_none(window.statusBar()).currentMessage()
     assert not window.plan_page.transport.player.playing
 
 
@@ -106,8 +112,10 @@ def test_a_range_becomes_a_riff_of_its_own(window: MainWindow, qtbot: QtBot, wai
     assert window.document.changed
     assert window.document.plan_settings.loop
     assert not page.drill.isVisible()
-    assert plan.riff.title == "Kiln Stairs: bar 1 beat 2 & to bar 1 beat 4 &"
-    assert [(one.notes, one.stroke) for one in plan.states] == [(one.notes, one.stroke) for one in old.states[4:10]]
-    assert differing(plan, plan) == ()
+    assert not_none(plan).riff.title == "Kiln Stairs: bar 1 beat 2 & to bar 1 beat 4 &"
+    assert [(one.notes, one.stroke) for one in not_none(plan).states] == [
+        (one.notes, one.stroke) for one in not_none(old).states[4:10]
+    ]
+    assert differing(not_none(plan), not_none(plan)) == ()
     window.document.undo()
     assert window.document.text == ""

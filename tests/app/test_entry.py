@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -20,6 +21,7 @@ from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music.riff import Mark, Place, Stroke
+from tests.helpers import not_none
 
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
 SHIFT, ALT = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
@@ -67,7 +69,7 @@ def test_frets_of_one_and_two_digits(board: Callable[[str], str]) -> None:
 
 def test_running_on_takes_one_key_a_note(window: MainWindow, board: Callable[[str], str]) -> None:
     assert board(";57'12↓3") == "| 6:5/8 6:7 6:12 (6:0 5:3) 6:0 6:0 6:0 6:0 |"
-    assert "every fret goes on" in window.statusBar().currentMessage().lower()
+    assert "every fret goes on" in not_none(window.statusBar()).currentMessage().lower()
     assert board(";9→8").startswith("| 6:5/8 6:7 6:12 (6:0 5:3) (6:0 5:9) (6:0 5:8)")
 
 
@@ -87,11 +89,11 @@ def test_header_by_the_setup_bar(window: MainWindow, qtbot: QtBot, board: Callab
     setup.instrument.setCurrentText("bass-4")
     setup.instrument.activated.emit(3)
     assert window.document.text == before
-    assert "bass-4 has strings 1 (thinnest) to 4" in window.statusBar().currentMessage()
+    assert "bass-4 has strings 1 (thinnest) to 4" in not_none(window.statusBar()).currentMessage()
     assert setup.instrument.currentText() == "guitar-6"
     setup.meter.setCurrentText("7/8")
     setup.meter.activated.emit(6)
-    assert "expected 7/2 quarter notes" in window.statusBar().currentMessage()
+    assert "expected 7/2 quarter notes" in not_none(window.statusBar()).currentMessage()
     setup.tuning.setCurrentText("drop")
     setup.tuning.activated.emit(3)
     assert "tuning: drop" in window.document.text
@@ -120,7 +122,7 @@ def test_tuplets_of_any_count(window: MainWindow, board: Callable[[str], str]) -
     assert board("5→3→5→3→5→q1/8").endswith("| 6:5/16q5 6:3 6:5 6:3 6:5 r/8 r r/2 |")
     before = board("⇤")
     assert board("q8") == before
-    assert "8 is no tuplet" in window.statusBar().currentMessage()
+    assert "8 is no tuplet" in not_none(window.statusBar()).currentMessage()
     assert window.document.history.undo_words is not None
 
 
@@ -151,7 +153,7 @@ def test_select_copy_paste_and_transpose(window: MainWindow, qtbot: QtBot, board
     widget = window.riff_page.board
     qtbot.keyClick(widget, Qt.Key.Key_Right, SHIFT)
     qtbot.keyClick(widget, Qt.Key.Key_C, CONTROL)
-    assert "2 notes copied" in window.statusBar().currentMessage()
+    assert "2 notes copied" in not_none(window.statusBar()).currentMessage()
     qtbot.keyClick(widget, Qt.Key.Key_End)
     qtbot.keyClick(widget, Qt.Key.Key_V, CONTROL)
     assert bars(window).endswith("| 6:1 6:2 r/4 r/2 |")
@@ -202,10 +204,10 @@ def test_what_cannot_be_done_is_told_and_nothing_is_lost(
 ) -> None:
     before = bars(window)
     assert board("-") == before
-    assert "cannot move there on its string" in window.statusBar().currentMessage()
+    assert "cannot move there on its string" in not_none(window.statusBar()).currentMessage()
     window.riff_page.editor.setPlainText("| 6:99/1 |")
     assert board("5") == "| 6:99/1 |"
-    assert "cannot be read just now" in window.statusBar().currentMessage()
+    assert "cannot be read just now" in not_none(window.statusBar()).currentMessage()
 
 
 def test_text_and_board_stay_in_step(window: MainWindow, board: Callable[[str], str]) -> None:
@@ -227,18 +229,18 @@ def test_whatever_is_typed_the_text_reads_back(done: list[tuple[str, int]]) -> N
     entry = Entry(document)
     for kind, number in done:
         acts: dict[str, Callable[[], object]] = {
-            "fret": lambda number=number: entry.fret(number),
-            "pitch": lambda number=number: entry.pitch("ABCDEFG"[number % 7]),
+            "fret": partial(entry.fret, number),
+            "pitch": partial(entry.pitch, "ABCDEFG"[number % 7]),
             "rest": entry.rest,
             "insert": entry.insert,
             "silence": entry.silence,
             "remove": entry.remove,
-            "last": lambda number=number: entry.last((1, 2, 4, 8, 16, 32)[number % 6]),
+            "last": partial(entry.last, (1, 2, 4, 8, 16, 32)[number % 6]),
             "dot": entry.dot,
             "triplet": entry.triplet,
-            "mark": lambda number=number: entry.mark(list(Mark)[number % len(Mark)]),
-            "stroke": lambda number=number: entry.stroke((Stroke.UP, Stroke.DOWN)[number % 2]),
-            "move": lambda number=number: entry.move(number % 7 - 3),
+            "mark": partial(entry.mark, list(Mark)[number % len(Mark)]),
+            "stroke": partial(entry.stroke, (Stroke.UP, Stroke.DOWN)[number % 2]),
+            "move": partial(entry.move, number % 7 - 3),
         }
         with suppress(RiffError):
             acts[kind]()
@@ -257,7 +259,7 @@ def test_board_text_and_plan_have_one_selection(window: MainWindow, qtbot: QtBot
     assert page.board.entry.cursor == 2
     qtbot.keyClick(page.board, Qt.Key.Key_Left)
     assert (document.cursor, document.chosen) == (1, 1)
-    span = document.reading.spans[3]
+    span = not_none(document.reading).spans[3]
     window.show_stage(0)
     page.editor.setFocus()
     page.editor.go_to(span.line, span.start)

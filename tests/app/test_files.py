@@ -19,9 +19,11 @@ from dromic.errors import RiffError
 from dromic.formats.project import Project, read_project, write_project
 from dromic.formats.registry import open_file, read_part
 from dromic.hands.profile import Hands, Measures, hands_named, with_measures
+from dromic.music.pitch import Pitch
 from dromic.music.riff import INFERRED
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from tests.app.conftest import settle
+from tests.helpers import not_none
 
 Wait = Callable[[], None]
 FOREIGN = Path(__file__).parents[1] / "formats" / "foreign.musicxml"
@@ -43,37 +45,37 @@ def test_a_tune_book_is_opened_through_a_chooser(
     file.write_text(ABC)
     window.open_file(file)
     dialog = window.files.dialog
-    assert dialog.list.count() == 11
-    dialog.search.setText("roof")
-    assert [row for row in range(11) if not dialog.list.item(row).isHidden()] == [6]
-    dialog.list.setCurrentRow(6)
-    assert not dialog.open_button.isEnabled()
+    assert not_none(dialog).list.count() == 11
+    not_none(dialog).search.setText("roof")
+    assert [row for row in range(11) if not not_none(not_none(dialog).list.item(row)).isHidden()] == [6]
+    not_none(dialog).list.setCurrentRow(6)
+    assert not not_none(dialog).open_button.isEnabled()
     wait()
-    assert dialog.heading.text().startswith("Roof: 1 bar, 4 notes (ABC)")
-    assert dialog.board.cells
-    qtbot.mouseClick(dialog.open_button, Qt.MouseButton.LeftButton)
+    assert not_none(dialog).heading.text().startswith("Roof: 1 bar, 4 notes (ABC)")
+    assert not_none(dialog).board.cells
+    qtbot.mouseClick(not_none(dialog).open_button, Qt.MouseButton.LeftButton)
     wait()
-    assert window.document.reading.riff.title == "Roof"
+    assert not_none(window.document.reading).riff.title == "Roof"
     assert window.document.plan is not None
     assert not window.document.changed
     assert window.recent_files()[0] == file
 
 
 def test_pasted_tablature_is_understood_while_it_is_mended(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
-    QApplication.clipboard().setText("only words")
+    not_none(QApplication.clipboard()).setText("only words")
     settle(window)
     qtbot.keyClick(window, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     dialog = window.files.dialog
     wait()
-    assert not dialog.open_button.isEnabled()
-    assert "No tablature is found" in dialog.remarks.text()
-    dialog.page.setPlainText("half of it")
-    dialog.page.setPlainText(TAB)
-    assert not dialog.open_button.isEnabled()
+    assert not not_none(dialog).open_button.isEnabled()
+    assert "No tablature is found" in not_none(dialog).remarks.text()
+    not_none(dialog).page.setPlainText("half of it")
+    not_none(dialog).page.setPlainText(TAB)
+    assert not not_none(dialog).open_button.isEnabled()
     wait()
-    assert dialog.open_button.isEnabled()
-    assert "inferred" in dialog.remarks.text()
-    dialog.accept()
+    assert not_none(dialog).open_button.isEnabled()
+    assert "inferred" in not_none(dialog).remarks.text()
+    not_none(dialog).accept()
     wait()
     assert "5:5/4 5:5 5:7 5:7" in window.document.text.replace("5:5 5:5", "5:5/4 5:5")
     # It is nowhere else, so it counts as not saved.
@@ -97,14 +99,14 @@ def test_files_and_text_are_dropped(window: MainWindow, wait: Wait) -> None:
     data = QMimeData()
     data.setUrls([QUrl.fromLocalFile(str(FOREIGN))])
     drop(window, data)
-    assert window.files.dialog.list.count() == 2
-    window.files.dialog.reject()
+    assert not_none(window.files.dialog).list.count() == 2
+    not_none(window.files.dialog).reject()
     data = QMimeData()
     data.setText(TAB)
     drop(window, data)
     wait()
-    assert window.files.dialog.opened.kind == "text tablature"
-    window.files.dialog.reject()
+    assert not_none(not_none(window.files.dialog).opened).kind == "text tablature"
+    not_none(window.files.dialog).reject()
 
 
 @pytest.mark.parametrize("suffix", [".musicxml", ".mxl", ".txt", ".mid", ".abc", ".riff"])
@@ -120,7 +122,7 @@ def test_the_plan_is_exported(
     assert len(notes) >= 20
     if suffix not in (".mid", ".abc"):
         assert all(event.locks.stroke is not None for event in notes if not event.marks)
-    assert f"Written as out{suffix}" in window.statusBar().currentMessage()
+    assert f"Written as out{suffix}" in not_none(window.statusBar()).currentMessage()
     if suffix in (".mid", ".abc"):
         assert any("not all of it" in one for one in boxes_of(window))
 
@@ -129,10 +131,10 @@ def test_a_score_is_given_strokes_in_place(
     window: MainWindow, tmp_path: Path, wait: Wait, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     window.files.into_score()
-    assert "not opened from a MusicXML score" in window.statusBar().currentMessage()
+    assert "not opened from a MusicXML score" in not_none(window.statusBar()).currentMessage()
     window.open_file(FOREIGN)
     wait()
-    window.files.dialog.accept()
+    not_none(window.files.dialog).accept()
     wait()
     file = tmp_path / "planned.musicxml"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
@@ -174,11 +176,11 @@ def test_a_project_keeps_school_notes_and_plans(
     dialog.notes.setPlainText("slow first")
     dialog.name.setText("as pulse")
     qtbot.mouseClick(dialog.keep_button, Qt.MouseButton.LeftButton)
-    assert dialog.table.item(0, 0).text() == "as pulse"
-    assert dialog.table.item(0, 1).text() == "Pulse alternate"
+    assert not_none(dialog.table.item(0, 0)).text() == "as pulse"
+    assert not_none(dialog.table.item(0, 1)).text() == "Pulse alternate"
     window.plan_page.plan_settings.school.setCurrentIndex(window.plan_page.plan_settings.school.findData("economy"))
     wait()
-    strokes = [state.stroke for state in window.document.plan.states]
+    strokes = [state.stroke for state in not_none(window.document.plan).states]
     file = tmp_path / "a.dromic"
     assert window.files.save_to(file)
     assert not window.document.changed
@@ -258,7 +260,7 @@ def test_hands_that_are_undone_are_remembered_no_more(window: MainWindow, tmp_pa
 def test_text_alone_says_what_it_leaves_out(window: MainWindow, tmp_path: Path) -> None:
     window.document.note("mine")
     assert window.files.save_to(tmp_path / "a.riff")
-    assert "need a project" in window.statusBar().currentMessage()
+    assert "need a project" in not_none(window.statusBar()).currentMessage()
 
 
 def test_long_work_is_shown_and_can_be_given_up(window: MainWindow, qtbot: QtBot) -> None:
@@ -299,9 +301,12 @@ def test_a_midi_file_with_two_tracks(window: MainWindow, tmp_path: Path, wait: W
     file.save(tmp_path / "two.mid")
     window.open_file(tmp_path / "two.mid")
     dialog = window.files.dialog
-    assert [dialog.list.item(row).text() for row in range(2)] == ["Lead  (4 notes)", "Rhythm  (4 notes)"]
-    dialog.list.setCurrentRow(1)
+    assert [not_none(not_none(dialog).list.item(row)).text() for row in range(2)] == [
+        "Lead  (4 notes)",
+        "Rhythm  (4 notes)",
+    ]
+    not_none(dialog).list.setCurrentRow(1)
     wait()
-    dialog.accept()
+    not_none(dialog).accept()
     wait()
-    assert window.document.reading.riff.written_events()[0].notes[0].target.midi == 52
+    assert not_none(window.document.reading).riff.written_events()[0].notes[0].target == Pitch("E", 0, 3)

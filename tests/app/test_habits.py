@@ -29,6 +29,7 @@ from dromic.formats.project import Project
 from dromic.hands.profile import Measures, hands_named, with_measures
 from dromic.planner.plan_settings import PlanSettings
 from tests.app.conftest import settle
+from tests.helpers import not_none
 
 Wait = Callable[[], None]
 
@@ -194,7 +195,7 @@ def test_own_hands_are_remembered(opened: MainWindow, tmp_path: Path, qtbot: QtB
     opened.hands_page.sliders["span"].setValue(110)
     again = MainWindow(store=Store(tmp_path / "settings.json", tmp_path / "unsaved"))
     qtbot.addWidget(again, before_close_func=settle)
-    assert again.document.plan_settings.own.fretting.spread_mm[-1] == pytest.approx(69 * 1.1)
+    assert not_none(again.document.plan_settings.own).fretting.spread_mm[-1] == pytest.approx(69 * 1.1)
     again.planner.stop()
 
 
@@ -235,7 +236,7 @@ def test_a_window_for_every_file(qtbot: QtBot, tmp_path: Path) -> None:
         names.append(path)
     windows = open_windows(names)
     try:
-        assert [one.document.reading.riff.title for one in windows] == ["Number 1", "Number 2"]
+        assert [not_none(one.document.reading).riff.title for one in windows] == ["Number 1", "Number 2"]
         assert [one.document.path for one in windows] == names
         assert windows[0].document is not windows[1].document
     finally:
@@ -248,7 +249,7 @@ def test_a_new_riff_is_empty_and_for_the_instrument_played_last(window: MainWind
     window.document.start("instrument: bass-5\nmeter: 3/4\ntempo: 88\n| 5:3/2. |\n")
     window.new()
     wait()
-    riff = window.document.reading.riff
+    riff = not_none(window.document.reading).riff
     assert (riff.instrument, str(riff.meter), riff.tempo, riff.title) == ("bass-5", "3/4", 88.0, "")
     assert all(event.rest for event in riff.written_events())
 
@@ -265,10 +266,10 @@ def test_a_phrase_gets_a_school_of_its_own(window: MainWindow, qtbot: QtBot, wai
     box.activated.emit(box.currentIndex())
     wait()
     assert "[B = downstroke-first]" in window.document.text
-    assert [str(event.stroke) for event in window.document.plan.events[4:]] == ["down"] * 4
+    assert [str(event.stroke) for event in not_none(window.document.plan).events[4:]] == ["down"] * 4
     window.document.save(tmp_path / "a.dromic")
     window.document.undo()
     assert "downstroke" not in window.document.text
     window.document.open(tmp_path / "a.dromic")
-    assert window.document.reading.riff.phrases[1].school == "downstroke-first"
+    assert not_none(window.document.reading).riff.phrases[1].school == "downstroke-first"
     dialog.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Iterator
+from functools import partial
 
 from pytestqt.qtbot import QtBot
 
@@ -54,7 +55,7 @@ def test_the_work_runs_once_in_another_thread_after_the_pause(qtbot: QtBot) -> N
         return words
 
     for words in ("a", "ab", "abc"):
-        jobs.ask(single(lambda words=words: work(words)), pause_ms=80)
+        jobs.ask(single(partial(work, words)), pause_ms=80)
         assert jobs.working
     qtbot.waitUntil(lambda: bool(found))
     assert found == ["abc"]

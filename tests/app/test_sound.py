@@ -14,6 +14,7 @@ from dromic.app import sound
 from dromic.app.sound import Player, Rendered, Wanted, _Source
 from dromic.app.window import MainWindow
 from dromic.listening.rendering import Extent
+from tests.helpers import not_none
 
 Wait = Callable[[], None]
 
@@ -31,7 +32,7 @@ def test_space_plays_and_stops_and_the_cursor_follows(window: MainWindow, qtbot:
     assert transport.button.text() == "Stop"
     qtbot.waitUntil(lambda: len(places) > 6, timeout=20_000)
     assert places == sorted(places)
-    assert "no sound device" in window.statusBar().currentMessage()
+    assert "no sound device" in not_none(window.statusBar()).currentMessage()
     assert chart._playhead is not None
     qtbot.keyClick(chart, Qt.Key.Key_Space)
     assert transport.button.text() == "Play"
@@ -44,7 +45,7 @@ def test_a_range_at_another_speed_is_played_to_its_end(window: MainWindow, qtbot
     window.document.choose(0)
     chart._extend(1)
     transport.speed.setValue(130)
-    extent = transport.extent(window.document.plan)
+    extent = transport.extent(not_none(window.document.plan))
     assert (extent.start, extent.end) == (0.0, 0.75)
     assert extent.tempo == pytest.approx(132 * 1.3)
     assert "2 notes selected" in transport.state.text()
@@ -59,7 +60,8 @@ def test_round_and_round_with_a_count_in(window: MainWindow, qtbot: QtBot) -> No
     transport.loop.setChecked(True)
     transport.count_in.setChecked(True)
     transport.speed.setValue(130)
-    player, places = transport.player, []
+    player = transport.player
+    places: list[float] = []
     player.moved.connect(places.append)
     transport.toggle()
     qtbot.waitUntil(lambda: bool(places), timeout=20_000)
@@ -93,9 +95,10 @@ def test_a_defect_in_rendering_is_told(window: MainWindow, qtbot: QtBot, monkeyp
 
     monkeypatch.setattr(sound, "render", broken)
     monkeypatch.setattr(logging.getLogger("dromic.app.jobs"), "exception", lambda *_a: None)
-    player, told = Player(), []
+    player = Player()
+    told: list[str] = []
     player.message.connect(told.append)
-    player.play(Wanted(window.document.plan, Extent(0.0, 1.0, 120.0), loop=False))
+    player.play(Wanted(not_none(window.document.plan), Extent(0.0, 1.0, 120.0), loop=False))
     qtbot.waitUntil(lambda: bool(told), timeout=10_000)
     assert "could not be sounded: this failed (ValueError: no sound)" in told[0]
     assert not player.playing

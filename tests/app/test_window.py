@@ -14,9 +14,10 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.painting import GUTTER
 from dromic.app.start import guard
-from dromic.app.theme import DARK, LIGHT
+from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from tests.app.conftest import plan_now
+from tests.helpers import not_none
 
 LEFT = Qt.MouseButton.LeftButton
 Wait = Callable[[], None]
@@ -47,7 +48,7 @@ def test_it_opens_with_the_first_demo_riff_planned(window: MainWindow) -> None:
     assert int(window.header.ceiling.value.text()) > 132
     assert window.header.limit.text().startswith("bar 5 beat 1: outside change with a skip")
     assert window.plan_page.plan_settings.school.currentText() == "Pulse alternate"
-    assert "best possible plan (by this model)" in window.statusBar().currentMessage()
+    assert "best possible plan (by this model)" in not_none(window.statusBar()).currentMessage()
 
 
 def test_the_rail_and_the_keys_change_the_stage(window: MainWindow, qtbot: QtBot) -> None:
@@ -71,7 +72,7 @@ def test_a_click_on_a_note_says_why(window: MainWindow, qtbot: QtBot) -> None:
     assert window.document.chosen == 8
     plan = window.document.plan
     text = words(window)
-    assert plan.task.steps[8].moment.place_words in text.lower()
+    assert not_none(plan).task.steps[8].moment.place_words in text.lower()
     assert "Picking hand" in text
     assert "Fretting hand" in text
     assert " of 114 ms" in text or " of 227 ms" in text
@@ -92,7 +93,7 @@ def test_keys_walk_from_note_to_note(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(chart, Qt.Key.Key_Left)
     assert window.document.chosen == 2
     qtbot.keyClick(chart, Qt.Key.Key_End)
-    assert window.document.chosen == len(window.document.plan.states) - 1
+    assert window.document.chosen == len(not_none(window.document.plan).states) - 1
     assert chart._scrolled > 0
     assert "string 6" in chart.accessibleDescription()
 
@@ -104,25 +105,28 @@ def test_another_school_and_tempo_are_planned_at_once(window: MainWindow, qtbot:
     plan_settings.school.setCurrentIndex(plan_settings.school.findData("strict-alternate"))
     wait()
     strict = window.document.plan
-    assert strict.school.name == "strict-alternate"
-    assert strict.cost != before.cost
+    assert not_none(strict).school.name == "strict-alternate"
+    assert not_none(strict).cost != not_none(before).cost
     plan_settings.tempo.setValue(200)
     wait()
-    assert window.document.plan.tempo == 200
+    assert not_none(window.document.plan).tempo == 200
     assert plan_settings.slider.value() == 200
     assert window.header.target.value.text() == "200"
     assert window.header.ceiling.value.property("over") == "true"
     plan_settings.slider.setValue(90)
     wait()
-    assert window.document.plan.tempo == 90
+    assert not_none(window.document.plan).tempo == 90
     assert window.header.ceiling.value.property("over") == "false"
     qtbot.mouseClick(plan_settings.own, LEFT)
     wait()
-    assert window.document.plan.tempo == 132
+    assert not_none(window.document.plan).tempo == 132
     plan_settings.aim.setCurrentIndex(plan_settings.aim.findData("tempo"))
     plan_settings.hands.setCurrentIndex(plan_settings.hands.findData("beginner"))
     wait()
-    assert (window.document.plan.objective, window.document.plan.hands.name) == ("tempo", "beginner")
+    assert (not_none(window.document.plan).objective, not_none(window.document.plan).hands.name) == (
+        "tempo",
+        "beginner",
+    )
 
 
 def test_typing_a_riff_plans_it(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
@@ -134,7 +138,7 @@ def test_typing_a_riff_plans_it(window: MainWindow, qtbot: QtBot, wait: Wait) ->
         qtbot.keyClick(editor, Qt.Key.Key_Return)
     wait()
     assert window.header.title.text() == "Typed"
-    assert len(window.document.plan.states) == 5
+    assert len(not_none(window.document.plan).states) == 5
     assert "1 bar, 5 notes written" in window.riff_page.message.text()
     assert window.isWindowModified()
 
@@ -269,14 +273,14 @@ def test_both_themes_and_both_views_are_drawn(window: MainWindow, qtbot: QtBot) 
 
 def test_zooming_keeps_the_place_and_fits_the_riff(window: MainWindow, qtbot: QtBot) -> None:
     chart = window.plan_page.chart
-    wide = chart.chart_layout.width
+    wide = not_none(chart.chart_layout).width
     qtbot.keyClick(chart, Qt.Key.Key_Plus)
-    assert chart.chart_layout.width == pytest.approx(wide * 1.25, rel=0.03)
+    assert not_none(chart.chart_layout).width == pytest.approx(wide * 1.25, rel=0.03)
     qtbot.keyClick(chart, Qt.Key.Key_Minus)
-    assert chart.chart_layout.width == pytest.approx(wide)
+    assert not_none(chart.chart_layout).width == pytest.approx(wide)
     chart.fit()
-    assert chart.chart_layout.width <= chart.viewport_width - GUTTER + 1
-    assert chart.horizontalScrollBar().maximum() == 0
+    assert not_none(chart.chart_layout).width <= chart.viewport_width - GUTTER + 1
+    assert not_none(chart.horizontalScrollBar()).maximum() == 0
 
 
 @pytest.mark.parametrize("size", [(820, 560), (1280, 800), (2200, 1300)])
@@ -287,8 +291,8 @@ def test_sizes(window: MainWindow, qtbot: QtBot, size: tuple[int, int]) -> None:
         qtbot.wait(10)
         image = window.grab().toImage()
         assert len(colors(image)) > 20
-    bottom = window.plan_page.chart.chart_layout.load.bottom
-    assert bottom <= window.plan_page.chart.viewport().height()
+    bottom = not_none(window.plan_page.chart.chart_layout).load.bottom
+    assert bottom <= not_none(window.plan_page.chart.viewport()).height()
 
 
 def test_long_planning_shows_progress_and_can_be_stopped(window: MainWindow, qtbot: QtBot) -> None:
@@ -315,7 +319,7 @@ def test_only_the_last_request_is_answered(window: MainWindow, qtbot: QtBot, wai
         window.document.set_text(f"| 6:{fret}/2 6:{fret + 1} |")
         window.planner.ask()
     wait()
-    assert window.document.plan.states[0].fret == 5
+    assert not_none(window.document.plan).states[0].fret == 5
 
 
 def test_about_cares_for_hands(window: MainWindow) -> None:
@@ -339,12 +343,12 @@ def test_a_defect_is_told_once_and_the_window_stays(
 
 def test_dragging_the_tempo_moves_the_loads_at_once(window: MainWindow, wait: Wait) -> None:
     chart = window.plan_page.chart
-    before = chart.chart_layout.largest_load
+    before = not_none(chart.chart_layout).largest_load
     window.plan_page.plan_settings.tempo.setValue(264)
-    assert chart.chart_layout.largest_load == pytest.approx(2 * before)
+    assert not_none(chart.chart_layout).largest_load == pytest.approx(2 * before)
     wait()
     assert chart.view_settings.tempo_ratio == 1.0
-    assert window.document.plan.tempo == 264
+    assert not_none(window.document.plan).tempo == 264
 
 
 def test_a_range_is_selected_by_keys_and_clicks(window: MainWindow, qtbot: QtBot) -> None:
@@ -354,8 +358,8 @@ def test_a_range_is_selected_by_keys_and_clicks(window: MainWindow, qtbot: QtBot
     qtbot.keyClick(chart, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     assert chart.selection == (3, 5)
     layout = chart.chart_layout
-    x = round(layout.columns[1].plate_x - chart._scrolled + GUTTER)
-    place = QPoint(x, round(layout.string_y(3)))
+    x = round(not_none(layout).columns[1].plate_x - chart._scrolled + GUTTER)
+    place = QPoint(x, round(not_none(layout).string_y(3)))
     qtbot.mouseClick(chart.viewport(), LEFT, Qt.KeyboardModifier.ShiftModifier, place)
     assert chart.selection == (1, 3)
     qtbot.keyClick(chart, Qt.Key.Key_Right)
@@ -363,7 +367,7 @@ def test_a_range_is_selected_by_keys_and_clicks(window: MainWindow, qtbot: QtBot
 
 
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
-def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, theme: object) -> None:
+def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, theme: Theme) -> None:
     window.set_theme(theme)
     chart = window.plan_page.chart
     plain = chart.grab().toImage()
@@ -372,13 +376,15 @@ def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, them
     qtbot.keyClick(window, Qt.Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
     assert not chart.view_settings.nut_below
     assert chart.grab().toImage() != plain
-    spots = window.document.plan.instrument.spots
-    assert chart.chart_layout.neck_y(float(spots[1])) < chart.chart_layout.neck_y(float(spots[5]))
+    spots = not_none(window.document.plan).instrument.spots
+    assert not_none(chart.chart_layout).neck_y(float(spots[1])) < not_none(chart.chart_layout).neck_y(
+        float(spots[5])
+    )
 
 
 @pytest.mark.parametrize("size", [(1000, 640), (1280, 800), (1920, 1200)])
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
-def test_every_stage_fits_small_and_large_windows(window: MainWindow, size: tuple[int, int], theme: object) -> None:
+def test_every_stage_fits_small_and_large_windows(window: MainWindow, size: tuple[int, int], theme: Theme) -> None:
     window.set_theme(theme)
     window.resize(*size)
     for stage in range(4):
@@ -395,9 +401,9 @@ def test_the_seam_of_a_loop_is_drawn(window: MainWindow, wait: Wait) -> None:
     plain = chart.grab().toImage()
     window.plan_page.plan_settings.loop.click()
     wait()
-    assert window.document.plan.loop
+    assert not_none(window.document.plan).loop
     assert chart.grab().toImage() != plain
-    assert window.document.plan.events[0].loads.largest > 0
+    assert not_none(window.document.plan).events[0].loads.largest > 0
 
 
 def test_escape_gives_up_comparing(window: MainWindow, qtbot: QtBot) -> None:

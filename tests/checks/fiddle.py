@@ -15,6 +15,7 @@ from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Place, Riff
 from dromic.planner.plan import Plan, PlannedNote
+from tests.helpers import not_none
 
 with warnings.catch_warnings():
     # What the library's own imports warn of is not ours to mend.
@@ -115,7 +116,7 @@ def _events(one: music21.note.GeneralNote) -> list[Event]:
     events = _rests(length) if value is None else [Event(value)]
     if one.isRest:
         return events
-    note = Note(parse_pitch(pitch_name(one.pitch.midi)))
+    note = Note(not_none(parse_pitch(pitch_name(one.pitch.midi))))
     tied = [frozenset(), *[frozenset({Mark.TIE})] * (len(events) - 1)]
     return [replace(event, notes=(note,), marks=marks) for event, marks in zip(events, tied, strict=True)]
 

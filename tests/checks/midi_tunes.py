@@ -10,6 +10,7 @@ import warnings
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 from dromic.formats.midi_reader import midi_source
 from dromic.music.pitch import Pitch
@@ -62,8 +63,8 @@ def played(text: str) -> Played | None:
     return Played(_from_the_first(notes), _from_the_first(_rows(source.read(source.likely).riff)))
 
 
-def _exact(number: object) -> Fraction:
-    return Fraction(number).limit_denominator(960)  # type: ignore[arg-type]
+def _exact(number: Any) -> Fraction:
+    return Fraction(number).limit_denominator(960)
 
 
 def _rows(riff: Riff) -> list[Row]:

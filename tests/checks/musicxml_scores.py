@@ -14,6 +14,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
+from typing import Any
 
 from dromic.errors import RiffError
 from dromic.formats.musicxml_reader import Reader
@@ -118,12 +119,12 @@ def _theirs(path: Path) -> list[Bars]:
     return list(parts.values())
 
 
-def _their_sounds(one: object, offset: object) -> list[Sound]:
-    at = Fraction(offset).limit_denominator(960)  # type: ignore[arg-type]
-    length = Fraction(one.quarterLength).limit_denominator(960)  # type: ignore[attr-defined]
+def _their_sounds(one: Any, offset: Any) -> list[Sound]:
+    at = Fraction(offset).limit_denominator(960)
+    length = Fraction(one.quarterLength).limit_denominator(960)
     found = []
     for note in getattr(one, "notes", (one,)):
-        tie = note.tie or one.tie  # type: ignore[attr-defined]
+        tie = note.tie or one.tie
         held = tie is not None and tie.type in ("stop", "continue")
         if hasattr(note, "pitch"):
             found.append(Sound(at, note.pitch.midi, length, held))

@@ -41,7 +41,7 @@ class Outcome:
     why_not: str = ""
     broken: tuple[str, ...] = ()
     ceilings: dict[str, float] = field(default_factory=dict)
-    cleared: dict[str, int] = field(default_factory=dict)
+    cleared: dict[str, float] = field(default_factory=dict)
     seconds: float = 0.0
 
 

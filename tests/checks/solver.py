@@ -35,15 +35,15 @@ def best_by_solver(problem: Problem, objective: str = "effort", seconds: float =
     for index, effort in enumerate(efforts):
         cost = model.new_int_var(0, 10**12, f"effort {index}")
         playable = np.flatnonzero(np.isfinite(effort))
-        table = [(int(state), round(float(effort[state]) * SCALE)) for state in playable]
-        if not table:
+        own = [(int(state), round(float(effort[state]) * SCALE)) for state in playable]
+        if not own:
             return None
-        model.add_allowed_assignments([notes[index], cost], table)
+        model.add_allowed_assignments([notes[index], cost], own)
         costs.append(cost)
     for number, (one, two, cost_table, load_table) in enumerate(links):
         cost = model.new_int_var(0, 10**12, f"cost {number}")
         load = model.new_int_var(0, 10**12, f"load {number}")
-        table = [
+        table: list[tuple[int, ...]] = [
             (int(a), int(b), round(float(cost_table[a, b]) * SCALE), round(float(load_table[a, b]) * SCALE))
             for a, b in np.argwhere(np.isfinite(cost_table))
             if one != two or a == b

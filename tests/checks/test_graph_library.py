@@ -43,8 +43,8 @@ def graph_of(problem: Problem) -> networkx.DiGraph:
                 graph.add_edge((step, one), (step + 1, two), weight=float(costs[one, two]))
     last = len(efforts) - 1
     graph.add_nodes_from(["start", "end"])
-    for state in range(len(efforts[last])):
-        graph.add_edge((last, state), "end", weight=0.0)
+    for ending in range(len(efforts[last])):
+        graph.add_edge((last, ending), "end", weight=0.0)
     return graph
 
 

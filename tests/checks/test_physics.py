@@ -12,6 +12,7 @@ from dromic.hands.picking import pick_moves, pick_states
 from dromic.instrument.geometry import fret_mm
 from dromic.instrument.presets import PRESETS, instrument_named
 from dromic.music.pitch import frequency, parse_pitch
+from tests.helpers import not_none
 
 
 def test_frets_follow_the_twelfth_root_of_two() -> None:
@@ -33,15 +34,15 @@ def test_frets_agree_with_the_workshop_constant() -> None:
 
 def test_concert_pitch() -> None:
     """Source: ISO 16:1975, A in the treble stave 440 Hz; octaves double."""
-    assert frequency(parse_pitch("A4").midi) == 440.0
-    assert frequency(parse_pitch("A3").midi) == 220.0
-    assert frequency(parse_pitch("A5").midi) == 880.0
+    assert frequency(not_none(parse_pitch("A4")).midi) == 440.0
+    assert frequency(not_none(parse_pitch("A3")).midi) == 220.0
+    assert frequency(not_none(parse_pitch("A5")).midi) == 880.0
 
 
 def test_midi_note_numbers() -> None:
     """Source: MIDI 1.0 Detailed Specification, middle C is note 60 (here called C4)."""
-    assert parse_pitch("C4").midi == 60
-    assert parse_pitch("A4").midi == 69
+    assert not_none(parse_pitch("C4")).midi == 60
+    assert not_none(parse_pitch("A4")).midi == 69
 
 
 def test_standard_tunings() -> None:
@@ -53,10 +54,10 @@ def test_standard_tunings() -> None:
     for name, wanted in hertz.items():
         found = [frequency(midi) for midi in instrument_named(name).tuning]
         assert found == pytest.approx(wanted, abs=0.01)
-    assert instrument_named("guitar-7").tuning[0] == parse_pitch("B1").midi
-    assert instrument_named("guitar-8").tuning[0] == parse_pitch("F#1").midi
-    assert instrument_named("bass-5").tuning[0] == parse_pitch("B0").midi
-    assert instrument_named("bass-6").tuning[-1] == parse_pitch("C3").midi
+    assert instrument_named("guitar-7").tuning[0] == not_none(parse_pitch("B1")).midi
+    assert instrument_named("guitar-8").tuning[0] == not_none(parse_pitch("F#1")).midi
+    assert instrument_named("bass-5").tuning[0] == not_none(parse_pitch("B0")).midi
+    assert instrument_named("bass-6").tuning[-1] == not_none(parse_pitch("C3")).midi
 
 
 def test_scale_lengths() -> None:

@@ -10,7 +10,7 @@ import pytest
 from dromic.instrument.presets import instrument_named
 from dromic.music.pitch import frequency, parse_pitch
 from dromic.music.riff import Place
-from tests.helpers import plan, riff
+from tests.helpers import not_none, plan, riff
 
 with warnings.catch_warnings():
     # What the library's own imports warn of is not ours to mend.
@@ -32,7 +32,7 @@ SCALES = {
 
 def ours(pitch: music21.pitch.Pitch) -> str:
     """The library's name in our spelling."""
-    return pitch.nameWithOctave.replace("-", "b")
+    return str(pitch.nameWithOctave).replace("-", "b")
 
 
 @pytest.mark.parametrize("tonic", TONICS)
@@ -51,7 +51,7 @@ def test_intervals_are_as_many_semitones(name: str, tonic: str) -> None:
     interval = music21.interval.Interval(name)
     one, two = music21.pitch.Pitch(tonic), music21.pitch.Pitch(tonic).transpose(interval)
     found = [parse_pitch(ours(pitch)) for pitch in (one, two)]
-    assert found[1].midi - found[0].midi == interval.semitones
+    assert not_none(found[1]).midi - not_none(found[0]).midi == interval.semitones
 
 
 SHAPES = {

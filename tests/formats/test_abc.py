@@ -16,11 +16,12 @@ from dromic.formats.abc_writer import write_abc
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import Pitch, parse_pitch
-from dromic.music.rhythm import Meter
+from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Locks, Mark, Note, Phrase, Riff, Stroke
 from dromic.planner.locking import decided_riff
 from dromic.planner.planning import Request, plan_riff
 from dromic.schools.registry import school_named
+from tests.helpers import not_none
 from tests.strategies import METERS, VALUES
 
 
@@ -305,7 +306,7 @@ def tunes(draw: st.DrawFn) -> Riff:
 
 
 @st.composite
-def _event(draw: st.DrawFn, value: object) -> Event:
+def _event(draw: st.DrawFn, value: NoteValue) -> Event:
     names = draw(
         st.lists(
             st.sampled_from(
@@ -331,8 +332,8 @@ def _event(draw: st.DrawFn, value: object) -> Event:
             max_size=3,
         )
     )
-    pitches = {parse_pitch(name).midi: parse_pitch(name) for name in names}
-    notes = tuple(Note(pitches[midi]) for midi in sorted(pitches))
+    pitches = {not_none(parse_pitch(name)).midi: parse_pitch(name) for name in names}
+    notes = tuple(Note(not_none(pitches[midi])) for midi in sorted(pitches))
     if not notes:
         return Event(value)
     marks = frozenset(draw(st.sets(st.sampled_from([Mark.ACCENT, Mark.STACCATO]))))

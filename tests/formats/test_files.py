@@ -6,7 +6,6 @@ from pathlib import Path
 
 import pytest
 
-from dromic import storage
 from dromic.errors import RiffError
 from dromic.formats.files import read_riff, write_riff
 from dromic.storage import LARGEST_BYTES, write_bytes, write_text
@@ -63,7 +62,7 @@ def test_a_full_disk_keeps_the_last_good_file(tmp_path: Path, monkeypatch: pytes
     def full(_handle: int) -> None:
         raise OSError(errno.ENOSPC, "No space left on device")
 
-    monkeypatch.setattr(storage.os, "fsync", full)
+    monkeypatch.setattr("os.fsync", full)
     with pytest.raises(RiffError, match="no space left on device; what stood there before is kept"):
         write_text("bad", path)
     assert path.read_text() == "good"

@@ -25,7 +25,7 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Bar, Event, Locks, Mark, Note, Place, Riff
 from dromic.planner.plan import Plan
-from tests.helpers import plan, riff
+from tests.helpers import not_none, place_of, plan, riff
 from tests.strategies import riffs
 
 
@@ -34,7 +34,7 @@ def schema() -> xmlschema.XMLSchema:
     """The official XSD of MusicXML 4.0, as the PyPI package `musicxml` brings it."""
     spec = find_spec("musicxml")
     assert spec is not None
-    folder = Path(spec.origin).parent / "generate_classes"
+    folder = Path(not_none(spec.origin)).parent / "generate_classes"
     return xmlschema.XMLSchema(str(folder / "musicxml_4_0.xsd"), allow="local")
 
 
@@ -179,7 +179,7 @@ ATTRIBUTES = (
 
 
 def xml_note(pitch: str, duration: int = 2, extra: str = "", voice: str = "1") -> str:
-    step, octave = pitch
+    step, octave = pitch[0], pitch[1]
     return (
         f"<note><pitch><step>{step}</step><octave>{octave}</octave></pitch><duration>{duration}</duration>"
         f"<voice>{voice}</voice>{extra}</note>"
@@ -403,7 +403,9 @@ def test_a_score_from_elsewhere_is_given_strokes_and_fingers_in_place() -> None:
     made, planned = annotate(data, 0)
     schema().validate(io.BytesIO(made))
     again = read(made, 0)
-    places = [(note.target.string, note.target.fret) for event in again.written_events() for note in event.notes]
+    places = [
+        (place_of(note).string, place_of(note).fret) for event in again.written_events() for note in event.notes
+    ]
     wanted = [(string, fret) for state in planned.states for string, fret, _ in sorted(state.notes, reverse=True)]
     assert sorted(places) == sorted(wanted)
     strokes = [
@@ -422,10 +424,10 @@ def plain(data: bytes) -> bytes:
                 technical.remove(one)
         above = technical.getparent()
         if not len(technical):
-            above.remove(technical)
-        if not len(above):
-            above.getparent().remove(above)
-    return etree.tostring(tree, method="c14n2", strip_text=True)
+            not_none(above).remove(technical)
+        if not len(not_none(above)):
+            not_none(not_none(above).getparent()).remove(not_none(above))
+    return bytes(etree.tostring(tree, method="c14n2", strip_text=True))  # type: ignore[call-overload]
 
 
 def test_packed_scores_keep_their_other_entries() -> None:
@@ -490,7 +492,7 @@ def test_another_library_reads_what_is_written(tmp_path: Path) -> None:
 
     tree = open_score(write_musicxml(read_riff_text(EVERYTHING).riff)).tree
     miscellaneous = tree.find(".//miscellaneous")
-    miscellaneous.getparent().remove(miscellaneous)
+    not_none(not_none(miscellaneous).getparent()).remove(not_none(miscellaneous))
     file = tmp_path / "a.musicxml"
     file.write_bytes(etree.tostring(tree))
     again = parse_musicxml(str(file)).to_string()

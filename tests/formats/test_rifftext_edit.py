@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 import pytest
 from hypothesis import given, settings
@@ -16,6 +18,7 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff, Stroke
+from tests.helpers import not_none
 from tests.strategies import riffs
 
 TEXT = """\
@@ -32,7 +35,7 @@ tempo: 96     # not faster yet
 """
 
 
-def edited(change: object, text: str = TEXT) -> str:
+def edited(change: Callable[[Riff], Riff], text: str = TEXT) -> str:
     """The text after a change, which has to read as the changed riff."""
     reading = read_riff_text(text)
     wanted = change(reading.riff)
@@ -96,7 +99,7 @@ def test_a_bar_is_put_behind_the_last_and_taken_away_again() -> None:
         ({"capo": 2}, "tempo: 96     # not faster yet", "tempo: 96     # not faster yet\ncapo: 2"),
     ],
 )
-def test_a_header_line_changes_by_itself(changes: dict[str, object], line: str, instead: str) -> None:
+def test_a_header_line_changes_by_itself(changes: dict[str, Any], line: str, instead: str) -> None:
     assert edited(lambda riff: replace(riff, **changes)) == TEXT.replace(line, instead)
 
 
@@ -112,7 +115,9 @@ def test_a_phrase_with_another_school_is_written_so() -> None:
 def test_the_documents_text_keeps_the_players_layout() -> None:
     document = Document()
     document.start(TEXT)
-    document.edit(editing.set_locks(document.reading.riff, 0, Locks(finger=None, stroke=Stroke.DOWN)), "a lock")
+    document.edit(
+        editing.set_locks(not_none(document.reading).riff, 0, Locks(finger=None, stroke=Stroke.DOWN)), "a lock"
+    )
     assert document.text == TEXT.replace("6:0/8", "6:0!d/8", 1)
     document.undo()
     assert document.text == TEXT
@@ -124,7 +129,7 @@ def _loosely(riff: Riff) -> str:
     return "\n".join(f"  {line.replace(' | ', '  |  ')}   " if line.startswith("|") else line for line in lines)
 
 
-CHANGES = {
+CHANGES: dict[str, Callable[[Riff, int], Riff]] = {
     "silence": editing.silence,
     "delete": editing.delete,
     "stroke": lambda riff, at: editing.set_locks(riff, at, Locks(stroke=Stroke.DOWN)),

@@ -24,7 +24,7 @@ from dromic.music.riff import INFERRED, Bar, Event, Locks, Mark, Note, Phrase, P
 from dromic.planner.locking import decided_riff
 from dromic.planner.planning import Request, plan_riff
 from dromic.schools.registry import school_named
-from tests.helpers import riff
+from tests.helpers import place_of, riff
 
 HEAD = "Time: 4/4, 120 bpm\n\n"
 
@@ -351,7 +351,7 @@ def _event(draw: st.DrawFn, value: NoteValue, strings: int) -> Event:
         return Event(value)
     marks = set(draw(st.sets(st.sampled_from([Mark.PALM_MUTE, Mark.VIBRATO]))))
     bend = draw(st.sampled_from([None, None, None, Mark.BEND_HALF, Mark.BEND_WHOLE]))
-    if bend is not None and all(note.target.fret < 23 for note in notes) and Mark.VIBRATO not in marks:
+    if bend is not None and all(place_of(note).fret < 23 for note in notes) and Mark.VIBRATO not in marks:
         marks.add(bend)
     stroke = draw(
         st.sampled_from([None, Stroke.DOWN, Stroke.UP, Stroke.INDEX, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import fields, replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -32,7 +33,7 @@ def one(string: int, fret: int, finger: int, position: int) -> GripArrays:
     return Grips((Grip(((string, fret, finger),), position),), 6).arrays
 
 
-def move(before: GripArrays, after: GripArrays, **plan_settings: object) -> FretMoves:
+def move(before: GripArrays, after: GripArrays, **plan_settings: Any) -> FretMoves:
     high_gain = bool(plan_settings.pop("high_gain", False))
     tables = FrettingTables(GUITAR, HANDS.fretting, HANDS.comfort, high_gain=high_gain)
     return tables.all_moves(before, after, TransitionKind(**plan_settings))
@@ -82,7 +83,7 @@ def test_a_mirrored_instrument_mirrors_the_strokes() -> None:
 
 def test_reach_is_nought_where_fingers_lie_at_ease() -> None:
     def reach(fret: int, finger: int, position: int) -> float:
-        rows = (np.array([value]) for value in (fret, finger, position))
+        rows = np.array([fret]), np.array([finger]), np.array([position])
         return float(reach_mm(*rows, GUITAR, HANDS.fretting)[0])
 
     assert reach(5, 1, 5) == 0

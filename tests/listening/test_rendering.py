@@ -24,7 +24,7 @@ def loudest_hertz(sound: np.ndarray, near: float) -> float:
     low, high = int(near * 0.75 / step), int(near * 1.33 / step)
     peak = low + int(spectrum[low:high].argmax())
     left, middle, right = np.log(spectrum[peak - 1 : peak + 2])
-    return step * (peak + 0.5 * (left - right) / (left - 2 * middle + right))
+    return float(step * (peak + 0.5 * (left - right) / (left - 2 * middle + right)))
 
 
 def piece(planned: Plan, sound: np.ndarray, start: float, end: float) -> np.ndarray:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction
+from functools import partial
 
 import pytest
 from hypothesis import given, settings
@@ -113,7 +114,7 @@ def test_every_bar_stays_full_whatever_is_done(done: list[tuple[str, int, NoteVa
         note = Event(value, (Note(Place(number % 6 + 1, number % 12)),))
         try:
             if kind == "change":
-                made = editing.change(made, at, lambda event, value=value: replace(event, value=value))
+                made = editing.change(made, at, partial(replace, value=value))
             elif kind == "rest":
                 made = editing.insert(made, at, [Event(value)])
             elif kind in ("insert", "append"):

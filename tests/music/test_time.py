@@ -8,7 +8,7 @@ from dromic.music.grid import grid_places
 from dromic.music.pitch import Pitch, frequency, parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing, parse_value, tuplet_time
 from dromic.music.timeline import timeline, total_quarters
-from tests.helpers import riff
+from tests.helpers import not_none, riff
 
 F = Fraction
 
@@ -28,7 +28,7 @@ def test_what_is_not_a_pitch(text: str) -> None:
 
 def test_spelling_is_kept() -> None:
     assert str(parse_pitch("Cb4")) == "Cb4"
-    assert Pitch("C", -1, 4).midi == parse_pitch("B3").midi
+    assert Pitch("C", -1, 4).midi == not_none(parse_pitch("B3")).midi
     assert frequency(69) == 440.0
 
 
@@ -71,7 +71,13 @@ def test_swing_bends_the_second_half_only() -> None:
 def test_repeats_are_played_out() -> None:
     moments = timeline(riff("[A] | 6:0/2 6:1 | x2 [B] | 6:2/1 |"))
     assert [moment.event_index for moment in moments] == [0, 1, 0, 1, 2]
-    assert [(moment.bar, moment.beat) for moment in moments] == [(1, 1), (1, 3), (2, 1), (2, 3), (3, 1)]
+    assert [(moment.bar, moment.beat) for moment in moments] == [
+        (1, F(1)),
+        (1, F(3)),
+        (2, F(1)),
+        (2, F(3)),
+        (3, F(1)),
+    ]
     assert [(moment.phrase, moment.pass_number) for moment in moments] == [(0, 0), (0, 0), (0, 1), (0, 1), (1, 0)]
     assert total_quarters(riff("[A] | 6:0/1 | x3")) == 12
 

@@ -12,7 +12,7 @@ from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing
-from dromic.music.riff import NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff, Stroke
+from dromic.music.riff import NO_LOCKS, Bar, Event, Gain, Locks, Mark, Note, Phrase, Place, Riff, Stroke
 from dromic.schools.registry import SCHOOLS
 
 _BEATS = (
@@ -104,8 +104,8 @@ def _event(maker: _Maker, kind: str, value: NoteValue) -> Event:
         )
     if kind == "lead":
         if maker.bent is not None:
-            place, maker.bent = maker.bent, None
-            return Event(value, (Note(place),), frozenset({Mark.RELEASE}))
+            bent, maker.bent = maker.bent, None
+            return Event(value, (Note(bent),), frozenset({Mark.RELEASE}))
         maker.last = last
         reached = maker.legato() if maker.rarely(0.4) else None
         if reached is not None:
@@ -171,7 +171,7 @@ def made(seed: int) -> tuple[Riff, dict[str, Any]]:
         tempo=float(chance.choice((60, 90, 120, 150, 180, 220))),
         meter=meter,
         swing=Swing() if meter.compound else swing,
-        gain=chance.choice(("clean", "crunch", "high")),
+        gain=Gain(chance.choice(("clean", "crunch", "high"))),
         capo=chance.choice((0, 0, 0, 2)),
     )
     maker = _Maker(chance, instrument_for(head), chance.randint(1, 12), chance.choice(_SCALES))

@@ -48,14 +48,14 @@ def references(riff: Riff, school: str, hands: Hands, asked: Asked) -> list[Refe
 def planned(riff: Riff, school: str, hands: Hands, asked: Asked, **more: Any) -> Plan | None:
     by_phrase = {name: school_named(one) for name, one in asked.by_phrase.items()}
     first = None if asked.first_stroke is None else Stroke(asked.first_stroke)
-    asked = {
+    settings_asked: dict[str, Any] = {
         "loop": asked.loop,
         "identical_repeats": asked.identical_repeats,
         "by_phrase": by_phrase,
         "first_stroke": first,
     }
     try:
-        return helpers.plan(riff, school, hands=hands, **asked, **more)
+        return helpers.plan(riff, school, hands=hands, **settings_asked, **more)
     except NoPlanError:
         return None
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 import pytest
 
@@ -10,25 +11,25 @@ from dromic.errors import NoPlanError
 from dromic.hands.constants import HandRest, LettingGo, LittleFinger, LowFrets, RestStrokes, SameFret
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
-from dromic.planner.plan import Plan
+from dromic.planner.plan import Plan, StrokeKind
 from dromic.planner.planning import Request, plan_riff
 from dromic.planner.reasons import Reason, reason_for
 from dromic.schools.registry import school_named
-from tests.helpers import fingers, line, plan, riff, strokes
+from tests.helpers import fingers, line, not_none, plan, riff, strokes
 
 
 def terms(reason: Reason, hand: str) -> dict[str, float]:
     return {term.words: term.amount for one in reason.hands if one.kind == hand for term in one.terms}
 
 
-def picking(**camps: object) -> Hands:
+def picking(**options: Any) -> Hands:
     hands = hands_named("medium")
-    return replace(hands, picking=replace(hands.picking, **camps))
+    return replace(hands, picking=replace(hands.picking, **options))
 
 
-def fretting(**camps: object) -> Hands:
+def fretting(**options: Any) -> Hands:
     hands = hands_named("medium")
-    return replace(hands, fretting=replace(hands.fretting, **camps))
+    return replace(hands, fretting=replace(hands.fretting, **options))
 
 
 def held(planned: Plan) -> list[list[tuple[int, int]]]:
@@ -102,7 +103,7 @@ def test_rest_stroke_camps() -> None:
         kinds[camp] = [event.stroke_kind for event in planned.events]
     assert kinds[RestStrokes.NEVER] == ["free"] * 4
     assert kinds[RestStrokes.LONG][0] == "rest"
-    assert kinds[RestStrokes.WHENEVER].count("rest") > kinds[RestStrokes.LONG].count("rest")
+    assert kinds[RestStrokes.WHENEVER].count(StrokeKind.REST) > kinds[RestStrokes.LONG].count(StrokeKind.REST)
     never = plan(made, hands=picking(rest_strokes=RestStrokes.NEVER, turns=False))
     assert "a sweep without resting" in terms(reason_for(never, 1), "pick")
 
@@ -110,7 +111,7 @@ def test_rest_stroke_camps() -> None:
 def test_an_anchored_hand_lets_go_for_a_wide_jump() -> None:
     made = line("6:3 1:3", "8")
     floating, anchored = plan(made), plan(made, hands=picking(hand_rest=HandRest.ANCHORED))
-    assert anchored.ceiling < floating.ceiling
+    assert not_none(anchored.ceiling) < not_none(floating.ceiling)
     assert terms(reason_for(anchored, 1), "pick")["the hand moves for a wide jump"] == 25.0
 
 

@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic.arrays import Floats
 from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
@@ -30,7 +31,7 @@ def check(moves: Moves, seed: int) -> None:
     table = moves.dense()
     chance = np.random.default_rng(seed)
     ahead = np.where(chance.random(len(table)) < 0.2, np.inf, chance.random(len(table)) * 3)
-    behind = chance.random(table.shape[1]) * 3
+    behind: Floats = np.asarray(chance.random(table.shape[1])) * 3
     whole = Dense(table)
     np.testing.assert_allclose(moves.relax_forward(ahead), whole.relax_forward(ahead), rtol=1e-12)
     np.testing.assert_allclose(moves.relax_backward(behind), whole.relax_backward(behind), rtol=1e-12)

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dromic.demo.library import demo_riffs
+from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.errors import NoPlanError, RiffError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
@@ -18,7 +18,7 @@ from dromic.planner.planning import Request, plan_riff
 from dromic.planner.reasons import model_of, reason_for, stretch_words
 from dromic.schools.registry import SCHOOLS, school_named
 from dromic.schools.school import PICK
-from tests.helpers import fingers, line, places, plan, riff, strokes
+from tests.helpers import fingers, line, not_none, places, plan, riff, strokes
 from tests.strategies import pitch_lines, short_lines
 
 PICK_SCHOOLS = sorted(name for name, school in SCHOOLS.items() if school.means == PICK and not school.slurs)
@@ -58,11 +58,11 @@ def test_the_seam_of_a_loop_is_planned_and_counted() -> None:
     made = line("6:5 5:7 4:5 3:7 2:5 1:8", tempo=140)
     once, loop = plan(made), plan(made, loop=True)
     assert loop.cost > once.cost
-    assert loop.ceiling < once.ceiling
+    assert not_none(loop.ceiling) < not_none(once.ceiling)
     assert loop.events[0].loads.pick > 0
     assert once.events[0].loads.pick == 0
     seam = max(loop.events[0].loads.pick, loop.events[0].loads.sync)
-    assert seam <= 140 / loop.ceiling + 1e-9
+    assert seam <= 140 / not_none(loop.ceiling) + 1e-9
 
 
 def test_loops_under_strict_alternate_need_an_even_number_of_strokes() -> None:
@@ -211,7 +211,7 @@ def test_highest_tempo_has_the_higher_ceiling_and_least_effort_the_lower_cost(ma
 
 
 @pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
-def test_reasons_add_up_to_the_cost_of_the_plan(demo: object) -> None:
+def test_reasons_add_up_to_the_cost_of_the_plan(demo: DemoRiff) -> None:
     planned = plan(demo.riff, demo.school)
     model = model_of(planned)
     reasons = [reason_for(planned, step, model) for step in range(len(planned.states))]

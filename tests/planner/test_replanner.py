@@ -24,7 +24,7 @@ from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.replanner import Replanner
 from dromic.planner.ways import OtherStroke
 from dromic.schools.registry import school_named
-from tests.helpers import line
+from tests.helpers import line, not_none, pitch_of
 from tests.strategies import pitch_lines, short_lines
 
 REQUEST = Request(hands_named("medium"), school_named("pulse-alternate"), alternatives=6)
@@ -91,7 +91,7 @@ def test_the_riffs_before_the_last_are_forgotten() -> None:
     known = []
     for fret in range(5, 9):
         list(replanner.plans(line(f"5:5 5:{fret} 4:5"), REQUEST))
-        known.append(weakref.ref(replanner._solution.problem))
+        known.append(weakref.ref(not_none(replanner._solution).problem))
     gc.collect()
     assert known[-1]() is not None
     assert all(one() is None for one in known[:-1])
@@ -167,8 +167,8 @@ def _edited(made: Riff, data: st.DataObject) -> Riff:
     bar = made.phrases[0].bars[0]
     events = list(bar.events)
     at = data.draw(st.integers(0, len(events) - 1))
-    new = replace(events[at], notes=(Note(parse_pitch(data.draw(st.sampled_from(PITCHES)))),))
-    if not all(instrument_for(made).places(note.target.midi) for note in new.notes):
+    new = replace(events[at], notes=(Note(not_none(parse_pitch(data.draw(st.sampled_from(PITCHES))))),))
+    if not all(instrument_for(made).places(pitch_of(note).midi) for note in new.notes):
         new = events[at]
     kind = data.draw(st.sampled_from(["change", "insert", "delete"]))
     if kind == "delete" and len(events) > 1:

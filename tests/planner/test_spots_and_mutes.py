@@ -9,6 +9,7 @@ from dromic.hands.grips import Grip
 from dromic.hands.profile import Hands
 from dromic.hands.terms import spot_words
 from dromic.instrument.presets import instrument_named
+from dromic.music.riff import Stroke
 from dromic.planner.muting import Attack, mutes_at
 from dromic.planner.plan import State
 from tests.helpers import line, plan, riff
@@ -41,7 +42,7 @@ def test_the_seam_is_named() -> None:
 
 
 def state(*notes: tuple[int, int, int], held: tuple[tuple[int, int, int], ...] = ()) -> State:
-    return State(Grip(notes, 5, held), "down", "up")
+    return State(Grip(notes, 5, held), Stroke.DOWN, Stroke.UP)
 
 
 def test_what_silences_each_string() -> None:

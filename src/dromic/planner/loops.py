@@ -88,13 +88,16 @@ def closed_path(chain: Chain, seam: Floats) -> Path:
 
 
 def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, seam_load: Floats) -> float:
-    """Smallest largest load of any closed path, by trying every start in the order of its seam."""
+    """Smallest largest load of any closed path.
+
+    Starts are tried in the order of a lower bound: the smallest largest load on from there, seam included.
+    """
     closing = np.where(np.isfinite(seam_cost), seam_load, np.inf)
+    bounds = np.maximum(_largest_onward(chain, loads), closing.min(axis=0))
     best = np.inf
-    order = np.argsort(closing.min(axis=0), kind="stable")
-    for state in order:
-        if closing[:, state].min() >= best or not np.isfinite(chain.node_costs[0][state]):
-            continue
+    for state in np.argsort(bounds, kind="stable"):
+        if bounds[state] >= best:
+            break
         start = np.full(closing.shape[1], np.inf)
         start[state] = 0.0
         try:
@@ -105,6 +108,16 @@ def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, 
     if not np.isfinite(best):
         raise DeadEndError(0)
     return best
+
+
+def _largest_onward(chain: Chain, loads: LinkArray) -> Floats:
+    """Smallest largest load from each state of the first step to the end; infinite where there is no way."""
+    largest = np.where(np.isfinite(chain.node_costs[-1]), 0.0, np.inf)
+    for step in range(len(chain.node_costs) - 2, -1, -1):
+        possible = np.where(np.isfinite(chain.edge_costs(step)), loads(step), np.inf)
+        largest = np.maximum(possible, largest).min(axis=1)
+        largest = np.where(np.isfinite(chain.node_costs[step]), largest, np.inf)
+    return largest
 
 
 @dataclass(frozen=True)

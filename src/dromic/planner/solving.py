@@ -15,6 +15,7 @@ import numpy as np
 
 from dromic.arrays import Floats
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
+from dromic.planner.moves import Dense
 from dromic.planner.search import (
     Chain,
     LinkArray,
@@ -26,6 +27,7 @@ from dromic.planner.search import (
 LOAD_TOLERANCE = 1e-9
 SAME_SHIFT = 1e-12
 MOST_STARTS = 8
+MOST_KEPT_BYTES = 64 * 2**20
 
 
 @dataclass
@@ -72,6 +74,7 @@ class Solver:
         self._known: _Known = _Known()
         self._same_ahead = self._same_behind = 0
         self._agrees: int | None = None
+        self._within: tuple[float, Chain] | None = None
         if previous is not None:
             self._compare(previous)
 
@@ -134,11 +137,21 @@ class Solver:
         """The chain with every move taken out whose load is above a bound."""
         if not np.isfinite(bound):
             return self.chain
-        chain = self.chain
-        return Chain(
-            chain.node_costs,
-            lambda index: np.where(self.loads(index) <= bound, chain.edge_costs(index), np.inf),
-        )
+        if self._within is None or self._within[0] != bound:
+            chain, kept, room = self.chain, dict[int, Dense](), MOST_KEPT_BYTES
+
+            def edges(index: int) -> Dense:
+                nonlocal room
+                found = kept.get(index)
+                if found is None:
+                    found = Dense(np.where(self.loads(index) <= bound, chain.edge_costs(index), np.inf))
+                    room -= found.nbytes
+                    if room > 0:
+                        kept[index] = found
+                return found
+
+            self._within = bound, Chain(chain.node_costs, lambda index: edges(index).table, edges)
+        return self._within[1]
 
     @property
     def ahead(self) -> list[Floats]:

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
 
@@ -48,10 +48,11 @@ class RepeatClosure:
         costs = [only, *self.steps.node_costs[1:]]
         return forward_sums(Chain(costs, self.steps.edge_costs, self.steps.edges_of))
 
-    @property
+    @cached_property
     def starts(self) -> list[int]:
-        """States the phrase can begin with."""
-        return [int(state) for state in np.flatnonzero(np.isfinite(self.steps.node_costs[0]))]
+        """States the phrase can begin with and still come to an end that leads back to some beginning."""
+        onward = backward_sums(self.steps, self.again.min(axis=1))[0]
+        return [int(state) for state in np.flatnonzero(np.isfinite(self.steps.node_costs[0] + onward))]
 
     def edge(self) -> Floats:
         """Least sums between the first and the last step, starting over included, their own costs not."""
@@ -129,6 +130,7 @@ class FoldedProblem:
                 # Its first step is its last, and costs what it costs but once.
                 costs[outer + 1] = np.where(np.isfinite(costs[outer]), 0.0, np.inf)
         self._known: dict[int, Moves] = {}
+        self._known_closures: dict[int, RepeatClosure] = {}
         self.chain = Chain(costs, lambda link: self._moves(link).dense(), self._moves)
         nodes = [problem.nodes[some[0]] for some in self.places]
         keys = [self._edge_key(link) for link in range(len(self.places) - 1)]
@@ -177,15 +179,15 @@ class FoldedProblem:
 
     def closure(self, outer: int) -> RepeatClosure:
         """The phrase that begins with an outer step."""
-        phrase = self._closures[outer]
-        places = [phrase.places(offset) for offset in range(phrase.length)]
-        again = [one + phrase.length - 1 for one in places[0][:-1]]
-
-        def costs(link: int) -> Floats:
-            return self._costs(places[link])
-
-        inner = Chain([self._node_costs(some) for some in places], costs)
-        return RepeatClosure(inner, self._costs(again), self._largest(again))
+        if outer not in self._known_closures:
+            phrase = self._closures[outer]
+            places = [phrase.places(offset) for offset in range(phrase.length)]
+            again = [one + phrase.length - 1 for one in places[0][:-1]]
+            # Asked for anew for every state that the phrase can begin with.
+            tables = cache(lambda link: Dense(self._costs(places[link])))
+            inner = Chain([self._node_costs(some) for some in places], lambda link: tables(link).table, tables)
+            self._known_closures[outer] = RepeatClosure(inner, self._costs(again), self._largest(again))
+        return self._known_closures[outer]
 
     def _phrase_edge(self, link: int) -> bool:
         """Whether a link of the outer chain is a whole phrase."""
