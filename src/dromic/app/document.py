@@ -12,6 +12,7 @@ from enum import Enum, auto
 from pathlib import Path
 
 from dromic.app.history import History
+from dromic.app.selection import hardest_step, step_at
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_project, write_project
 from dromic.formats.rifftext_edit import edited_text
@@ -399,10 +400,10 @@ class Document:
             return
         self.plan, self.prices, self.refusal = plan, prices, None
         if self.chosen is None and self.history.undo_words is None:
-            self.chosen = _hardest(plan)
+            self.chosen = hardest_step(plan)
             self.cursor = plan.task.steps[self.chosen].moment.event_index
         else:
-            self.chosen = _step_at(plan, self.cursor, self.chosen)
+            self.chosen = step_at(plan, self.cursor, self.chosen)
         self._tell(Change.PLAN, Cause.PLANNED)
 
     def failed(self, error: DromicError, revision: int) -> None:
@@ -429,29 +430,5 @@ class Document:
         if event_index != self.cursor:
             self.cursor = event_index
             if self.plan is not None:
-                self.chosen = _step_at(self.plan, event_index, self.chosen)
+                self.chosen = step_at(self.plan, event_index, self.chosen)
             self._tell(Change.CHOICE, Cause.PLAYER)
-
-
-def _step_at(plan: Plan, event_index: int, chosen: int | None) -> int:
-    """Return the step of an event, the chosen one where it is one of several, or the last before a rest.
-
-    Where nothing is selected, at the place to append, it is the hardest one.
-    """
-    if event_index > plan.task.moments[-1].event_index:
-        return _hardest(plan)
-    steps = [at for at, step in enumerate(plan.task.steps) if step.moment.event_index == event_index]
-    if chosen is not None and chosen in steps:
-        return chosen
-    if steps:
-        return steps[0]
-    before = [at for at, step in enumerate(plan.task.steps) if step.moment.event_index < event_index]
-    return before[-1] if before else 0
-
-
-def _hardest(plan: Plan) -> int:
-    """Return the step where the plan is held back most, which is what a player asks about first."""
-    if not plan.limits:
-        return 0
-    event = plan.events[plan.limits[0].end]
-    return event.step if event.step is not None else 0
