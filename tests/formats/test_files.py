@@ -7,7 +7,8 @@ from pathlib import Path
 import pytest
 
 from dromic.errors import RiffError
-from dromic.formats.files import read_riff, write_riff
+from dromic.formats.files import RIFF_SUFFIX, read_riff, write_riff
+from dromic.formats.registry import written
 from dromic.storage import LARGEST_BYTES, write_bytes, write_text
 from tests.helpers import riff
 
@@ -76,3 +77,11 @@ def test_what_is_given_up_does_not_appear(tmp_path: Path) -> None:
         write_bytes(b"new", file, lambda: False)
     assert file.read_text() == "old"
     assert [one.name for one in tmp_path.iterdir()] == ["a.riff"]
+
+
+@pytest.mark.parametrize("suffix", [".musicxml", ".mid", ".abc", ".txt"])
+def test_a_school_of_a_phrase_that_a_file_cannot_hold_is_told(suffix: str) -> None:
+    made = riff("[B = economy]\n| 6:0/1 |")
+    assert any("schools of single phrases" in remark for remark in written(suffix, made)[1])
+    assert written(RIFF_SUFFIX, made)[1] == ()
+    assert not any("schools" in remark for remark in written(suffix, riff("[B]\n| 6:0/1 |"))[1])

@@ -251,10 +251,11 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
         if plan is None or kind.write_plan is None:
             raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")
         return kind.write_plan(plan).encode(), ()
-    if plan is None:
-        return kind.write(riff)
-    tempo, title = riff.tempo, riff.title
-    return kind.write(replace(decided_riff(plan), tempo=tempo, title=title))
+    wanted = riff if plan is None else replace(decided_riff(plan), tempo=riff.tempo, title=riff.title)
+    data, remarks = kind.write(wanted)
+    if suffix.lower() != RIFF_SUFFIX and any(phrase.school for phrase in riff.phrases):
+        remarks = (*remarks, "schools of single phrases are held by riff text and projects only")
+    return data, remarks
 
 
 def write_file(
