@@ -25,9 +25,10 @@ from dromic.planner.replanner import Replanner
 from dromic.planner.ways import OtherStroke
 from dromic.schools.registry import school_named
 from tests.helpers import line, not_none, pitch_of
-from tests.strategies import pitch_lines, short_lines
+from tests.strategies import pitch_lines, repeated_lines, short_lines
 
 REQUEST = Request(hands_named("medium"), school_named("pulse-alternate"), alternatives=6)
+RIFFS = st.one_of(short_lines(decided=True), repeated_lines())
 REQUESTS = st.builds(
     replace,
     st.just(REQUEST),
@@ -35,6 +36,7 @@ REQUESTS = st.builds(
     objective=st.sampled_from([Objective.EFFORT, Objective.EFFORT, Objective.TEMPO]),
     loop=st.booleans(),
     identical_repeats=st.booleans(),
+    hands=st.sampled_from([hands_named(name) for name in ("medium", "medium", "fast")]),
     tempo=st.sampled_from([None, None, 140.0]),
     alternatives=st.sampled_from([0, 6]),
 )
@@ -44,12 +46,12 @@ REQUESTS = st.builds(
 @settings(max_examples=40)
 def test_whatever_changes_the_plans_are_those_of_planning_anew(data: st.DataObject) -> None:
     replanner = Replanner()
-    riff = data.draw(short_lines(decided=True))
+    riff = data.draw(RIFFS)
     request = data.draw(REQUESTS)
     for _ in range(4):
         change = data.draw(st.sampled_from(["riff", "lock", "plan_settings", "nothing"]))
         if change == "riff":
-            riff = data.draw(short_lines(decided=True))
+            riff = data.draw(RIFFS)
         elif change == "lock":
             riff = _with_other_note(riff, data)
         elif change == "plan_settings":

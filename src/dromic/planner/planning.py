@@ -154,6 +154,8 @@ class Solution:
         The load that no link may pass, infinite for least effort.
     folded : FoldedProblem or None
         The problem with its repeats folded, where they are identical.
+    unbounded : FoldedProblem or None
+        The same without the bound, which was found by it.
     """
 
     riff: Riff
@@ -161,6 +163,7 @@ class Solution:
     path: Path
     bound: float
     folded: FoldedProblem | None = None
+    unbounded: FoldedProblem | None = None
 
     @property
     def chosen(self) -> tuple[State, ...]:
@@ -257,7 +260,7 @@ def _solved(
         else:
             check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
             try:
-                return _best(riff, problem, request, None if previous is None else previous.folded)
+                return _best(riff, problem, request, previous)
             except DeadEndError as dead_end:
                 stuck = dead_end.step
                 if release_ring(task, stuck) is None:
@@ -277,18 +280,20 @@ def _finder_and_tables(setting: Setting, previous: Problem | None) -> tuple[Grip
     return GripFinder(setting.instrument, hands.fretting), tables
 
 
-def _best(riff: Riff, problem: Problem, request: Request, previous: FoldedProblem | None) -> Solution:
+def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
     """The best path of a problem, its repeats identical where that is wanted."""
     for_tempo = request.objective is Objective.TEMPO
     if not (request.identical_repeats and repeated_phrases(problem.steps)):
         bound = problem.solver.load_bound() if for_tempo else np.inf
         return Solution(riff, problem, problem.solver.solve(bound), bound)
-    folded = FoldedProblem(problem, previous=previous)
+    if previous is not None and previous.problem.model is not problem.model:
+        previous = None
+    folded = FoldedProblem(problem, previous=None if previous is None else previous.unbounded)
     if not for_tempo:
-        return Solution(riff, problem, folded.solve(), np.inf, folded)
+        return Solution(riff, problem, folded.solve(), np.inf, folded, folded)
     bound = folded.solver.load_bound()
-    bounded = FoldedProblem(problem, bound)
-    return Solution(riff, problem, bounded.solve(), bound, bounded)
+    bounded = FoldedProblem(problem, bound, previous=None if previous is None else previous.folded)
+    return Solution(riff, problem, bounded.solve(), bound, bounded, folded)
 
 
 def _no_plan(problem: Problem, failed: int) -> NoPlanError:
