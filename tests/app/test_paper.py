@@ -18,7 +18,7 @@ from pytestqt.qtbot import QtBot
 from dromic.app.chart.layout import View
 from dromic.app.paper.preview import SheetPreview
 from dromic.app.paper.printing import print_pages, recorded_pages, save_paper, sheet_for
-from dromic.app.paper.sheet import SYSTEM_HEIGHTS, System, Text, block_height, lay_out_sheet
+from dromic.app.paper.sheet import SYSTEM_HEIGHTS, ChartLine, Text, block_height, lay_out_sheet
 from dromic.app.theme import LIGHT
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
@@ -74,7 +74,7 @@ def test_pages_break_between_systems_and_systems_at_bars(planned: Plan) -> None:
         starts = [at for at, _ in page.blocks]
         assert starts == sorted(starts)
         assert all(end <= start + 1e-6 for end, start in zip(ends, starts[1:], strict=False))
-    systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, System)]
+    systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, ChartLine)]
     bars = {round(tick.x, 2) for tick in sheet.layout.ticks(0.0, sheet.layout.width) if tick.bar}
     assert all(round(system.left, 2) in bars for system in systems)
     assert systems[0].left == min(system.left for system in systems)
@@ -84,7 +84,7 @@ def test_pages_break_between_systems_and_systems_at_bars(planned: Plan) -> None:
 
 def test_a_bar_longer_than_a_line_is_cut_at_beats(planned: Plan) -> None:
     sheet = lay_out_sheet(planned, 330.0, 3 * SYSTEM_HEIGHTS[0])
-    systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, System)]
+    systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, ChartLine)]
     beats = {round(tick.x, 2) for tick in sheet.layout.ticks(0.0, sheet.layout.width)}
     assert len(systems) > 6
     assert all(round(system.left, 2) in beats for system in systems)
@@ -95,7 +95,7 @@ def test_rounds_that_are_alike_are_drawn_once(qapp: object) -> None:
     sheet = sheet_for(made, A4)
     texts = [block.words for page in sheet.pages for _, block in page.blocks if isinstance(block, Text)]
     assert "A: rounds 2, 3, 4 like the first." in texts
-    systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, System)]
+    systems = [block for page in sheet.pages for _, block in page.blocks if isinstance(block, ChartLine)]
     assert len(systems) == 1
 
 

@@ -19,7 +19,7 @@ from typing import Any
 from dromic.errors import RiffError
 from dromic.formats.musicxml_reader import Reader
 from dromic.formats.musicxml_tree import Score, open_score
-from dromic.formats.musicxml_voices import choices_of
+from dromic.formats.musicxml_voices import voices_of
 from dromic.instrument.presets import instrument_named
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Mark, Place
@@ -69,7 +69,7 @@ def scores() -> dict[str, tuple[Path, ...]]:
 def _ours(score: Score) -> tuple[dict[int, Bars], list[str], int]:
     parts: dict[int, Bars] = {}
     refused: list[str] = []
-    choices = choices_of(score)
+    choices = voices_of(score)
     for choice in choices:
         bars = parts.setdefault(choice.number, [])
         for number, marked in enumerate(Reader(score, choice).bars(instrument_named("guitar-6"))):

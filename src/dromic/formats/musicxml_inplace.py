@@ -11,7 +11,7 @@ from dromic.formats.musicxml_names import BOWS, PLUCKS
 from dromic.formats.musicxml_note import sounding_pitch
 from dromic.formats.musicxml_reader import Reader
 from dromic.formats.musicxml_tree import open_score, score_bytes
-from dromic.formats.musicxml_voices import choices_of
+from dromic.formats.musicxml_voices import voices_of
 from dromic.music.riff import Event, Mark
 from dromic.planner.plan import Plan, PlannedEvent
 
@@ -43,7 +43,7 @@ def annotated(data: bytes, part: int, plan: Plan) -> bytes:
         When the riff has other notes than the score by now.
     """
     score = open_score(data)
-    choices = choices_of(score)
+    choices = voices_of(score)
     if not 0 <= part < len(choices):
         raise RiffError(f"this score has no part {part + 1}; choose one of {len(choices)}")
     reader = Reader(score, choices[part])

@@ -18,7 +18,7 @@ from dromic.formats.musicxml_head import read_head
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of, sounding_pitch
 from dromic.formats.musicxml_tree import Score
-from dromic.formats.musicxml_voices import Choice, choices_of, text_at
+from dromic.formats.musicxml_voices import Voice, text_at, voices_of
 from dromic.formats.note_lengths import TOLERANCE, snapped, sounding, values_of
 from dromic.formats.raw import Imported, Part, RawBar, Remarks, Source, Tagged, counted, phrase_name
 from dromic.formats.repeats import MarkedBar, phrases_of
@@ -44,7 +44,7 @@ def musicxml_source(score: Score) -> Source:
     RiffError
         When it holds no notes.
     """
-    choices = choices_of(score)
+    choices = voices_of(score)
     if not choices:
         raise RiffError("there are no notes in this score")
     several = Counter(choice.number for choice in choices)
@@ -84,10 +84,10 @@ class Reader:
     Parameters
     ----------
     score : Score
-    choice : Choice
+    choice : Voice
     """
 
-    def __init__(self, score: Score, choice: Choice) -> None:
+    def __init__(self, score: Score, choice: Voice) -> None:
         self._score, self._choice = score, choice
         self._remarks = Remarks()
         self._divisions = 1

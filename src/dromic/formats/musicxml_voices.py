@@ -15,7 +15,7 @@ Element = etree._Element
 
 
 @dataclass(frozen=True)
-class Choice:
+class Voice:
     """A voice of a part: its element, its name, and which voice; `staff` is None where it goes over several."""
 
     part: Element
@@ -27,25 +27,25 @@ class Choice:
     fretted: int
 
 
-def choices_of(score: Score) -> list[Choice]:
+def voices_of(score: Score) -> list[Voice]:
     """Find the voices of a score, in the order in which they can be chosen."""
-    return list(_choices(score.root))
+    return list(_voices(score.root))
 
 
-def _choices(root: Element) -> Iterator[Choice]:
+def _voices(root: Element) -> Iterator[Voice]:
     names = {
         one.get("id", ""): (one.findtext("part-name") or "").strip()
         for one in root.iterfind("part-list/score-part")
     }
     for number, part in enumerate(root.findall("part"), start=1):
         name = clean_title(names.get(part.get("id", ""), "")) or f"Part {number}"
-        for voice, staves in sorted(_voices(part).items(), key=lambda one: (min(one[1]), one[0])):
+        for voice, staves in sorted(_counts(part).items(), key=lambda one: (min(one[1]), one[0])):
             for own, (notes, fretted) in sorted(staves.items()):
                 staff = None if len(staves) == 1 else own
-                yield Choice(part, number, name, staff, voice, notes, fretted)
+                yield Voice(part, number, name, staff, voice, notes, fretted)
 
 
-def _voices(part: Element) -> dict[str, dict[str, tuple[int, int]]]:
+def _counts(part: Element) -> dict[str, dict[str, tuple[int, int]]]:
     """Counts of notes and of frets, by voice and staff.
 
     A voice that goes from staff to staff is one; where it sounds on two at once, the file counts its voices anew

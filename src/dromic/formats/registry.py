@@ -85,6 +85,11 @@ def kind_of(name: str, data: bytes) -> str:
     ------
     RiffError
         For a kind that cannot be read.
+
+    Examples
+    --------
+    >>> kind_of("lick.mid", b"")
+    'MIDI'
     """
     suffix = Path(name).suffix.lower()
     if suffix in _BY_SUFFIX and suffix != ".txt":
@@ -118,6 +123,11 @@ def open_text(text: str) -> OpenedFile:
     ------
     RiffError
         When there is nothing of the kind in it.
+
+    Examples
+    --------
+    >>> open_text("| 6:0/1 |").kind
+    'riff text'
     """
     data = text.encode("utf-8", "replace")
     if len(data) > LARGEST_BYTES:
@@ -243,6 +253,13 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
     ------
     RiffError
         For a kind that cannot be written, or a riff that it cannot say.
+
+    Examples
+    --------
+    >>> riff = open_text("| 6:0/1 |").source.read(0).riff
+    >>> data, remarks = written(".riff", riff)
+    >>> data.decode().splitlines()[-1], remarks
+    ('| 6:0/1 |', ())
     """
     kind = WRITABLE.get(suffix.lower())
     if kind is None:

@@ -84,6 +84,11 @@ def hands_named(name: str) -> Hands:
     ------
     RiffError
         For an unknown name.
+
+    Examples
+    --------
+    >>> hands_named("fast").picking.base_ms < hands_named("medium").picking.base_ms
+    True
     """
     if name not in PROFILES:
         raise RiffError(f"hands: found '{name}', expected one of {', '.join(PROFILES)}")

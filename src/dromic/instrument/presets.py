@@ -97,6 +97,11 @@ def instrument_named(name: str) -> Instrument:
     ------
     RiffError
         For an unknown name.
+
+    Examples
+    --------
+    >>> instrument_named("bass-4").strings
+    4
     """
     if name not in PRESETS:
         raise RiffError(f"instrument: found '{name}', expected one of {', '.join(PRESETS)}")
@@ -110,6 +115,13 @@ def instrument_for(riff: Riff) -> Instrument:
     ------
     RiffError
         When instrument, tuning and capo do not fit together.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> instrument_for(riff).name
+    'guitar-6'
     """
     instrument = instrument_named(riff.instrument)
     if riff.tuning:

@@ -137,6 +137,13 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
     -------
     tuple of TimedEvent
         In order of time; grace notes and the note they lead to follow each other.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> [float(moment.onset) for moment in timeline(riff)]
+    [0.0, 0.5, 1.0, 1.5, 2.0]
     """
     found: list[TimedEvent] = []
     graces: list[tuple[int, Event]] = []
@@ -174,7 +181,15 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
 
 
 def total_quarters(riff: Riff) -> Fraction:
-    """Length of the whole riff, repeats included, in quarter notes."""
+    """Length of the whole riff, repeats included, in quarter notes.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> total_quarters(riff)
+    Fraction(4, 1)
+    """
     return sum(
         (bar.quarters * phrase.times for phrase in riff.phrases for bar in phrase.bars),
         Fraction(0),

@@ -28,6 +28,20 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
     ------
     NoPlanError
         When the choice cannot be written down.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> from dromic.hands.profile import hands_named
+    >>> from dromic.schools.registry import school_named
+    >>> from dromic.planner.planning import Request, plan_riff
+    >>> plan = plan_riff(riff, Request(hands_named("medium"), school_named("economy"), alternatives=1))
+    >>> other = plan.event_of_step(1).alternatives[0]
+    >>> other.words
+    'finger 4'
+    >>> with_alternative(plan, 1, other).written_events()[1].notes[0].locks.finger or 4
+    4
     """
     written = plan.task.steps[step].moment.event_index
     riff = plan.riff

@@ -110,6 +110,17 @@ def plan_riff(
     Notes
     -----
     Time grows linearly with the notes, and with the square of the ways to play each one.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> from dromic.hands.profile import hands_named
+    >>> from dromic.schools.registry import school_named
+    >>> request = Request(hands_named("medium"), school_named("economy"))
+    >>> plan = plan_riff(riff, request)
+    >>> " ".join(event.stroke for event in plan.events if event.step is not None)
+    'up down down up'
     """
     return with_prices(planned(solve(riff, request, instrument, watch), request), request)
 
@@ -131,6 +142,17 @@ def best_plans_of(
     ------
     NoPlanError
         When nothing playable exists, or where repeats are to be identical, for which plans are not ranked.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> from dromic.hands.profile import hands_named
+    >>> from dromic.schools.registry import school_named
+    >>> request = Request(hands_named("medium"), school_named("economy"))
+    >>> first, second = best_plans_of(riff, request, 2)
+    >>> first.cost <= second.cost
+    True
     """
     if request.identical_repeats:
         raise NoPlanError(

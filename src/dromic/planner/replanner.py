@@ -24,6 +24,18 @@ class Replanner:
     ----------
     instrument : Instrument or None
         None for the one in the riff's header.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> from dromic.hands.profile import hands_named
+    >>> from dromic.schools.registry import school_named
+    >>> request = Request(hands_named("medium"), school_named("economy"), alternatives=2)
+    >>> replanner = Replanner()
+    >>> plain, priced = replanner.plans(riff, request)
+    >>> len(plain.event_of_step(1).alternatives), len(priced.event_of_step(1).alternatives)
+    (0, 2)
     """
 
     def __init__(self, instrument: Instrument | None = None) -> None:

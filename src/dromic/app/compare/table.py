@@ -21,7 +21,7 @@ ROW_ROLE = Qt.ItemDataRole.UserRole + 2
 
 
 @dataclass(frozen=True)
-class Column:
+class TableColumn:
     """A column: its title, what it shows, and a hint."""
 
     title: str
@@ -30,13 +30,13 @@ class Column:
     places: int = 0
 
 
-def _of_total(total: Total) -> Column:
-    return Column(total.column, lambda plan: plan.totals[total.key], total.words)
+def _of_total(total: Total) -> TableColumn:
+    return TableColumn(total.column, lambda plan: plan.totals[total.key], total.words)
 
 
 COLUMNS = (
-    Column("ceiling", lambda plan: plan.ceiling or 0.0, "tempo at which the largest load is 1"),
-    Column("effort", lambda plan: plan.cost, "what the plan costs in all", 2),
+    TableColumn("ceiling", lambda plan: plan.ceiling or 0.0, "tempo at which the largest load is 1"),
+    TableColumn("effort", lambda plan: plan.cost, "what the plan costs in all", 2),
     *(_of_total(total) for total in TOTALS.values() if total.column),
 )
 PATH_COLUMN = 1

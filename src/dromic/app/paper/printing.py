@@ -19,8 +19,8 @@ from dromic.app.paper.sheet import (
     LABELS,
     TAB_LINE,
     UNIT_MM,
+    ChartLine,
     PracticeSheet,
-    System,
     Text,
     block_height,
     lay_out_sheet,
@@ -243,7 +243,7 @@ def _paint_page(painter: QPainter, sheet: PracticeSheet, number: int) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(MARGIN_MM / UNIT_MM, MARGIN_MM / UNIT_MM)
     for at, block in sheet.pages[number].blocks:
-        if isinstance(block, System):
+        if isinstance(block, ChartLine):
             _paint_system(painter, sheet, block, at)
         else:
             _paint_text(painter, block, at, sheet.width)
@@ -273,7 +273,7 @@ def _paint_text(painter: QPainter, text: Text, at: float, width: float, *, right
     painter.drawText(QRectF(0, at, width, height), side | Qt.AlignmentFlag.AlignBottom, text.words)
 
 
-def _paint_system(painter: QPainter, sheet: PracticeSheet, system: System, at: float) -> None:
+def _paint_system(painter: QPainter, sheet: PracticeSheet, system: ChartLine, at: float) -> None:
     layout = sheet.layout
     scene = Scene(painter, layout, PRINT, system.left - 2, system.right + 2, None)
     painter.save()

@@ -31,7 +31,7 @@ TIGHTER, WIDER = 0.72, 1.6
 
 
 @dataclass(frozen=True)
-class System:
+class ChartLine:
     """A line of the chart: from one place of it to another, and its height."""
 
     left: float
@@ -47,11 +47,11 @@ class Text:
     style: str = "plain"
 
 
-Block = System | Text
+Block = ChartLine | Text
 
 
 @dataclass(frozen=True)
-class Page:
+class SheetPage:
     """Blocks with their places from the top."""
 
     blocks: tuple[tuple[float, Block], ...]
@@ -67,7 +67,7 @@ class PracticeSheet:
     layout : ChartLayout
         The whole riff in one line, of which systems are cut.
     spots : tuple of Spot
-    pages : tuple of Page
+    pages : tuple of SheetPage
     width, height : float
         Of a page without its margins.
     """
@@ -75,7 +75,7 @@ class PracticeSheet:
     plan: Plan
     layout: ChartLayout
     spots: tuple[Spot, ...]
-    pages: tuple[Page, ...]
+    pages: tuple[SheetPage, ...]
     width: float
     height: float
 
@@ -142,7 +142,7 @@ def lay_out_sheet(
 
 
 def _of_height(block: Block, layout: ChartLayout) -> Block:
-    return replace(block, height=layout.load.bottom) if isinstance(block, System) else block
+    return replace(block, height=layout.load.bottom) if isinstance(block, ChartLine) else block
 
 
 def _zoom(plan: Plan, width: float) -> float:
@@ -158,15 +158,15 @@ def _zoom(plan: Plan, width: float) -> float:
 
 def block_height(block: Block) -> float:
     """Room that a block takes."""
-    if isinstance(block, System):
+    if isinstance(block, ChartLine):
         return block.height + SYSTEM_GAP
     if block.style == "mono":
         return TAB_LINE * (block.words.count("\n") + 2)
     return {"title": TITLE_LINE, "heading": 1.7 * LINE}.get(block.style, LINE)
 
 
-def _pages(blocks: list[Block], height: float) -> tuple[Page, ...]:
-    pages: list[Page] = []
+def _pages(blocks: list[Block], height: float) -> tuple[SheetPage, ...]:
+    pages: list[SheetPage] = []
     own: list[tuple[float, Block]] = []
     at = 0.0
     for number, block in enumerate(blocks):
@@ -175,16 +175,16 @@ def _pages(blocks: list[Block], height: float) -> tuple[Page, ...]:
         following = blocks[number + 1] if number + 1 < len(blocks) else None
         kept = block_height(following) if following is not None and _keeps(block) else 0.0
         # The gap below a system may hang over the edge.
-        spare = SYSTEM_GAP if isinstance(following if kept else block, System) else 0.0
+        spare = SYSTEM_GAP if isinstance(following if kept else block, ChartLine) else 0.0
         if at + room + kept - spare > height and own:
-            pages.append(Page(tuple(own)))
+            pages.append(SheetPage(tuple(own)))
             own, at = [], 0.0
             if isinstance(block, Text) and not block.words:
                 continue
         own.append((at, block))
         at += room
     if own:
-        pages.append(Page(tuple(own)))
+        pages.append(SheetPage(tuple(own)))
     return tuple(pages)
 
 
@@ -258,9 +258,9 @@ def _systems(layout: ChartLayout, width: float, parts: list[tuple[float, float]]
         start = edges[0]
         for before, edge in pairwise(edges):
             if edge - start > width and before > start:
-                found.append(System(start, before, layout.load.bottom))
+                found.append(ChartLine(start, before, layout.load.bottom))
                 start = before
-        found.append(System(start, edges[-1], layout.load.bottom))
+        found.append(ChartLine(start, edges[-1], layout.load.bottom))
     return found
 
 
