@@ -18,18 +18,17 @@ from dromic.planner.moves import Dense, Moves
 from dromic.planner.search import (
     Chain,
     DeadEndError,
-    LinkArray,
     Path,
     backward_sums,
     check_reached,
     first_least,
     forward_sums,
-    least_largest,
     least_sum,
     traced,
 )
 
 AheadFrom = Callable[[int], list[Floats]]
+LargestFrom = Callable[[int], Floats]
 
 
 def least_sum_loop(chain: Chain, seam: Floats, behind: Floats, ahead_from: AheadFrom) -> Path:
@@ -87,37 +86,34 @@ def closed_path(chain: Chain, seam: Floats) -> Path:
     return least_sum_loop(chain, seam, backward_sums(chain)[0], ahead_from)
 
 
-def least_largest_value_loop(chain: Chain, loads: LinkArray, seam_cost: Floats, seam_load: Floats) -> float:
+def least_largest_value_loop(seam: tuple[Floats, Floats], onward: Floats, largest_from: LargestFrom) -> float:
     """Smallest largest load of any closed path.
 
     Starts are tried in the order of a lower bound: the smallest largest load on from there, seam included.
+
+    Parameters
+    ----------
+    seam : (ndarray, ndarray)
+        Costs and loads of the link from the last step to the first.
+    onward : ndarray, shape (states of the first step,)
+        Smallest largest loads on from each first state to the end, infinite where there is no way.
+    largest_from : callable
+        Smallest largest loads on the way from one first state to each state of the last step.
+
+    Raises
+    ------
+    DeadEndError
     """
-    closing = np.where(np.isfinite(seam_cost), seam_load, np.inf)
-    bounds = np.maximum(_largest_onward(chain, loads), closing.min(axis=0))
+    closing = np.where(np.isfinite(seam[0]), seam[1], np.inf)
+    bounds = np.maximum(onward, closing.min(axis=0))
     best = np.inf
     for state in np.argsort(bounds, kind="stable"):
         if bounds[state] >= best:
             break
-        start = np.full(closing.shape[1], np.inf)
-        start[state] = 0.0
-        try:
-            last = least_largest(chain, loads, start)[-1]
-        except DeadEndError:
-            continue
-        best = min(best, float(np.maximum(last, closing[:, state]).min()))
+        best = min(best, float(np.maximum(largest_from(int(state)), closing[:, state]).min()))
     if not np.isfinite(best):
         raise DeadEndError(0)
     return best
-
-
-def _largest_onward(chain: Chain, loads: LinkArray) -> Floats:
-    """Smallest largest load from each state of the first step to the end; infinite where there is no way."""
-    largest = np.where(np.isfinite(chain.node_costs[-1]), 0.0, np.inf)
-    for step in range(len(chain.node_costs) - 2, -1, -1):
-        possible = np.where(np.isfinite(chain.edge_costs(step)), loads(step), np.inf)
-        largest = np.maximum(possible, largest).min(axis=1)
-        largest = np.where(np.isfinite(chain.node_costs[step]), largest, np.inf)
-    return largest
 
 
 @dataclass(frozen=True)

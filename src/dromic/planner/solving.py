@@ -38,6 +38,8 @@ class _Known:
     ahead: list[Floats] = field(default_factory=list)
     behind: list[Floats] = field(default_factory=list)
     worst: list[Floats] = field(default_factory=list)
+    worst_onward: list[Floats] = field(default_factory=list)
+    worst_from: dict[int, list[Floats]] = field(default_factory=dict)
     ahead_from: dict[int, list[Floats]] = field(default_factory=dict)
     path: tuple[int, ...] = ()
 
@@ -113,7 +115,7 @@ class Solver:
         if self.seam is None:
             value = float(self.worst[-1].min())
         else:
-            value = least_largest_value_loop(self.chain, self.loads, *self.seam)
+            value = least_largest_value_loop(self.seam, self._worst_onward()[0], self._worst_from)
         return value * (1 + LOAD_TOLERANCE)
 
     def solve(self, bound: float) -> Path:
@@ -215,18 +217,41 @@ class Solver:
         return self._renewed(first, old, onward)
 
     def _largest(self) -> list[Floats]:
-        chain = self.chain
-        first = np.where(np.isfinite(chain.node_costs[0]), 0.0, np.inf)
-        check_reached(first, 0)
+        first = np.where(np.isfinite(self._node_costs[0]), 0.0, np.inf)
+        found, _ = self._renewed(first, self._old.worst, self._larger, shifts=False)
+        for step, worst in enumerate(found):
+            check_reached(worst, step)
+        return found
 
-        def onward(worst: Floats, step: int) -> Floats:
-            load = np.where(np.isfinite(chain.edge_costs(step)), self.loads(step), np.inf)
-            reached = np.maximum(worst[:, None], load).min(axis=0)
-            found: Floats = np.where(np.isfinite(chain.node_costs[step + 1]), reached, np.inf)
-            check_reached(found, step + 1)
+    def _possible_loads(self, link: int) -> Floats:
+        return np.where(np.isfinite(self.chain.edge_costs(link)), self.loads(link), np.inf)
+
+    def _larger(self, worst: Floats, step: int) -> Floats:
+        reached = np.maximum(worst[:, None], self._possible_loads(step)).min(axis=0)
+        found: Floats = np.where(np.isfinite(self._node_costs[step + 1]), reached, np.inf)
+        return found
+
+    def _worst_from(self, state: int) -> Floats:
+        """Smallest largest loads on the way from one state of the first step to each of the last."""
+        first = np.full(len(self._node_costs[0]), np.inf)
+        first[state] = 0.0
+        old = self._old.worst_from.get(state, []) if self._same_ahead else []
+        found, _ = self._renewed(first, old, self._larger, shifts=False)
+        if len(self._known.worst_from) < MOST_STARTS:
+            self._known.worst_from[state] = found
+        return found[-1]
+
+    def _worst_onward(self) -> list[Floats]:
+        """Smallest largest loads on from every state to the end."""
+
+        def back(worst: Floats, step: int) -> Floats:
+            left = np.maximum(self._possible_loads(step), worst).min(axis=1)
+            found: Floats = np.where(np.isfinite(self._node_costs[step]), left, np.inf)
             return found
 
-        return self._renewed(first, self._old.worst, onward, shifts=False)[0]
+        last = np.where(np.isfinite(self._node_costs[-1]), 0.0, np.inf)
+        self._known.worst_onward = self._renewed_back(last, self._old.worst_onward, back, shifts=False)
+        return self._known.worst_onward
 
     def _renewed(
         self,
@@ -253,21 +278,36 @@ class Solver:
         return found, None
 
     def _backward(self) -> list[Floats]:
-        chain, old = self.within(self._known.bound), self._old.behind
-        count, moved = len(self._node_costs), len(self._node_costs) - len(old)
+        chain = self.within(self._known.bound)
+
+        def back(sums: Floats, step: int) -> Floats:
+            return chain.edges(step).relax_backward(sums + chain.node_costs[step + 1])
+
+        return self._renewed_back(np.zeros(len(self._node_costs[-1])), self._old.behind, back)
+
+    def _renewed_back(
+        self,
+        last: Floats,
+        old: Sequence[Floats],
+        back: Callable[[Floats, int], Floats],
+        *,
+        shifts: bool = True,
+    ) -> list[Floats]:
+        """As `_renewed`, from the last step to the first."""
+        count = len(self._node_costs)
         found = list(old[len(old) - self._same_behind :]) if self._same_behind and old else []
-        found = found or [np.zeros(len(self._node_costs[-1]))]
+        found = found or [last]
         found.reverse()
         meets = self._same_ahead - 1 if old else -1
         for step in range(count - 1 - len(found), -1, -1):
-            values = chain.edges(step).relax_backward(found[-1] + chain.node_costs[step + 1])
+            values = back(found[-1], step)
             found.append(values)
             shift = _shift(values, old[step]) if step <= meets else None
-            if shift is not None:
+            if shift is not None and (shifts or shift == 0.0):
                 found += [one + shift if shift else one for one in reversed(old[:step])]
                 break
         found.reverse()
-        assert len(found) == count, moved
+        assert len(found) == count
         return found
 
     def _ahead_from(self, state: int) -> list[Floats]:
