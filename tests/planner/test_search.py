@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.planner.loops import closed_path
-from dromic.planner.search import Chain, DeadEndError, backward_sums, forward_sums, least_largest_value, least_sum
+from dromic.planner.search import Chain, DeadEndError, backward_sums, forward_sums, least_sum
 from dromic.planner.solving import Solver
 
 Arrays = tuple[list[np.ndarray], list[np.ndarray], list[np.ndarray]]
@@ -78,27 +78,20 @@ def test_least_sum_round_a_loop(arrays: Arrays) -> None:
 
 @given(chains())
 def test_smallest_largest_load(arrays: Arrays) -> None:
-    efforts, links, loads = arrays
-    chain = Chain(efforts, links.__getitem__)
-    best = min(worst for _, worst in totals(arrays, loop=False).values())
-    if np.isinf(best):
-        with pytest.raises(DeadEndError, match="no way to step"):
-            least_largest_value(chain, loads.__getitem__)
-    else:
-        assert least_largest_value(chain, loads.__getitem__) == best
-    best = min(worst for _, worst in totals(arrays, loop=True).values())
-    if np.isinf(best):
-        with pytest.raises(DeadEndError, match="no way to step"):
-            round_the_loop(arrays).load_bound()
-    else:
-        assert round_the_loop(arrays).load_bound() == pytest.approx(best, rel=1e-8)
+    for loop in (False, True):
+        best = min(worst for _, worst in totals(arrays, loop=loop).values())
+        if np.isinf(best):
+            with pytest.raises(DeadEndError, match="no way to step"):
+                solver_of(arrays, loop=loop).load_bound()
+        else:
+            assert solver_of(arrays, loop=loop).load_bound() == pytest.approx(best, rel=1e-8)
 
 
-def round_the_loop(arrays: Arrays) -> Solver:
+def solver_of(arrays: Arrays, *, loop: bool) -> Solver:
     efforts, links, loads = arrays
-    chain = Chain(efforts, links.__getitem__)
-    count = len(efforts)
-    return Solver(chain, loads.__getitem__, (links[-1], loads[-1]), range(count), range(count - 1))
+    chain, count = Chain(efforts, links.__getitem__), len(efforts)
+    seam = (links[-1], loads[-1]) if loop else None
+    return Solver(chain, loads.__getitem__, seam, range(count), range(count - 1))
 
 
 @given(chains())

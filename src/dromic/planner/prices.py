@@ -29,7 +29,6 @@ from dromic.planner.search import (
     backward_sums,
     forward_sums,
     largest_through,
-    least_largest_behind,
 )
 from dromic.planner.solving import LOAD_TOLERANCE
 from dromic.planner.tied_repeats import FoldedProblem
@@ -196,7 +195,7 @@ def _by_ceiling(
 ) -> list[tuple[Alternative, ...]]:
     """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
     before = problem.solver.worst
-    after = least_largest_behind(problem.chain, problem.loads)
+    after = problem.solver.worst_onward
     wanted: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
     for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
         choices = finder.at(step, chosen[step])

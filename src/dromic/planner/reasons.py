@@ -99,27 +99,6 @@ def model_of(plan: Plan) -> Model:
     )
 
 
-def terms_of(plan: Plan, step: int, model: Model | None = None) -> dict[str, float]:
-    """Every effort that a step adds to the plan's cost, by key (see `dromic.hands.terms`).
-
-    Parameters
-    ----------
-    plan : Plan
-    step : int
-        Index into `plan.task.steps`.
-    model : Model or None
-        The plan's own (see `model_of`), when it is at hand.
-
-    Returns
-    -------
-    dict of str to float
-        What counts; those of all steps add up to the plan's cost.
-    """
-    model = model or model_of(plan)
-    report = _report_to(plan, step, model)
-    return _efforts(model, plan.task.steps[step], plan.states[step], report)
-
-
 def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     """Say why a step of a plan is played as it is.
 

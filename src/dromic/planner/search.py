@@ -157,57 +157,6 @@ def backward_sums(chain: Chain, end: Floats | None = None) -> list[Floats]:
     return sums
 
 
-def least_largest(chain: Chain, loads: LinkArray, start: Floats | None = None) -> list[Floats]:
-    """Smallest largest load on the way to each state, over paths that can be made.
-
-    Parameters
-    ----------
-    chain : Chain
-        Says which states and moves can be made at all.
-    loads : callable
-        Loads of link i, of the same shape as its costs.
-    start : ndarray or None
-        Zero for the states to start from, infinity for the others.
-
-    Returns
-    -------
-    list of ndarray, one of shape (states,) a step
-
-    Raises
-    ------
-    DeadEndError
-    """
-    worst = np.where(np.isfinite(chain.node_costs[0]), 0.0, np.inf)
-    if start is not None:
-        worst = worst + start
-    check_reached(worst, 0)
-    found = [worst]
-    for step in range(len(chain.node_costs) - 1):
-        load = np.where(np.isfinite(chain.edge_costs(step)), loads(step), np.inf)
-        worst = np.maximum(worst[:, None], load).min(axis=0)
-        worst = np.where(np.isfinite(chain.node_costs[step + 1]), worst, np.inf)
-        check_reached(worst, step + 1)
-        found.append(worst)
-    return found
-
-
-def least_largest_behind(chain: Chain, loads: LinkArray) -> list[Floats]:
-    """Smallest largest load on the way from each state to the end; parameters as in `least_largest`."""
-    worst = np.where(np.isfinite(chain.node_costs[-1]), 0.0, np.inf)
-    found = [worst]
-    for step in range(len(chain.node_costs) - 2, -1, -1):
-        load = np.where(np.isfinite(chain.edge_costs(step)), loads(step), np.inf)
-        worst = np.maximum(load, worst).min(axis=1)
-        worst = np.where(np.isfinite(chain.node_costs[step]), worst, np.inf)
-        found.append(worst)
-    return found[::-1]
-
-
-def least_largest_value(chain: Chain, loads: LinkArray) -> float:
-    """Smallest largest load of any path."""
-    return float(least_largest(chain, loads)[-1].min())
-
-
 def largest_through(
     chain: Chain, pair_loads: PairLoads, ahead: Sequence[Floats], behind: Sequence[Floats], wanted: Sequence[Ints]
 ) -> list[Floats]:

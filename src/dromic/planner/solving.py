@@ -115,7 +115,7 @@ class Solver:
         if self.seam is None:
             value = float(self.worst[-1].min())
         else:
-            value = least_largest_value_loop(self.seam, self._worst_onward()[0], self._worst_from)
+            value = least_largest_value_loop(self.seam, self.worst_onward[0], self._worst_from)
         return value * (1 + LOAD_TOLERANCE)
 
     def solve(self, bound: float) -> Path:
@@ -127,7 +127,7 @@ class Solver:
         """
         self._known.bound = bound
         if bound != self._old.bound:
-            self._old = _Known(self._old.bound, worst=self._old.worst)
+            self._old = _Known(self._old.bound, worst=self._old.worst, worst_onward=self._old.worst_onward)
         chain = self.within(bound)
         if self.seam is None:
             return self._traced(chain)
@@ -189,6 +189,15 @@ class Solver:
             self._known.worst = self._largest()
         return self._known.worst
 
+    @property
+    def worst_onward(self) -> list[Floats]:
+        """Smallest largest load on from every state to the end, infinite where there is no way."""
+        if not self._known.worst_onward:
+            last = np.where(np.isfinite(self._node_costs[-1]), 0.0, np.inf)
+            old = self._old.worst_onward
+            self._known.worst_onward = self._renewed_back(last, old, self._larger_onward, shifts=False)
+        return self._known.worst_onward
+
     def _traced(self, chain: Chain) -> Path:
         """Follow the sums back from the end; where they are those of before, so is the path."""
         ahead, old = self.ahead, self._old.path
@@ -231,6 +240,11 @@ class Solver:
         found: Floats = np.where(np.isfinite(self._node_costs[step + 1]), reached, np.inf)
         return found
 
+    def _larger_onward(self, worst: Floats, step: int) -> Floats:
+        left = np.maximum(self._possible_loads(step), worst).min(axis=1)
+        found: Floats = np.where(np.isfinite(self._node_costs[step]), left, np.inf)
+        return found
+
     def _worst_from(self, state: int) -> Floats:
         """Smallest largest loads on the way from one state of the first step to each of the last."""
         first = np.full(len(self._node_costs[0]), np.inf)
@@ -240,18 +254,6 @@ class Solver:
         if len(self._known.worst_from) < MOST_STARTS:
             self._known.worst_from[state] = found
         return found[-1]
-
-    def _worst_onward(self) -> list[Floats]:
-        """Smallest largest loads on from every state to the end."""
-
-        def back(worst: Floats, step: int) -> Floats:
-            left = np.maximum(self._possible_loads(step), worst).min(axis=1)
-            found: Floats = np.where(np.isfinite(self._node_costs[step]), left, np.inf)
-            return found
-
-        last = np.where(np.isfinite(self._node_costs[-1]), 0.0, np.inf)
-        self._known.worst_onward = self._renewed_back(last, self._old.worst_onward, back, shifts=False)
-        return self._known.worst_onward
 
     def _renewed(
         self,

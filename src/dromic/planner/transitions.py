@@ -19,7 +19,7 @@ from dromic.hands.grips import Grips
 from dromic.hands.picking import PICK, stroke_spans
 from dromic.hands.synchronisation import load_effort
 from dromic.hands.terms import FRET_EFFORT, PICK_EFFORT, SCHOOL_PAIR, SYNC_EFFORT, Facts, told_together
-from dromic.music.riff import Mark, Stroke
+from dromic.music.riff import Stroke
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
@@ -342,10 +342,3 @@ def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
     if before is after:
         return f"repeated {after} stroke: the pick has to go back over the string{skip}"
     return f"outside change{skip}" if before is onward else f"inside change{skip}"
-
-
-def legato_of(link: Link, before: State, after: State) -> Mark | None:
-    """How the second note is reached without a stroke; a slur by what the fingers do."""
-    if not link.kind.slur:
-        return link.kind.legato
-    return Mark.PULL if before.string == after.string and after.fret < before.fret else Mark.HAMMER
