@@ -23,6 +23,7 @@ from tests.checks.solver import best_by_solver
 from benchmarks.riffs import wandering_lick
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands, hands_named
+from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
 from dromic.music.riff import Note, Riff
@@ -104,7 +105,7 @@ def test_peak_memory(capsys: pytest.CaptureFixture[str]) -> None:
 
 
 def _problem(riff: Riff, hands: Hands) -> Problem:
-    setting = Setting(instrument_for(riff), hands, school_named("least-motion"), (), high_gain=False)
+    setting = Setting(instrument_for(riff), hands, school_named("least-motion"), (), PLAIN)
     return Problem(setting, task_of(riff))
 
 

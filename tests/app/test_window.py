@@ -44,8 +44,8 @@ def colors(image: QImage) -> set[int]:
 def test_it_opens_with_the_first_demo_riff_planned(window: MainWindow) -> None:
     assert window.stage == 1
     assert window.header.title.text() == "Kiln Stairs"
-    assert window.header.target.value.text() == "132"
-    assert int(window.header.ceiling.value.text()) > 132
+    assert window.header.target.value.text() == "100"
+    assert int(window.header.ceiling.value.text()) > 100
     assert window.header.limit.text().startswith("bar 5 beat 1: outside change with a skip")
     assert window.plan_page.plan_settings.school.currentText() == "Pulse alternate"
     assert "best possible plan (by this model)" in not_none(window.statusBar()).currentMessage()
@@ -75,7 +75,7 @@ def test_a_click_on_a_note_says_why(window: MainWindow, qtbot: QtBot) -> None:
     assert not_none(plan).task.steps[8].moment.place_words in text.lower()
     assert "Picking hand" in text
     assert "Fretting hand" in text
-    assert " of 114 ms" in text or " of 227 ms" in text
+    assert " of 150 ms" in text or " of 300 ms" in text
     assert "What it adds to the plan's effort" in text
     assert "Alternatives" in text
     assert "What must stay silent" in text
@@ -119,7 +119,7 @@ def test_another_school_and_tempo_are_planned_at_once(window: MainWindow, qtbot:
     assert window.header.ceiling.value.property("over") == "false"
     qtbot.mouseClick(plan_settings.own, LEFT)
     wait()
-    assert not_none(window.document.plan).tempo == 132
+    assert not_none(window.document.plan).tempo == 100
     plan_settings.aim.setCurrentIndex(plan_settings.aim.findData("tempo"))
     plan_settings.hands.setCurrentIndex(plan_settings.hands.findData("beginner"))
     wait()
@@ -344,11 +344,11 @@ def test_a_defect_is_told_once_and_the_window_stays(
 def test_dragging_the_tempo_moves_the_loads_at_once(window: MainWindow, wait: Wait) -> None:
     chart = window.plan_page.chart
     before = not_none(chart.chart_layout).largest_load
-    window.plan_page.plan_settings.tempo.setValue(264)
+    window.plan_page.plan_settings.tempo.setValue(200)
     assert not_none(chart.chart_layout).largest_load == pytest.approx(2 * before)
     wait()
     assert chart.view_settings.tempo_ratio == 1.0
-    assert not_none(window.document.plan).tempo == 264
+    assert not_none(window.document.plan).tempo == 200
 
 
 def test_a_range_is_selected_by_keys_and_clicks(window: MainWindow, qtbot: QtBot) -> None:

@@ -22,6 +22,7 @@ from rich.progress import track
 
 from dromic.errors import DromicError
 from dromic.hands.profile import hands_named
+from dromic.hands.style import Style
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
@@ -46,7 +47,7 @@ class Outcome:
 
 
 def _plan(riff: Riff, school: str) -> Plan:
-    return plan_riff(riff, Request(hands_named("medium"), school_named(school)))
+    return plan_riff(riff, Request(hands_named("medium"), school_named(school), style=Style.BLUEGRASS))
 
 
 def checked(path: str) -> Outcome:

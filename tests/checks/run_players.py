@@ -131,8 +131,9 @@ def page(by_file: dict[str, list[Outcome]]) -> str:
     lines = [
         "# What players choose, and what Dromic plans",
         "",
-        "Written by `python -m tests.checks.run_players`. The cases are invented, common practice, no source, and were",
-        "written before any plan of them was seen; how they are judged stands in `tests/checks/player_cases.py`.",
+        "Written by `python -m tests.checks.run_players`. The cases are invented, common practice, no source, and",
+        "were written before any plan of them was seen; how they are judged stands in",
+        "`tests/checks/player_cases.py`.",
         "",
     ]
     for name, outcomes in by_file.items():

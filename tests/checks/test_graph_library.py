@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from dromic.errors import NoPlanError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
+from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.problem import Problem, Setting
@@ -26,7 +27,7 @@ NAMES = sorted(name for name, school in SCHOOLS.items() if not school.variants)
 
 
 def problem_of(riff: Riff, school: str, *, loop: bool = False) -> Problem:
-    setting = Setting(instrument_for(riff), ONE_LEAN, school_named(school), (), riff.high_gain)
+    setting = Setting(instrument_for(riff), ONE_LEAN, school_named(school), (), PLAIN)
     return Problem(setting, task_of(riff, loop=loop))
 
 

@@ -75,6 +75,7 @@ def test_travel_follows_fitts_law_in_its_shannon_form() -> None:
     for string in (1, 2, 3):
         distance = y[string] - 2 * hand.half_stroke_mm
         extra = table.time_ms[down, 0, down, string] - hand.base_ms - hand.clear_ms * (string - 1)
+        extra -= hand.sweep_ms + hand.skip_ms * (string - 1)
         extra -= hand.glide_ms * (distance > hand.glide_from_mm)
         assert extra == pytest.approx(hand.fitts_ms * math.log2(distance / hand.target_mm + 1))
     # With W = 5, travels of 5, 15 and 35 mm are 1, 2 and 3 bits.

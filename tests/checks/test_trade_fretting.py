@@ -48,7 +48,6 @@ def test_one_fret_on_neighbouring_strings_both_schools(fret: int, gain: str) -> 
 def test_a_roll_is_harder_with_high_gain(fret: int, one: int, two: int) -> None:
     notes = f"{one}:{fret}@1 {two}:{fret}@1 " * 3
     clean, high = (plan(line(notes, tempo=100, gain=gain)) for gain in ("clean", "high"))
-    assert high.cost > clean.cost
     assert all(
         after.loads.fret > before.loads.fret
         for before, after in zip(clean.events[1:], high.events[1:], strict=True)

@@ -24,6 +24,8 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff
 from dromic.music.timeline import TimedEvent, timeline, total_quarters
+from dromic.planner.sounding import sound_of
+from dromic.schools.registry import school_named
 
 DOWN, UP = 1, -1
 DIRECTIONS = {"down": DOWN, "up": UP}
@@ -33,22 +35,26 @@ TOGETHER = "together"
 ABOVE = {"m": 1, "a": 2, "c": 3}
 CYCLES = (("down", "down", "up"), ("down", "down", "down", "up", "up", "up"), ("down", "up"))
 LEGATO = (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE)
-HYBRID_FINGERS = {
-    "m": {4: 0.06, 3: 0.0, 2: 0.03, 1: 0.05},
-    "a": {3: 0.06, 2: 0.0, 1: 0.015},
-    "c": {2: 0.08, 1: 0.03},
-}
+HYBRID_FINGERS = {"m": 0.01, "a": 0.015, "c": 0.05}
+HYBRID_FORMS = ("finger a string", "leaps")
+FINGER_ORDER = {"i": 0, "m": 0, "a": 1, "c": 2}
+OFFSETS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
+MOST_FLIGHT = 3
 
 Fretted = tuple[int, int, int]
 
 
 @dataclass(frozen=True)
 class Grip:
-    """String, fret and finger (0 open) of each note struck, thickest first, and of those held; the position."""
+    """String, fret and finger (0 open) of each note struck, thickest first, and of those held; the position.
+
+    `flight` counts the notes on end for which no finger has been down, this one included.
+    """
 
     notes: tuple[Fretted, ...]
     position: int
     held: tuple[Fretted, ...] = ()
+    flight: int = 0
 
     @property
     def single(self) -> bool:
@@ -57,6 +63,11 @@ class Grip:
     @property
     def all(self) -> tuple[Fretted, ...]:
         return tuple(sorted((*self.notes, *self.held), reverse=True))
+
+    @property
+    def opens(self) -> list[int]:
+        """Strings struck open."""
+        return [string for string, fret, _ in self.notes if not fret]
 
     @property
     def low(self) -> int:
@@ -128,11 +139,11 @@ class Step:
 
 @dataclass(frozen=True)
 class Link:
-    """The way from one step to the next, times in milliseconds."""
+    """The way from one step to the next, in milliseconds; `earlier` are the links before it, the last first."""
 
     gap: float
     pick_gap: float
-    earlier: float
+    earlier: tuple[float, ...]
     silent: bool
     plants: bool
     subdivides: bool
@@ -140,6 +151,10 @@ class Link:
     seam: bool
     slurred: bool = False
     resumes: bool = False
+
+    def hand_gap(self, flight: int) -> float:
+        """Time that the fretting hand has had when no finger was down for so many notes."""
+        return self.gap + sum(self.earlier[:flight])
 
 
 @dataclass(frozen=True)
@@ -228,6 +243,13 @@ def steps_of(moments: tuple[TimedEvent, ...], asked: Asked) -> list[Step]:
     return found
 
 
+def _ends_ring(one: Note, other: Note) -> bool:
+    """Whether a note ends another's ringing: on its string, or a whole tone or less from it."""
+    if isinstance(one.target, Pitch) and isinstance(other.target, Pitch):
+        return abs(one.target.midi - other.target.midi) <= 2
+    return _one_string(one, other)
+
+
 def _one_string(one: Note, other: Note) -> bool:
     """Whether two notes lie on one string, as far as that is written."""
     if isinstance(one.target, Place) and isinstance(other.target, Place):
@@ -245,7 +267,7 @@ def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
         stays = []
         for one in ringing:
             slides_off = step.legato is not None and one.note in steps[number - 1].notes
-            if not slides_off and not any(_one_string(note, one.note) for note in step.notes):
+            if not slides_off and not any(_ends_ring(note, one.note) for note in step.notes):
                 stays.append(one)
         ringing = stays
         found[number] = replace(step, held=tuple(ringing))
@@ -278,11 +300,15 @@ class Reference:
         instrument: Instrument,
         asked: Asked | None = None,
         cycle: tuple[str, ...] = CYCLES[-1],
+        hybrid: str = HYBRID_FORMS[-1],
     ) -> None:
         self.hands, self.instrument = hands, instrument
         self.asked = asked or Asked()
-        self.school, self.cycle = school, cycle
+        self.school, self.cycle, self.hybrid = school, cycle, hybrid
+        self.sound = sound_of(riff, school_named(school), instrument)
         self.high_gain = riff.gain == "high"
+        wide = max(instrument.scale_mm / 660.0, 1.0) ** hands.fretting.opens_on_long_necks
+        self.spread = tuple(mm * wide for mm in hands.fretting.spread_mm)
         self.ms = 60_000.0 / riff.tempo
         self.riff, self.moments = riff, timeline(riff)
         self.steps = steps_of(self.moments, self.asked)
@@ -308,7 +334,7 @@ class Reference:
         """The link behind every step, that of the last being the seam."""
         steps, moments = self.steps, self.moments
         found: list[Link] = []
-        earlier = Fraction(0)
+        earlier: list[float] = []
         for number, before in enumerate(steps):
             seam = number + 1 == len(steps)
             after = steps[0] if seam else steps[number + 1]
@@ -331,7 +357,7 @@ class Reference:
                 Link(
                     float(gap) * self.ms,
                     float(until - last.moment.played) * self.ms,
-                    0.0 if seam else float(earlier) * self.ms,
+                    () if seam else tuple(reversed(earlier[-MOST_FLIGHT:])),
                     silent,
                     plants,
                     subdivides,
@@ -339,7 +365,7 @@ class Reference:
                     seam,
                 )
             )
-            earlier = gap
+            earlier.append(float(gap) * self.ms)
         return found
 
     def _played(self, number: int, one: Choice, two: Choice) -> Link | None:
@@ -349,7 +375,7 @@ class Reference:
         if two.picked:
             if one.picked:
                 return link
-            longer = max(link.pick_gap, link.gap + link.earlier) if self.slurs else link.pick_gap
+            longer = max(link.pick_gap, link.hand_gap(1)) if self.slurs else link.pick_gap
             return replace(link, pick_gap=longer, resumes=True)
         if not after.picked:
             return link
@@ -378,7 +404,7 @@ class Reference:
 
     def _reaches(self, fret: int, finger: int, position: int) -> bool:
         hand = self.hands.fretting
-        reach = self._spot(fret) - self._spot(position) - hand.spread_mm[finger - 1]
+        reach: float = self._spot(fret) - self._spot(position) - self.spread[finger - 1]
         return -hand.crowd_mm <= reach <= hand.stretch_mm
 
     def _fretted(self, step: Step) -> list[Grip]:
@@ -389,7 +415,8 @@ class Reference:
             for place, finger in product(self._places(step.notes[0].target), (1, 2, 3, 4)):
                 if not place.fret or step.locks.finger not in (None, finger):
                     continue
-                for position in range(place.fret - finger - 1, place.fret - finger + 3):
+                for offset in OFFSETS[finger]:
+                    position = place.fret - finger + 1 - offset
                     fits = 1 <= position <= top and locked in (None, position)
                     if fits and self._reaches(place.fret, finger, position):
                         found.append(Grip(((place.string, place.fret, finger),), position))
@@ -415,7 +442,7 @@ class Reference:
             if len({place.string for place in places}) < len(places):
                 continue
             spots = [self._spot(place.fret) for place in places if place.fret]
-            if spots and max(spots) - min(spots) > hand.spread_mm[-1] + hand.stretch_mm:
+            if spots and max(spots) - min(spots) > self.spread[-1] + hand.stretch_mm:
                 continue
             for fingers in self._fingerings(places):
                 if any(lock and lock != finger for lock, finger in zip(wanted, fingers, strict=True)):
@@ -452,33 +479,33 @@ class Reference:
             for step, grips in zip(self.steps, fretted, strict=True)
         ]
 
-        def near(number: int, way: int) -> set[int]:
-            at = number + way
-            while 0 <= at < len(own):
-                if own[at]:
-                    return own[at]
-                at += way
-            return set()
-
-        homes = [one | near(number, -1) | near(number, 1) for number, one in enumerate(own)]
+        homes: list[set[tuple[int, int]]] = []
+        free = {(home, 1) for home in next((some for some in own if some), {1})}
+        for number, step in enumerate(self.steps):
+            homes.append(free)
+            may_open = all(any(not place.fret for place in self._places(note.target)) for note in step.notes)
+            stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
+            free = {(home, 1) for home in own[number]} | stays
+        for number, step in enumerate(self.steps):
+            if step.locks.position is not None:
+                homes[number] = {(step.locks.position, flight) for flight in range(1, MOST_FLIGHT + 1)}
         for some in self._takes():
             together = set().union(*(homes[one] for one in some))
             for one in some:
                 homes[one] = together
         found = []
         for number, step in enumerate(self.steps):
-            locked = step.locks.position
             grips = list(fretted[number])
             if step.chord or step.held:
                 for notes, held in self._shapes(step):
                     if not any(finger for _, _, finger in (*notes, *held)):
-                        grips += [Grip(notes, at, held) for at in homes[number] or {1} if locked in (None, at)]
+                        grips += [Grip(notes, at, held, flight) for at, flight in sorted(homes[number])]
             elif step.locks.finger is None and step.legato not in (Mark.SLIDE, Mark.HAMMER):
                 opens = [place for place in self._places(step.notes[0].target) if not place.fret]
                 if step.bent or Mark.VIBRATO in step.marks:
                     opens = []
-                for at in sorted(homes[number]) or [1] if locked is None else [locked]:
-                    grips += [Grip(((place.string, 0, 0),), at) for place in opens]
+                for at, flight in sorted(homes[number]):
+                    grips += [Grip(((place.string, 0, 0),), at, flight=flight) for place in opens]
             found.append(grips)
         return found
 
@@ -594,6 +621,8 @@ class Reference:
         if one.stroke == "up":
             cost += comfort.up_on_beat if step.part == 0 else 0.0
             cost += comfort.up_on_accent if Mark.ACCENT in step.marks else 0.0
+            either = school in ("economy", "sweep", "least-motion")
+            cost += comfort.opens_up if step.opening and step.part == 0 and not either else 0.0
         cost += comfort.down_between if one.stroke == "down" and step.part % 2 else 0.0
         if one.stroke in PICK and one.escape != self._leans()[0]:
             cost += comfort.other_lean
@@ -602,6 +631,8 @@ class Reference:
             return cost + comfort.plucked_together * further
         cost += comfort.brushed * further * (one.stroke not in PICK)
         cost += 0.5 * (school == "sparse")
+        if school == "hybrid" and 0 < further < 4 and one.stroke in PICK and not step.raked:
+            cost += 0.15
         return cost + self._stroke_rule(step, school, one.stroke, one.grip.low)
 
     def _stroke_rule(self, step: Step, school: str, stroke: str, string: int) -> float:
@@ -611,14 +642,17 @@ class Reference:
             wanted = pulse
         elif school == "jig":
             wanted = ("down", "up", "down")[step.part] if step.parts == 3 else pulse
+        elif school == "downstroke-first" and not step.opening:
+            quick = step.parts % 4 == 0 and step.part % 2
+            return 0.4 * (stroke == "down") if quick else 2.0 * (stroke == "up")
         elif school in ("downstroke-first", "new-string-down"):
             wanted = "down" if step.opening else None
         elif school == "cross-picking":
             wanted = self.cycle[step.count % len(self.cycle)]
         elif school == "hybrid":
             if stroke in PICK:
-                return {3: 0.25, 2: 0.3, 1: 0.3}.get(string, 0.0) + 0.01 * (stroke == "up")
-            return HYBRID_FINGERS[stroke].get(string, inf)
+                return {2: 0.02, 1: 0.04}.get(string, 0.0) + 0.01 * (stroke == "up")
+            return HYBRID_FINGERS[stroke]
         return 0.0 if wanted in (None, stroke) else inf
 
     def _marked(self, step: Step, fingers: Iterable[tuple[int, int]], struck: set[int]) -> float:
@@ -639,25 +673,28 @@ class Reference:
         return comfort.high * max(fret + self.instrument.capo - comfort.high_from, 0.0) * (string - 1)
 
     def _single_posture(self, step: Step, grip: Grip) -> float:
-        comfort, hand = self.hands.comfort, self.hands.fretting
+        comfort = self.hands.comfort
         string, fret, finger = grip.notes[0]
         if not finger:
-            return comfort.open_far * max(grip.position - comfort.open_near, 0.0)
-        reach = self._spot(fret) - self._spot(grip.position) - hand.spread_mm[finger - 1]
-        cost = self._reach(reach, comfort.reach)
+            return self._open_strings(grip)
+        reach = self._spot(fret) - self._spot(grip.position) - self.spread[finger - 1]
+        cost = self._reach(reach, comfort.reach) + self._region(fret, grip.position, single=True)
+        tuning = self.instrument.tuning
+        sounds = tuning[self.instrument.strings - string] + fret
+        cost += comfort.past_open * (self.sound.by_the_nut and fret <= 5 and sounds in tuning)
         if fret - grip.position != finger - 1:
             cost += comfort.frame + (comfort.first_away if finger == 1 else 0.0)
         cost += comfort.fourth if finger == 4 else 0.0
         return cost + self._marked(step, [(fret, finger)], {finger}) + self._high(fret, string)
 
     def _chord_posture(self, step: Step, grip: Grip) -> float:
-        comfort, hand = self.hands.comfort, self.hands.fretting
+        comfort = self.hands.comfort
         fingers = grip.fingers()
         spot = self._spot
         struck = {finger for _, _, finger in grip.notes}
         cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in fingers.items()], struck)
         for finger, (low, high, fret) in fingers.items():
-            cost += self._reach(spot(fret) - spot(grip.position) - hand.spread_mm[finger - 1], comfort.reach)
+            cost += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
             own = grip.position + finger - 1
             cost += comfort.opened if fret > own else comfort.frame if fret < own else 0.0
             cost += comfort.first_away if finger == 1 and fret != own else 0.0
@@ -666,11 +703,35 @@ class Reference:
             if low != high:
                 cost += comfort.laid + (comfort.barre if finger == 1 else comfort.barre_other) * (low - high)
         for (a, (_, _, one)), (b, (_, _, two)) in pairwise(fingers.items()):
-            ease = hand.spread_mm[b - 1] - hand.spread_mm[a - 1]
+            ease = self.spread[b - 1] - self.spread[a - 1]
             cost += self._reach(spot(two) - spot(one) - ease, comfort.apart)
-        if not fingers:
-            cost += comfort.open_far * max(grip.position - comfort.open_near, 0.0)
-        return cost + comfort.damped * (grip.low - grip.high + 1 - len(grip.notes))
+            cost += comfort.bunched * (one == two)
+        if fingers:
+            first, (_, _, fret) = next(iter(fingers.items()))
+            cost += self._region(fret, grip.position, single=False)
+            lowest = min(fret for _, _, fret in fingers.values())
+            cost += comfort.not_first * (first > 1 and fret == lowest and not grip.opens)
+            cost += comfort.open_in_chord * len(grip.opens) * (self.sound.closed or self.high_gain)
+        cost += self._open_strings(grip)
+        damped = comfort.damped + comfort.damped_gain * self.high_gain
+        return cost + damped * (grip.low - grip.high + 1 - len(grip.notes))
+
+    def _region(self, fret: int, position: int, *, single: bool) -> float:
+        """Pressing a string, and where on the neck: by the lowest finger."""
+        comfort, nut_fret = self.hands.comfort, fret + self.instrument.capo
+        if self.sound.by_the_nut:
+            off = single and 1 < position < 5 and nut_fret < 5
+            return comfort.pressing + comfort.up_the_neck * nut_fret + comfort.off_nut * off
+        low = comfort.down_closed * max(5 - nut_fret, 0) * self.sound.mid_neck
+        return comfort.pressing + comfort.up_closed * nut_fret + low
+
+    def _open_strings(self, grip: Grip) -> float:
+        """Open strings struck: far from the hand, foreign to the style, loud with high gain."""
+        comfort = self.hands.comfort
+        count, high = len(grip.opens), sum(string < 5 for string in grip.opens)
+        foreign = count if self.sound.by_the_nut or self.sound.closed else high
+        cost = comfort.open_far * foreign * min(max(grip.position - comfort.open_near, 0.0), comfort.open_range)
+        return cost + comfort.open_closed * count * self.sound.closed + comfort.open_gain * high * self.high_gain
 
     def _reach(self, mm: float, weight: float) -> float:
         comfort = self.hands.comfort
@@ -678,7 +739,9 @@ class Reference:
         return weight * beyond**2 * (comfort.crowding if mm < 0 else 1.0)
 
     def _effort(self, load: float) -> float:
-        return load**2 + self.hands.comfort.overload * max(load - 1.0, 0.0) ** 2
+        comfort = self.hands.comfort
+        above, beyond = max(load - comfort.calm, 0.0), max(load - 1.0, 0.0)
+        return comfort.at_ease * load**2 + comfort.strain * above**2 + comfort.overload * beyond**2
 
     def _link(self, number: int, one: Choice, two: Choice) -> tuple[float, float]:
         """Cost and load from step `number` to the next, or round the loop from the last to the first."""
@@ -689,15 +752,17 @@ class Reference:
         after, school = self.steps[following], self.schools[following]
         legato = None if link.seam else after.legato
         fret = self.fret(one.grip, two.grip, legato, link.silent, link.plants, link.slurred)
-        if fret is None:
+        shifts = one.grip.position != two.grip.position
+        if fret is None or two.grip.flight > (1 if shifts else min(one.grip.flight + 1, MOST_FLIGHT)):
             return inf, inf
         fret_ms, discomfort, kinds = fret
-        fret_load = fret_ms / link.gap
-        cost = self._effort(fret_load) + discomfort
+        hand_gap = link.hand_gap(one.grip.flight)
+        fret_load = fret_ms / hand_gap
+        cost = self._effort(fret_load) + discomfort + self._hand_effort(one.grip, two.grip, hand_gap)
         if not two.picked:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
-        rule = self._change_rule(school, one, two, link.pick_gap)
+        rule = self._change_rule(school, one, two, link)
         if rule == inf:
             return inf, inf
         off_beat = after.part % 2 == 1
@@ -710,6 +775,15 @@ class Reference:
         pick_ms += (hand.drag_ms if after.raked else hand.through_ms) * further
         pick_load = pick_ms / link.pick_gap
         cost += self._effort(pick_load) + rule
+        comfort = self.hands.comfort
+        cost += comfort.skip * max(abs(ends - begins) - 1, 0)
+        with_pick = one.stroke in PICK and two.stroke in PICK
+        inside = with_pick and one.stroke != two.stroke and (one.stroke == "down") == (begins > ends)
+        cost += comfort.inside * (inside and begins != ends)
+        outside = with_pick and one.stroke != two.stroke and (one.stroke == "down") == (begins < ends)
+        cost += comfort.outside * (outside and begins != ends)
+        toward = "down" if begins < ends else "up" if begins > ends else ""
+        cost += comfort.again * (one.stroke in PICK and one.stroke == two.stroke != toward)
         load = max(pick_load, fret_load)
         extra = self._extra_ms(link, one.grip, two.grip, kinds)
         if extra:
@@ -722,11 +796,13 @@ class Reference:
         both = self.hands.sync
         extra = both.resume_ms * link.resumes + both.subdivision_ms * link.subdivides + both.seam_ms * link.seam
         if (one.low, one.high) != (two.low, two.high):
-            extra += both.change_shift_ms * ("shift" in kinds) + both.change_roll_ms * ("roll" in kinds)
+            extra += both.change_shift_ms * ("shift" in kinds and bool(one.fingers())) + both.change_roll_ms * (
+                "roll" in kinds
+            )
             extra += both.change_jump_ms * ("jump" in kinds and "shift" not in kinds)
         return extra
 
-    def _change_rule(self, school: str, one: Choice, two: Choice, gap_ms: float) -> float:
+    def _change_rule(self, school: str, one: Choice, two: Choice, link: Link) -> float:
         """Effort of a school's rule on one stroke after another; infinite where it forbids."""
         before, after = one.stroke, two.stroke
         if TOGETHER in (before, after):
@@ -739,22 +815,47 @@ class Reference:
         if school == "strict-alternate":
             allowed = before != after
         elif school == "economy":
-            allowed = after == leads if travel else before != after
+            allowed = bool(travel) or before != after
+            if travel and after == leads:
+                effort = 0.05 * (before != leads)
+            elif travel:
+                effort = 0.3 * (not link.resumes)
         elif school == "new-string-down":
             allowed = after == "down" if travel else before != after
         elif school == "downstroke-first":
-            allowed = after == ("up" if before == "down" and gap_ms < self._again_ms() else "down")
+            allowed = before != after or (after == "down" and link.pick_gap >= self._again_ms())
+        elif school == "hybrid":
+            effort = self._hybrid_rule(before, after, travel)
         elif school == "sweep":
             if travel == 0:
                 allowed, effort = before != after, 0.05
             elif abs(travel) == 1:
-                allowed, effort = after == leads, 0.0 if before == leads else 0.05
+                allowed = after == leads or before == leads
+                effort = 0.12 if after != leads else 0.0 if before == leads else 0.05
+            else:
+                effort = 0.15
         elif school == "bass-two-finger":
             if travel == -1:
                 effort = 0.0 if before == after else 0.03
             else:
                 allowed = before != after
         return effort if allowed else inf
+
+    def _hybrid_rule(self, before: str, after: str, travel: int) -> float:
+        """What the form of hybrid picking in force says: a finger for each string, or a finger for leaps."""
+        each_string = self.hybrid == HYBRID_FORMS[0]
+        if before in PICK and after in PICK:
+            again = 0.05 * (before == after)
+            return again + (0.15 * (travel > 0) if each_string else 0.15 * (travel > 1))
+        if before in PICK:
+            return 0.15 * (travel <= (0 if each_string else 1))
+        if after in PICK:
+            return 0.15 * (-travel <= (FINGER_ORDER[before] if each_string else 0) or travel >= 0)
+        if not each_string:
+            return 0.075
+        order = FINGER_ORDER[after] - FINGER_ORDER[before]
+        crossed = order * travel < 0 or abs(order) > abs(travel)
+        return 0.15 * (crossed or (order == 0) != (travel == 0))
 
     def _again_ms(self) -> float:
         """Least time of the same stroke again on one string."""
@@ -811,12 +912,14 @@ class Reference:
             above = ABOVE if with_pick else {}
             hand_at = y[ends] - apart * above.get(before, 0)
             goal = y[begins] - two * hand.half_stroke_mm if two else y[begins] - apart * above.get(after, 0)
+            skips = hand.skip_ms * max(abs(ends - begins) - 1, 0)
             if two:
-                return hand.base_ms + log_term(goal - hand_at)
+                return hand.base_ms + log_term(goal - hand_at) + skips
             if before == after and begins == ends + 1 and not with_pick and after != TOGETHER:
                 return hand.rake_ms + log_term(goal - hand_at)
             ms = hand.pluck_ms + hand.pluck_again_ms * (before == after) + hand.pluck_little_ms * (after == "c")
-            return ms + log_term(goal - hand_at)
+            ms += hand.pluck_next_ms * (not one)
+            return ms + log_term(goal - hand_at) + skips
         end, begin = y[ends] + one * hand.half_stroke_mm, y[begins] - two * hand.half_stroke_mm
         way = begin - end
         signs = [sign for sign in (one, (way > 1e-9) - (way < -1e-9), two) if sign]
@@ -825,9 +928,11 @@ class Reference:
         cleared = 0 if escaped else sum(min(end, begin) < at < max(end, begin) for at in y.values())
         toward = (ends > begins) - (ends < begins)
         ms = hand.base_ms + hand.reversal_ms * reversals + hand.clear_ms * cleared + log_term(way)
-        if toward and one != two and one != toward and cleared:
+        ms += hand.skip_ms * max(abs(ends - begins) - 1, 0)
+        if toward and one != two and one != toward:
             ms += hand.inside_ms
         sweeps = one == two == toward
+        ms += hand.sweep_ms * sweeps
         ms += hand.drop_ms * (sweeps and escaped)
         ms += hand.attack_ms * (sweeps and not escaped and hand.rest_strokes == "never")
         ms += hand.turn_ms * (lean != new_lean)
@@ -842,6 +947,39 @@ class Reference:
         """Time, comfort and kinds of the fretting hand's move; None when it cannot be made."""
         move = self._single_move if one.single and two.single else self._chord_move
         return move(one, two, legato, silent, plants, slurred)
+
+    def _hand_effort(self, one: Grip, two: Grip, hand_gap: float) -> float:
+        """What moving the hand costs apart from its time."""
+        comfort = self.hands.comfort
+        shift = two.position - one.position
+        if not shift:
+            return 0.0
+        was = one.fingers()
+        guided = any(
+            finger in was and was[finger][:2] == (low, high) and fret - was[finger][2] == shift
+            for finger, (low, high, fret) in two.fingers().items()
+        )
+        mm = abs(self._spot(two.position) - self._spot(one.position))
+        effort = comfort.shift + comfort.shift_far * mm / 100 + comfort.shift_unguided * (not guided)
+        return effort * min(comfort.shift_time_ms / hand_gap, 1.0)
+
+    def _between_chords(self, one: Grip, two: Grip) -> float:
+        """What another shape costs for a chord of the same build, and carrying the shape to other strings."""
+        before, after = one.all, two.all
+        if one.held or two.held or one.single or two.single or len(before) != len(after):
+            return 0.0
+        guitar = self.instrument
+
+        def pitches(notes: tuple[Fretted, ...]) -> list[int]:
+            return [guitar.tuning[guitar.strings - string] + fret for string, fret, _ in notes]
+
+        steps = [b - a for a, b in zip(pitches(before), pitches(after), strict=True)]
+        if len(set(steps)) > 1:
+            return 0.0
+        moved = {b[0] - a[0] for a, b in zip(before, after, strict=True)}
+        if len(moved) > 1 or any(a[2] != b[2] for a, b in zip(before, after, strict=True)):
+            return self.hands.comfort.regrip
+        return self.hands.comfort.other_strings * (moved != {0})
 
     def _shift_ms(self, one: Grip, two: Grip) -> float:
         hand = self.hands.fretting
@@ -864,7 +1002,7 @@ class Reference:
         (string, fret, finger), (new_string, new_fret, new_finger) = one.notes[0], two.notes[0]
         rise, shift = new_fret - fret, two.position - one.position
         same_string, same_finger = string == new_string, finger == new_finger > 0
-        put, lift = hand.place_ms, hand.lift_ms
+        put, lift = hand.landing_ms if shift else hand.place_ms, hand.lift_ms
         if slurred:
             on = same_string and rise > 0 and new_finger > finger
             off = same_string and rise < 0 and new_finger < finger and not shift
@@ -915,13 +1053,20 @@ class Reference:
                 if (new_finger - finger) * rise < 0:
                     ms += hand.cross_ms
                 up = 1 if new_finger > finger else -1
-                ease = hand.spread_mm[new_finger - 1] - hand.spread_mm[finger - 1]
+                ease = self.spread[new_finger - 1] - self.spread[finger - 1]
                 effort += self._reach(up * (spot(new_fret) - spot(fret) - ease), comfort.apart)
+                wider = abs(rise) - abs(new_finger - finger)
+                effort += comfort.stretched_pair * max(wider, 0) + comfort.closed_pair * max(-wider, 0)
+                effort += comfort.cross * ((new_finger - finger) * rise < 0)
             if rise == 0 and not same_string:
                 effort += comfort.squeezed + comfort.against * (hand.same_fret == "roll")
             if new_finger == 1 and finger > 1 and not same_string and not shift:
                 ms += hand.first_finger_return_ms
         effort += comfort.against * (rolls and hand.same_fret == "separate")
+        effort += (comfort.roll + comfort.roll_gain * self.high_gain) * rolls
+        if same_finger and not shift and rise:
+            effort += comfort.jump_along if same_string else comfort.jump_across
+        effort += comfort.from_nowhere * (slurred and not same_string)
         kinds = {"shift": shift, "roll": rolls, "jump": jumps}
         return ms, effort, frozenset(name for name, there in kinds.items() if there)
 
@@ -942,7 +1087,8 @@ class Reference:
                 if covers or glides:
                     continue
             moving += 1
-            put = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, hand.place_ms)
+            down = hand.landing_ms if shift else hand.place_ms
+            put = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, down)
             ms = put + hand.fourth_ms * (finger == 4) + hand.barre_ms * (low != high)
             ms += hand.plant_ms * (plants and legato is not Mark.PULL)
             name = "place"
@@ -961,7 +1107,7 @@ class Reference:
         if shift and was and not silent and legato is not Mark.SLIDE:
             ms += hand.hold_ms
         ms += hand.slide_ms if legato is Mark.SLIDE else 0.0
-        return ms, 0.0, frozenset({kind, *(["shift"] if shift else [])})
+        return ms, self._between_chords(one, two), frozenset({kind, *(["shift"] if shift else [])})
 
     @staticmethod
     def _holds(one: Grip, two: Grip) -> bool:

@@ -19,7 +19,7 @@ from dromic.music.riff import Mark, Riff, Stroke
 from dromic.planner.plan import Plan
 from dromic.schools.registry import SCHOOLS, school_named
 from tests import helpers
-from tests.planner.reference import CYCLES, DIRECTIONS, Asked, Choice, Grip, Reference
+from tests.planner.reference import CYCLES, DIRECTIONS, HYBRID_FORMS, Asked, Choice, Grip, Reference
 from tests.strategies import pitch_lines, repeated_lines, short_lines, small_material
 
 ALL = list(SCHOOLS)
@@ -30,7 +30,7 @@ OTHER_LEAN = replace(Hands(), picking=replace(Hands().picking, lean=Lean.DOWN_ES
 def reference_choices(plan: Plan) -> list[Choice]:
     return [
         Choice(
-            Grip(state.notes, state.position, state.held),
+            Grip(state.notes, state.position, state.held, state.grip.flight),
             str(state.stroke),
             DIRECTIONS.get(str(state.escape), 0),
             state.sounded,
@@ -41,8 +41,13 @@ def reference_choices(plan: Plan) -> list[Choice]:
 
 def references(riff: Riff, school: str, hands: Hands, asked: Asked) -> list[Reference]:
     """One reference for each form of the school."""
-    cycles = CYCLES if "cross-picking" in {school, *asked.by_phrase.values()} else CYCLES[-1:]
-    return [Reference(riff, hands, school, instrument_for(riff), asked, cycle) for cycle in cycles]
+    schools = {school, *asked.by_phrase.values()}
+    cycles = CYCLES if "cross-picking" in schools else CYCLES[-1:]
+    hybrids = HYBRID_FORMS if "hybrid" in schools else HYBRID_FORMS[-1:]
+    return [
+        Reference(riff, hands, school, instrument_for(riff), asked, cycle, hybrid)
+        for cycle, hybrid in product(cycles, hybrids)
+    ]
 
 
 def planned(riff: Riff, school: str, hands: Hands, asked: Asked, **more: Any) -> Plan | None:

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from dromic.arrays import Floats
 from dromic.hands.profile import hands_named
+from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.moves import Dense, Factored, Moves, PickHeld
@@ -23,7 +24,7 @@ SCHOOLS = ["least-motion", "economy", "hybrid", "bass-two-finger"]
 
 def problem_of(riff: Riff, school: str = "least-motion") -> Problem:
     rules = school_named(school)
-    setting = Setting(instrument_for(riff), hands_named("medium"), rules, (), riff.high_gain)
+    setting = Setting(instrument_for(riff), hands_named("medium"), rules, (), PLAIN)
     return Problem(setting, task_of(riff))
 
 

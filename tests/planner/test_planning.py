@@ -137,8 +137,8 @@ def test_locks_against_the_school() -> None:
         plan(line("6:0!u 6:0"), "pulse-alternate")
     with pytest.raises(NoPlanError, match="two locks contradict each other under economy"):
         plan(line("6:0!d 6:0!d"), "economy")
-    with pytest.raises(NoPlanError, match="is locked to up, and nothing that comes before it under economy"):
-        plan(line("6:0!d 5:0!u"), "economy")
+    with pytest.raises(NoPlanError, match="is locked to up, and nothing that comes before it under new string"):
+        plan(line("6:0!d 5:0!u"), "new-string-down")
 
 
 def test_notes_that_the_instrument_does_not_have() -> None:

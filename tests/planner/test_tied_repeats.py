@@ -89,12 +89,6 @@ def _pinned(made: Riff, planned: Plan) -> Riff:
     return riff(text, tempo=made.tempo, meter="1/4")
 
 
-def test_a_loop_that_has_to_begin_on_the_other_stroke_cannot_be_alike() -> None:
-    """Economy: the seam from the third string back to the sixth wants an up, the repeat of the phrase a down."""
-    with pytest.raises(NoPlanError, match="but not with identical repeats"):
-        plan(riff(THREE_AND_OUT, tempo=150, meter="1/4"), "economy", loop=True, identical_repeats=True)
-
-
 def test_a_phrase_of_odd_count_cannot_be_alike_under_strict_alternate() -> None:
     made = riff("[A] | 6:5/8 6:7 5:5 | x2", meter="3/8")
     assert strokes(plan(made, "strict-alternate")) in ("dududu", "ududud")

@@ -12,33 +12,75 @@ class Comfort:
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.015,
+        0.0270,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
         term="the finger reaches beyond its ease",
     )
     apart: float = constant(
-        0.03, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared", term="fingers apart"
+        0.0087, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared", term="fingers apart"
     )
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
-        0.014,
+        0.0047,
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
         term="the finger is not over its own fret",
     )
     first_away: float = constant(
-        0.08,
+        0.0088,
         "effort",
         "the first finger away from its home",
         TRADE,
         term="the first finger away from its home",
         part_of="frame",
     )
+    pressing: float = constant(0.0030, "effort", "pressing a string at all", TRADE, term="pressing the string")
+    up_the_neck: float = constant(
+        0.0014, "effort", "each fret up the neck, in styles at home by the nut", TRADE, term="up the neck"
+    )
+    past_open: float = constant(
+        0.0002,
+        "effort",
+        "fretting by the nut what an open string sounds, in styles at home there",
+        TRADE,
+        term="an open string passed by",
+    )
+    off_nut: float = constant(
+        0.01,
+        "effort",
+        "the hand off the first position on the lowest frets, in styles at home by the nut",
+        TRADE,
+        term="off the first position",
+    )
+    up_closed: float = constant(
+        0.0013, "effort", "each fret up the neck, in other styles", TRADE, term="up the neck"
+    )
+    down_closed: float = constant(
+        0.0031,
+        "effort",
+        "each fret below the fifth, in styles at home up the neck",
+        TRADE,
+        term="the wide frets by the nut",
+    )
+    stretched_pair: float = constant(
+        0.0209,
+        "effort",
+        "each fret two fingers in a row are farther apart than one finger a fret",
+        TRADE,
+        term="more than a finger a fret",
+    )
+    closed_pair: float = constant(
+        0.0020,
+        "effort",
+        "each fret two fingers in a row are closer than one finger a fret",
+        TRADE,
+        term="less than a finger a fret",
+    )
     high: float = constant(
-        0.008,
+        0.0014,
         "effort",
         "each fret far up a thick string, times the thinner strings to reach across",
         TRADE,
@@ -46,36 +88,94 @@ class Comfort:
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.012,
+        0.0354,
         "effort",
-        "an open string while the hand is far up the neck, for each fret beyond",
+        "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
         term="an open string far from the hand",
     )
-    open_near: float = constant(5.0, "frets", "position up to which open strings sound of a piece", TRADE)
-    fourth: float = constant(0.01, "effort", "using the little finger", TRADE, term="the little finger is used")
+    open_near: float = constant(2.0, "frets", "position up to which open strings sound of a piece", TRADE)
+    open_range: float = constant(
+        5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
+    )
+    open_closed: float = constant(
+        0.0339,
+        "effort",
+        "an open string in a style of closed positions",
+        TRADE,
+        term="an open string in a style of closed positions",
+    )
+    open_gain: float = constant(
+        0.1255,
+        "effort",
+        "an open string with high gain, low pedal strings apart",
+        TRADE,
+        term="an open string with high gain",
+    )
+    fourth: float = constant(0.0157, "effort", "using the little finger", TRADE, term="the little finger is used")
     weak_34: float = constant(
-        0.02, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4, a weak pair"
+        0.0033, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4, a weak pair"
     )
     weak_24: float = constant(
-        0.015, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4, a weak pair"
+        0.0084, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4, a weak pair"
     )
     weak_23: float = constant(
-        0.01, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3, a weak pair"
+        0.0132, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3, a weak pair"
+    )
+    open_in_chord: float = constant(
+        0.0229,
+        "effort",
+        "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
+        TRADE,
+        term="an open string in the chord",
+    )
+    bunched: float = constant(
+        0.004,
+        "effort",
+        "each finger of a chord beside another on one fret",
+        TRADE,
+        term="fingers side by side on one fret",
+    )
+    from_nowhere: float = constant(
+        0.5500, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
+    )
+    not_first: float = constant(
+        0.0449,
+        "effort",
+        "a chord without an open string whose lowest fret is not the first finger's",
+        TRADE,
+        term="a shape that does not begin with the first finger",
+    )
+    regrip: float = constant(
+        0.1037,
+        "effort",
+        "a chord of the same build as the last in another shape or with other fingers",
+        TRADE,
+        term="another shape for the same kind of chord",
+    )
+    other_strings: float = constant(
+        0.0549,
+        "effort",
+        "the same shape carried to other strings",
+        TRADE,
+        term="the shape carried to other strings",
+    )
+    damped_gain: float = constant(
+        0.0143, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
     )
     opened: float = constant(
-        0.05,
+        0.1001,
         "effort",
         "a finger of a chord above its own fret in the position",
         TRADE,
         term="a finger above its own fret",
     )
     fourth_too: float = constant(
-        0.02, "effort", "the little finger in a chord", TRADE, term="the little finger is used"
+        0.0180, "effort", "the little finger in a chord", TRADE, term="the little finger is used"
     )
-    laid: float = constant(0.05, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    laid: float = constant(0.04, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     barre: float = constant(
-        0.01,
+        0.004,
         "effort",
         "a barre of the first finger, for each further string",
         TRADE,
@@ -83,7 +183,7 @@ class Comfort:
         part_of="laid",
     )
     barre_other: float = constant(
-        0.04,
+        0.03,
         "effort",
         "a barre of another finger, for each further string",
         TRADE,
@@ -91,24 +191,71 @@ class Comfort:
         part_of="laid",
     )
     damped: float = constant(
-        0.04,
+        0.0249,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,
         term="strings inside the chord to damp",
     )
-    squeezed: float = constant(
-        0.03, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
+    shift: float = constant(
+        0.0138, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
-    up_on_beat: float = constant(0.02, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
+    shift_far: float = constant(
+        0.1563, "effort", "each 100 mm of it", TRADE, term="the way of the shift", part_of="shift"
+    )
+    shift_unguided: float = constant(
+        0.0040,
+        "effort",
+        "a shift with no finger that glides along its string",
+        TRADE,
+        term="no guide finger",
+        part_of="shift",
+    )
+    shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
+    jump_along: float = constant(
+        0.0800,
+        "effort",
+        "one finger for two frets of a string within a position",
+        TRADE,
+        term="the same finger slides about",
+    )
+    jump_across: float = constant(
+        0.0464, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
+    )
+    roll: float = constant(0.0003, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll_gain: float = constant(
+        0.0020, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+    )
+    cross: float = constant(
+        0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
+    )
+    again: float = constant(
+        0.02,
+        "effort",
+        "the same stroke again, for which the pick goes back",
+        TRADE,
+        term="the pick goes back for the same stroke",
+    )
+    skip: float = constant(
+        0.0003, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick"
+    )
+    inside: float = constant(0.005, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
+    outside: float = constant(0.005, "effort", "outside picking", TRADE, term="outside picking")
+    squeezed: float = constant(
+        0.0020, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
+    )
+    up_on_beat: float = constant(0.004, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(
-        0.004, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
+        0.0114, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
+    )
+    opens_up: float = constant(
+        0.2167, "effort", "the first stroke of all an up on a beat", TRADE, term="the first stroke an up"
     )
     up_on_accent: float = constant(
-        0.05, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
+        0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
     )
     other_lean: float = constant(
-        0.004,
+        0.0305,
         "effort",
         "a stroke with the lean that is not the habitual one",
         TRADE,
@@ -134,7 +281,7 @@ class Comfort:
         0.05, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
     )
     plucked_together: float = constant(
-        0.05, "effort", "plucking a chord with fingers, for each finger", TRADE, term="fingers plucking together"
+        0.0200, "effort", "plucking a chord with fingers, for each finger", TRADE, term="fingers plucking together"
     )
     brushed: float = constant(
         0.08,
@@ -150,4 +297,7 @@ class Comfort:
         TRADE,
         term="against the player's style option",
     )
-    overload: float = constant(8.0, "effort", "load beyond the limit of 1, squared")
+    at_ease: float = constant(0.0100, "effort", "a load, squared", TRADE)
+    calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
+    strain: float = constant(0.1, "effort", "load beyond calm, squared", TRADE)
+    overload: float = constant(4.0, "effort", "load beyond the limit of 1, squared")

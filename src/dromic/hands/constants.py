@@ -69,26 +69,40 @@ class PickingHand:
     """Times and sizes of pick strokes."""
 
     half_stroke_mm: float = constant(2.5, "mm", "from the string to the end of a stroke", TRIED)
-    base_ms: float = constant(30.0, "ms", "any stroke", TRIED, term="a stroke")
+    base_ms: float = constant(24, "ms", "any stroke", TRIED, term="a stroke")
     reversal_ms: float = constant(
-        35.0, "ms", "each change of direction on the way to a stroke", TRIED, term="{reversals}"
+        50, "ms", "each change of direction on the way to a stroke", TRIED, term="{reversals}"
     )
     clear_ms: float = constant(
-        20.0, "ms", "each string the pick has to be lifted over", TRIED, term="{cleared} to lift over"
+        12, "ms", "each string the pick has to be lifted over", TRIED, term="{cleared} to lift over"
     )
     fitts_ms: float = constant(
-        8.0, "ms a bit", "travel, log2(1 + distance / target)", FITTS, term="{travel_mm:.0f} mm of travel"
+        8, "ms a bit", "travel, log2(1 + distance / target)", FITTS, term="{travel_mm:.0f} mm of travel"
     )
     target_mm: float = constant(5.0, "mm", "target of the travel", TRIED)
     inside_ms: float = constant(
-        5.0, "ms", "inside picking out of a trapped stroke, the awkward one for most", TRADE, term="inside picking"
+        7.5, "ms", "inside picking out of a trapped stroke, the awkward one for most", TRADE, term="inside picking"
+    )
+    skip_ms: float = constant(12.0, "ms", "each string skipped", TRADE, term="passing a string by")
+    sweep_ms: float = constant(
+        47,
+        "ms",
+        "a sweep: falling onto the next string in step with the finger there",
+        TRADE,
+        term="in step with the sweep",
     )
     drop_ms: float = constant(
-        8.0, "ms", "sweeping on out of a stroke that ended above the strings", term="dropping into a sweep"
+        4, "ms", "sweeping on out of a stroke that ended above the strings", term="dropping into a sweep"
     )
-    turn_ms: float = constant(12.0, "ms", "turning the pick's lean over", term="turning the lean")
-    pluck_ms: float = constant(
-        65.0, "ms", "a finger plucks, after the pick or another finger", TRIED, term="a pluck"
+    turn_ms: float = constant(12, "ms", "turning the pick's lean over", term="turning the lean")
+    pluck_ms: float = constant(65, "ms", "a finger plucks, after the pick or another finger", TRIED, term="a pluck")
+    pluck_next_ms: float = constant(
+        35.0,
+        "ms",
+        "one finger plucks after another, on top",
+        TRADE,
+        term="one finger after another",
+        part_of="pluck_ms",
     )
     pluck_again_ms: float = constant(
         55.0, "ms", "the same finger plucks twice in a row, on top", TRADE, term="the same finger again"
@@ -175,9 +189,15 @@ class FrettingHand:
     spread_mm: tuple[float, float, float, float] = constant(
         (0.0, 24.0, 47.0, 69.0), "mm", "where fingers 1 to 4 lie at ease, from the first", TRIED
     )
+    opens_on_long_necks: float = constant(
+        1.0, "power", "how far the hand opens on necks longer than a guitar's", TRADE
+    )
     stretch_mm: float = constant(60.0, "mm", "farthest a finger opens beyond its ease", "from memory")
     crowd_mm: float = constant(55.0, "mm", "farthest a finger closes within its ease", "from memory")
-    place_ms: float = constant(40.0, "ms", "putting a finger down", term="{mover} put down")
+    place_ms: float = constant(50, "ms", "putting a finger down", term="{mover} put down")
+    landing_ms: float = constant(
+        25, "ms", "a finger landing with the hand's shift", TRADE, term="{mover} lands with it", part_of="shift_ms"
+    )
     lift_ms: float = constant(15.0, "ms", "lifting off for an open string", term="lifted off")
     hammer_ms: float = constant(45.0, "ms", "a hammer-on, which must strike", term="{mover} hammered on")
     pull_ms: float = constant(
@@ -201,7 +221,7 @@ class FrettingHand:
     )
     jump_target_mm: float = constant(10.0, "mm", "target of a finger's jump")
     roll_ms: float = constant(
-        48.0, "ms", "one finger rolled to the neighbouring string", TRADE, term="{mover} rolled over"
+        30.0, "ms", "one finger rolled to the neighbouring string", TRADE, term="{mover} rolled over"
     )
     roll_gain_ms: float = constant(
         15.0,
@@ -232,10 +252,10 @@ class FrettingHand:
         20.0, "ms", "laying a finger across several strings, on top", TRADE, term="a barre laid"
     )
     shift_ms: float = constant(
-        50.0, "ms", "starting to move the hand along the neck", term="hand moves {shift_words}, {shift_mm:.0f} mm"
+        40, "ms", "starting to move the hand along the neck", term="hand moves {shift_words}, {shift_mm:.0f} mm"
     )
     shift_fitts_ms: float = constant(
-        40.0,
+        20,
         "ms a bit",
         "its travel, log2(1 + distance / target)",
         FITTS,
@@ -244,7 +264,7 @@ class FrettingHand:
     )
     shift_target_mm: float = constant(25.0, "mm", "target of a shift: a fret's width")
     hold_ms: float = constant(
-        25.0,
+        15,
         "ms",
         "a fretted note must sound before the hand may leave it",
         TRADE,
@@ -304,7 +324,7 @@ class SyncCosts:
     """What both hands being busy in the same gap adds."""
 
     change_shift_ms: float = constant(
-        35.0,
+        12,
         "ms",
         "string change of the pick with a position shift",
         TRADE,
@@ -312,10 +332,10 @@ class SyncCosts:
         spot=True,
     )
     change_roll_ms: float = constant(
-        18.0, "ms", "string change with a roll", TRADE, term="string change with a roll", spot=True
+        10, "ms", "string change with a roll", TRADE, term="string change with a roll", spot=True
     )
     change_jump_ms: float = constant(
-        25.0,
+        15.0,
         "ms",
         "string change with the same finger jumping",
         TRADE,

@@ -18,7 +18,8 @@ from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import FrettingHand, LettingGo, SameFret
 from dromic.hands.grips import Grip, GripArrays
-from dromic.hands.posture import reach_effort
+from dromic.hands.posture import reach_effort, spread_on
+from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark
 
@@ -46,6 +47,9 @@ class TransitionKind:
 
 
 PICKED = TransitionKind()
+Gap = float | Floats
+NO_HURRY_MS = 1000.0
+MOST_FLIGHT = 3
 
 
 @dataclass(frozen=True)
@@ -58,6 +62,8 @@ class FretMoves:
     efforts : dict of str to ndarray
     allowed, shifted, rolled, jumped : ndarray of bool
     shift_mm : ndarray, millimetres
+    flown : ndarray of bool
+        Whether no finger was down before, so that the hand was free to move earlier.
     """
 
     times: Terms
@@ -67,6 +73,7 @@ class FretMoves:
     rolled: Bools
     jumped: Bools
     shift_mm: Floats
+    flown: Bools
 
     @property
     def time_ms(self) -> Floats:
@@ -135,27 +142,31 @@ class FrettingTables:
     instrument : Instrument
     hand : FrettingHand
     comfort : Comfort
-    high_gain : bool
-        Whether a roll must not let two strings ring together.
+    sound : Sound
     """
 
     def __init__(
-        self, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, high_gain: bool = False
+        self, instrument: Instrument, hand: FrettingHand, comfort: Comfort, *, sound: Sound = PLAIN
     ) -> None:
         self.instrument, self.hand, self.comfort = instrument, hand, comfort
         spots = instrument.spots
         self.shift_mm: Floats = np.abs(spots[:, None] - spots[None, :])
         self.shift_travel_ms = hand.shift_fitts_ms * np.log2(1.0 + self.shift_mm / hand.shift_target_mm)
-        self.spread = np.array((0.0, *hand.spread_mm))
+        self.spread = spread_on(instrument, hand)
         self.weak_ms = _pair_tables(weak_34_ms=hand.weak_34_ms, weak_24_ms=hand.weak_24_ms)
         self.weak_effort = _pair_tables(weak_34=comfort.weak_34, weak_24=comfort.weak_24, weak_23=comfort.weak_23)
-        self.roll_gain_ms = hand.roll_gain_ms if high_gain else 0.0
+        self.sound = sound
+        self.roll_gain_ms = hand.roll_gain_ms if sound.high_gain else 0.0
 
-    def all_moves(self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED) -> FretMoves:
+    def all_moves(
+        self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED, gap_ms: Gap = NO_HURRY_MS
+    ) -> FretMoves:
         """Times and kinds of all moves between two sets of grips, arrays of shape (A, B)."""
-        return self.moves(before[:, None], after[None, :], kind)
+        return self.moves(before[:, None], after[None, :], kind, gap_ms)
 
-    def moves(self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED) -> FretMoves:
+    def moves(
+        self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED, gap_ms: Gap = NO_HURRY_MS
+    ) -> FretMoves:
         """Do as `all_moves`, each grip only to its partner, arrays of one shape or of shapes that broadcast."""
         hand, legato = self.hand, kind.legato
         shift = after.position - before.position
@@ -176,11 +187,57 @@ class FrettingTables:
         if legato is Mark.SLIDE:
             times["slide_ms"] = np.array(hand.slide_ms)
         efforts: Terms = {}
-        allowed = _keeps_held(before, after) & _allowed(before, after, shift, kind)
+        mm = self.shift_mm[before.position, after.position]
+        self._of_the_hand(before, after, shift, shifted, mm, np.asarray(gap_ms), efforts)
+        allowed = _keeps_held(before, after) & _allowed(before, after, shift, kind) & _flies(before, after, shifted)
+        if not before.single and not after.single:
+            self._between_chords(before, after, efforts)
         if plain:
             self._between_single_notes(before, after, shifted, rolled, kind, times, efforts)
         return FretMoves(
-            times, efforts, allowed, shifted, rolled, jumped, self.shift_mm[before.position, after.position]
+            times, efforts, allowed, shifted, rolled, jumped, mm, np.broadcast_to(~was_down, shift.shape)
+        )
+
+    def _of_the_hand(
+        self,
+        before: GripArrays,
+        after: GripArrays,
+        shift: Ints,
+        shifted: Bools,
+        mm: Floats,
+        gap_ms: Floats,
+        efforts: Terms,
+    ) -> None:
+        """Add what moving the hand costs apart from its time, less where a finger glides or time is to spare."""
+        comfort = self.comfort
+        hurry = np.minimum(comfort.shift_time_ms / gap_ms, 1.0)
+        glides = np.zeros(shifted.shape, dtype=np.bool_)
+        for slot, finger in enumerate(after.finger):
+            one = _before(before, finger)
+            strings = (one.first == after.first[slot]) & (one.last == after.last[slot])
+            glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
+        efforts["shift"] = comfort.shift * (shifted * hurry)
+        efforts["shift_far"] = comfort.shift_far * (mm / 100.0 * hurry)
+        efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * hurry)
+
+    def _between_chords(self, before: GripArrays, after: GripArrays, efforts: Terms) -> None:
+        """Add what is counted between two chords of the same build: the shape kept, on the same strings."""
+        if len(before.string) != len(after.string):
+            return
+        tuning = np.array([*self.instrument.tuning, 0])
+        one = [tuning[string] + fret for string, fret in zip(before.string, before.note_fret, strict=True)]
+        two = [tuning[string] + fret for string, fret in zip(after.string, after.note_fret, strict=True)]
+        shape = np.broadcast_shapes(before.position.shape, after.position.shape)
+        alike: Bools = np.ones(shape, dtype=np.bool_)
+        kept: Bools = np.ones(shape, dtype=np.bool_)
+        for slot in range(len(one)):
+            alike &= two[slot] - two[0] == one[slot] - one[0]
+            alike &= before.struck[slot] & after.struck[slot]
+            kept &= after.string[slot] - after.string[0] == before.string[slot] - before.string[0]
+            kept &= after.note_finger[slot] == before.note_finger[slot]
+        efforts["regrip"] = self.comfort.regrip * (alike & ~kept)
+        efforts["other_strings"] = self.comfort.other_strings * (
+            alike & kept & (before.string[0] != after.string[0])
         )
 
     def _fingers(
@@ -220,7 +277,7 @@ class FrettingTables:
         rolls = moves & one.was & alone & same_fret & (np.abs(one.first - first) == 1)
         placed = moves & ~rolls
         jumps = placed & one.was & (shift == 0)
-        times = self._put_down(before, after, placed, slot, kind)
+        times = self._put_down(before, after, placed, shift != 0, slot, kind)
         times["fourth_ms"] = hand.fourth_ms * (placed & (finger == 4))
         times["roll_ms"] = hand.roll_ms * rolls
         if self.roll_gain_ms:
@@ -234,14 +291,19 @@ class FrettingTables:
         return times, rolls, jumps, moves
 
     def _put_down(
-        self, before: GripArrays, after: GripArrays, placed: Bools, slot: int, kind: TransitionKind
+        self, before: GripArrays, after: GripArrays, placed: Bools, shifted: Bools, slot: int, kind: TransitionKind
     ) -> Terms:
         """Time of putting a finger down, hammering it on, or pulling off to it."""
         hand = self.hand
         if not kind.slur:
             keys = {Mark.HAMMER: "hammer_ms", Mark.PULL: "pull_ms"}
             key = keys.get(kind.legato, "place_ms") if kind.legato is not None else "place_ms"
-            return {key: getattr(hand, key) * placed}
+            if key != "place_ms":
+                return {key: getattr(hand, key) * placed}
+            return {
+                "place_ms": hand.place_ms * (placed & ~shifted),
+                "landing_ms": hand.landing_ms * (placed & shifted),
+            }
         same_string = before.string[0] == after.string[0]
         pulled = placed & same_string & (after.fret[slot] < before.fret[0])
         return {
@@ -291,6 +353,15 @@ class FrettingTables:
             times["release_ms"] = hand.release_ms * ((finger_a > 0) & ~same_string & ~stays)
         efforts |= {key: table[finger_a, finger_b] for key, table in self.weak_effort.items()}
         efforts["squeezed"] = comfort.squeezed * side_by_side
+        if kind.slur:
+            efforts["from_nowhere"] = comfort.from_nowhere * ~same_string
+        jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & (rise != 0)
+        efforts["jump_along"] = comfort.jump_along * (jumps & same_string)
+        efforts["jump_across"] = comfort.jump_across * (jumps & ~same_string)
+        efforts["roll"] = comfort.roll * rolled
+        if self.sound.high_gain:
+            efforts["roll_gain"] = comfort.roll_gain * rolled
+        efforts["cross"] = comfort.cross * (at_home & ((finger_b - finger_a) * rise < 0))
         against = {SameFret.EITHER: None, SameFret.ROLL: side_by_side, SameFret.SEPARATE: rolled}[hand.same_fret]
         if against is not None:
             efforts["against"] = comfort.against * against
@@ -302,6 +373,16 @@ class FrettingTables:
             opened_mm = upward * ((spots[two] - spots[one]) - (self.spread[high] - self.spread[low]))
             apart[at_home] = reach_effort(opened_mm, comfort.apart, comfort)
         efforts["apart"] = apart
+        wider = np.where(at_home, np.abs(rise) - np.abs(finger_b - finger_a), 0)
+        efforts["stretched_pair"] = comfort.stretched_pair * np.maximum(wider, 0)
+        efforts["closed_pair"] = comfort.closed_pair * np.maximum(-wider, 0)
+
+
+def _flies(before: GripArrays, after: GripArrays, shifted: Bools) -> Bools:
+    """Whether a hand that is free has been free for as many notes as is said."""
+    longest = np.where(shifted, 1, np.minimum(before.flight + 1, MOST_FLIGHT))
+    found: Bools = after.flight <= longest
+    return found
 
 
 def _any_down(grips: GripArrays) -> Bools:

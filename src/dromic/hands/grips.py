@@ -41,11 +41,15 @@ class Grip:
         Fret over which the first finger is at home.
     held : tuple of (int, int, int)
         Notes from before that sound on, as `notes`.
+    flight : int
+        For how many notes on end no finger has been down, this one counted, so that the hand may have been on its
+        way to another position; 0 while one is down.
     """
 
     notes: tuple[Fretted, ...]
     position: int
     held: tuple[Fretted, ...] = ()
+    flight: int = 0
 
     @property
     def single(self) -> bool:
@@ -111,6 +115,8 @@ class GripArrays:
         Notes (string -1: none).
     struck : tuple of ndarray of bool, one a note slot
         Whether the note is struck, and not held on.
+    flight : ndarray
+        For how many notes no finger has been down.
     """
 
     single: bool
@@ -126,12 +132,14 @@ class GripArrays:
     note_fret: tuple[Ints, ...]
     note_finger: tuple[Ints, ...]
     struck: tuple[Bools, ...]
+    flight: Ints
 
     def __getitem__(self, at: Any) -> GripArrays:
         """The arrays indexed, slot by slot."""
         if self.single:
             # A single note's finger is its one slot: nothing is copied twice.
-            return _single(self.string[0][at], self.fret[0][at], self.finger[0][at], self.position[at])
+            parts = (self.string[0], self.fret[0], self.finger[0], self.position, self.flight)
+            return _single(*(part[at] for part in parts))
 
         def slots(some: tuple[Any, ...]) -> Any:
             return tuple(one[at] for one in some)
@@ -150,22 +158,23 @@ class GripArrays:
             note_fret=slots(self.note_fret),
             note_finger=slots(self.note_finger),
             struck=slots(self.struck),
+            flight=self.flight[at],
         )
 
 
-def _single(string: Ints, fret: Ints, finger: Ints, position: Ints) -> GripArrays:
+def _single(string: Ints, fret: Ints, finger: Ints, position: Ints, flight: Ints) -> GripArrays:
     down = (finger > 0,)
     return GripArrays(
         True, position, string, string, (finger,), (string,), (string,), (fret,), down,
-        (string,), (fret,), (finger,), (np.ones_like(down[0]),),
+        (string,), (fret,), (finger,), (np.ones_like(down[0]),), flight,
     )  # fmt: skip
 
 
 def joined(some: Sequence[GripArrays]) -> GripArrays:
     """Arrays of single notes one after the other."""
-    parts = [(one.string[0], one.fret[0], one.finger[0], one.position) for one in some]
-    string, fret, finger, position = (np.concatenate(part) for part in zip(*parts, strict=True))
-    return _single(string, fret, finger, position)
+    parts = [(one.string[0], one.fret[0], one.finger[0], one.position, one.flight) for one in some]
+    string, fret, finger, position, flight = (np.concatenate(part) for part in zip(*parts, strict=True))
+    return _single(string, fret, finger, position, flight)
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,13 +202,21 @@ class Grips:
         return self.arrays.single
 
     @cached_property
+    def flies(self) -> bool:
+        """Whether any of them leaves the hand free."""
+        return any(grip.flight for grip in self.rows)
+
+    @cached_property
     def arrays(self) -> GripArrays:
         """The grips as arrays of shape (grips,)."""
         rows, strings = self.rows, self.strings
         if all(grip.single for grip in rows):
-            parts = np.array([(*grip.notes[0], grip.position) for grip in rows], dtype=np.int64).reshape(-1, 4).T
-            return _single(strings - parts[0], parts[1], parts[2], parts[3])
-        outer = np.array([(grip.position, grip.thickest, grip.thinnest) for grip in rows], dtype=np.int64).T
+            parts = np.array([(*grip.notes[0], grip.position, grip.flight) for grip in rows], dtype=np.int64)
+            parts = parts.reshape(-1, 5).T
+            return _single(strings - parts[0], parts[1], parts[2], parts[3], parts[4])
+        outer = np.array(
+            [(grip.position, grip.thickest, grip.thinnest, grip.flight) for grip in rows], dtype=np.int64
+        ).T
         slots = max(1, *(len(grip.fingers) for grip in rows))
         downs = np.zeros((5, slots, len(rows)), dtype=np.int64)
         notes = np.zeros((4, max(len(grip.sounding) for grip in rows), len(rows)), dtype=np.int64)
@@ -225,6 +242,7 @@ class Grips:
             note_fret=tuple(notes[1]),
             note_finger=tuple(notes[2]),
             struck=tuple(notes[3] > 0),
+            flight=outer[3],
         )
 
 
@@ -245,8 +263,9 @@ def ordered(grips: Sequence[Grip], strings: int) -> Grips:
     def key(grip: Grip) -> tuple[object, ...]:
         if grip.single:
             string, fret, finger = grip.notes[0]
-            return string, ((strings - string, fret, finger),), grip.position, ()
+            return string, ((strings - string, fret, finger),), grip.position, (), grip.flight
         notes = tuple((strings - string, fret, finger) for string, fret, finger in grip.sounding)
-        return grip.thickest, notes, grip.position, tuple(strings - string for string, _, _ in grip.held)
+        held = tuple(strings - string for string, _, _ in grip.held)
+        return grip.thickest, notes, grip.position, held, grip.flight
 
     return Grips(tuple(sorted(grips, key=key)), strings)

@@ -15,15 +15,24 @@ from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import FrettingHand, LittleFinger, LowFrets
 from dromic.hands.grips import GripArrays
+from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
 
 LOW_FRETS = 5
+PEDAL_STRINGS_FROM = 5
+GUITAR_SCALE_MM = 660.0
+
+
+def spread_on(instrument: Instrument, hand: FrettingHand) -> Floats:
+    """Where fingers 0 to 4 lie at ease, from the first, in mm: on a long neck the hand lies more open."""
+    wider = max(instrument.scale_mm / GUITAR_SCALE_MM, 1.0) ** hand.opens_on_long_necks
+    spread: Floats = np.array((0.0, *hand.spread_mm)) * wider
+    return spread
 
 
 def reach_mm(fret: Ints, finger: Ints, position: Ints, instrument: Instrument, hand: FrettingHand) -> Floats:
     """How far a finger is from where it lies at ease: positive opened, negative closed, 0 for an open string."""
-    spread = np.array((0.0, *hand.spread_mm))
-    ease = instrument.spots[position] + spread[finger]
+    ease = instrument.spots[position] + spread_on(instrument, hand)[finger]
     reach: Floats = np.where(finger > 0, instrument.spots[fret] - ease, 0.0)
     return reach
 
@@ -50,6 +59,7 @@ def posture(
     *,
     bend: bool = False,
     vibrato: bool = False,
+    sound: Sound = PLAIN,
 ) -> Terms:
     """Terms of effort of holding each grip, each of shape (grips,).
 
@@ -81,6 +91,15 @@ def posture(
         add("first_away", comfort.first_away * (off & (finger == 1)))
         little = "fourth" if grips.single else "fourth_too"
         add(little, getattr(comfort, little) * (finger == 4))
+        if slot == 0:
+            add("pressing", comfort.pressing * down)
+            by_the_nut = sound.by_the_nut
+            add("up_the_neck", comfort.up_the_neck * nut_fret * down * by_the_nut)
+            add("past_open", comfort.past_open * _past_open(grips, instrument) * by_the_nut)
+            add("up_closed", comfort.up_closed * nut_fret * down * (not by_the_nut))
+            add("down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck)
+            off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
+            add("off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single))
         thinner = instrument.strings - 1 - first
         add("high", comfort.high * np.maximum(nut_fret - comfort.high_from, 0) * thinner * down)
         add("against", comfort.against * against_option(nut_fret, finger, hand))
@@ -96,16 +115,64 @@ def posture(
             add("barre_other", comfort.barre_other * across * (finger > 1))
             if slot:
                 add("apart", _apart(grips, slot, instrument, hand, comfort))
-    add("open_far", comfort.open_far * np.where(any_down, 0.0, np.maximum(grips.position - comfort.open_near, 0.0)))
+    opens, opens_high = _open_strings(grips, instrument)
+    away = np.clip(grips.position - comfort.open_near, 0.0, comfort.open_range)
+    add("open_far", comfort.open_far * (opens if sound.by_the_nut or sound.closed else opens_high) * away)
+    if not grips.single:
+        add("open_in_chord", comfort.open_in_chord * opens * any_down * (sound.closed or sound.high_gain))
+        add("bunched", comfort.bunched * _bunched(grips))
+    add("open_closed", comfort.open_closed * opens * sound.closed)
+    add("open_gain", comfort.open_gain * opens_high * sound.high_gain)
     if not grips.single:
         between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
         add("damped", comfort.damped * between)
+        add("damped_gain", comfort.damped_gain * between * sound.high_gain)
+        add("not_first", comfort.not_first * _not_first(grips, opens))
+    return found
+
+
+def _open_strings(grips: GripArrays, instrument: Instrument) -> tuple[Ints, Ints]:
+    """How many open strings are struck, and how many of them are no low pedal strings."""
+    opens = np.zeros(grips.position.shape, dtype=np.int64)
+    high = np.zeros(grips.position.shape, dtype=np.int64)
+    for string, fret, struck in zip(grips.string, grips.note_fret, grips.struck, strict=True):
+        is_open = struck & (string >= 0) & (fret == 0)
+        opens += is_open
+        high += is_open & (string > instrument.strings - PEDAL_STRINGS_FROM)
+    return opens, high
+
+
+def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
+    """Whether a single note is fretted no higher than the open string that sounds it lies."""
+    if not grips.single:
+        return np.zeros(grips.position.shape, dtype=np.bool_)
+    tuning = np.array(instrument.tuning)
+    pitch = tuning[grips.string[0]] + grips.note_fret[0]
+    found: Bools = np.isin(pitch, tuning) & (grips.note_fret[0] > 0) & (grips.note_fret[0] <= LOW_FRETS)
+    return found
+
+
+def _bunched(grips: GripArrays) -> Ints:
+    """How many fingers stand beside another on the same fret."""
+    count = np.zeros(grips.position.shape, dtype=np.int64)
+    for slot in range(1, len(grips.finger)):
+        same = (grips.finger[slot] > 0) & (grips.fret[slot] == grips.fret[slot - 1])
+        count += same & (grips.finger[slot - 1] > 0)
+    return count
+
+
+def _not_first(grips: GripArrays, opens: Ints) -> Bools:
+    """Whether another finger than the first takes the lowest fret of a closed chord."""
+    lowest = np.min(
+        [np.where(finger > 0, fret, 99) for finger, fret in zip(grips.finger, grips.fret, strict=True)], axis=0
+    )
+    found: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0)
     return found
 
 
 def _apart(grips: GripArrays, slot: int, instrument: Instrument, hand: FrettingHand, comfort: Comfort) -> Floats:
     """Effort of a finger being opened or closed against the one before it in the grip."""
-    spots, spread = instrument.spots, np.array((0.0, *hand.spread_mm))
+    spots, spread = instrument.spots, spread_on(instrument, hand)
     one, two = grips.finger[slot - 1], grips.finger[slot]
     opened_mm = spots[grips.fret[slot]] - spots[grips.fret[slot - 1]] - (spread[two] - spread[one])
     return np.where(two > 0, reach_effort(opened_mm, comfort.apart, comfort), 0.0)

@@ -27,7 +27,7 @@ def find_shapes(
     instrument: Instrument,
     hand: FrettingHand,
     position: int | None = None,
-    homes: Sequence[int] = (1,),
+    homes: Sequence[tuple[int, int]] = ((1, 1),),
     struck: int | None = None,
 ) -> list[Grip]:
     """Return every playable grip of notes that sound together.
@@ -42,8 +42,8 @@ def find_shapes(
     hand : FrettingHand
     position : int or None
         Locked position.
-    homes : sequence of int
-        Positions of the hand while only open strings sound.
+    homes : sequence of (int, int)
+        Positions of the hand while only open strings sound, and for how many notes they have.
     struck : int or None
         How many of the notes are sounded; the others are held on from before. None for all.
     """
@@ -56,9 +56,9 @@ def find_shapes(
                 continue
             strikes = tuple(note for note in notes if note[0] not in held)
             rings = tuple(note for note in notes if note[0] in held)
-            for home in _positions(notes, instrument, hand, homes):
+            for home, flight in _positions(notes, instrument, hand, homes):
                 if position in (None, home):
-                    found.append(Grip(strikes, home, rings))
+                    found.append(Grip(strikes, home, rings, flight))
         if len(found) > MOST_SHAPES:
             break
     return found
@@ -132,9 +132,9 @@ def _rising(count: int, lowest: int) -> Iterator[tuple[int, ...]]:
 
 
 def _positions(
-    notes: tuple[Fretted, ...], instrument: Instrument, hand: FrettingHand, homes: Sequence[int]
-) -> list[int]:
-    """Positions from which every finger of a shape reaches its fret."""
+    notes: tuple[Fretted, ...], instrument: Instrument, hand: FrettingHand, homes: Sequence[tuple[int, int]]
+) -> list[tuple[int, int]]:
+    """Positions from which every finger of a shape reaches its fret, and the flight of a free hand."""
     fretted = [(fret, finger) for _, fret, finger in notes if finger]
     if not fretted:
         return list(homes)
@@ -149,4 +149,4 @@ def _positions(
             if -hand.crowd_mm <= reach <= hand.stretch_mm:
                 own.add(home)
         common = own if common is None else common & own
-    return sorted(common or ())
+    return [(home, 0) for home in sorted(common or ())]

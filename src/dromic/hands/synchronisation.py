@@ -13,6 +13,7 @@ from typing import TypeVar
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Terms
+from dromic.hands.comfort import Comfort
 from dromic.hands.constants import SyncCosts
 from dromic.hands.fretting import FretMoves
 
@@ -63,7 +64,7 @@ def sync_times(moves: FretMoves, changes_string: Bools, costs: SyncCosts, contex
         "seam_ms": costs.seam_ms * context.seam,
     }
     by_move = {
-        "change_shift_ms": costs.change_shift_ms * (changes_string & moves.shifted),
+        "change_shift_ms": costs.change_shift_ms * (changes_string & moves.shifted & ~moves.flown),
         "change_roll_ms": costs.change_roll_ms * (changes_string & moves.rolled),
         "change_jump_ms": costs.change_jump_ms * (changes_string & moves.jumped),
     }
@@ -73,13 +74,17 @@ def sync_times(moves: FretMoves, changes_string: Bools, costs: SyncCosts, contex
 Loads = TypeVar("Loads", Floats, float)
 
 
-def load_effort(load: Loads, overload: float) -> Loads:
-    """Effort of a load, or of an array of them: its square, and much more beyond the limit of 1.
+def load_effort(load: Loads, comfort: Comfort) -> Loads:
+    """Effort of a load, or of an array of them: hardly any while calm, steep near 1, and much more beyond it.
 
     Examples
     --------
-    >>> load_effort(np.array([0.5, 1.5]), 8.0).tolist()
-    [0.25, 4.25]
+    >>> comfort = Comfort(at_ease=0.1, calm=0.5, strain=2.0, overload=8.0)
+    >>> load_effort(np.array([0.4, 1.0, 1.5]), comfort).round(3).tolist()
+    [0.016, 0.6, 4.225]
     """
-    beyond = max(load - 1.0, 0.0) if isinstance(load, float) else np.maximum(load - 1.0, 0.0)
-    return load * load + overload * (beyond * beyond)
+    if isinstance(load, float):
+        above, beyond = max(load - comfort.calm, 0.0), max(load - 1.0, 0.0)
+    else:
+        above, beyond = np.maximum(load - comfort.calm, 0.0), np.maximum(load - 1.0, 0.0)
+    return comfort.at_ease * (load * load) + comfort.strain * (above * above) + comfort.overload * (beyond * beyond)

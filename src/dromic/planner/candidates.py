@@ -15,6 +15,7 @@ import numpy as np
 
 from dromic.errors import NoPlanError
 from dromic.hands.constants import FrettingHand
+from dromic.hands.fretting import MOST_FLIGHT
 from dromic.hands.grips import Grip, Grips, ordered
 from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import find_shapes
@@ -24,7 +25,8 @@ from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
 from dromic.planner.steps import Step
 
-OFFSETS_OF_NOTES = (-1, 0, 1, 2)
+Homes = tuple[tuple[int, int], ...]
+OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 
 
 def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ...]:
@@ -104,7 +106,7 @@ class GripFinder:
         if found is None:
             choices = self._choices(steps, number)
             if step.more or step.held:
-                found = _chords(step, choices, self._instrument, self._hand, (1,))
+                found = _chords(step, choices, self._instrument, self._hand, ((1, 1),))
             else:
                 found = _fretted(step, choices[0], self._instrument, self._hand)
             self._fretted[key] = found
@@ -131,10 +133,12 @@ class GripFinder:
             found = self._positions[key] = frozenset(own | locked)
         return found
 
-    def whole(self, steps: Sequence[Step], number: int, homes: tuple[int, ...]) -> Grips | None:
+    def whole(self, steps: Sequence[Step], number: int, homes: Homes) -> Grips | None:
         """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
         step, fretted = steps[number], self.fretted(steps, number)
         choices = self._choices(steps, number)
+        if step.locks.position is not None:
+            homes = tuple((step.locks.position, flight) for flight in range(1, MOST_FLIGHT + 1))
         if step.more or step.held:
             if any(not grip.fretted for grip in fretted):
                 fretted = _chords(step, choices, self._instrument, self._hand, homes)
@@ -149,7 +153,7 @@ class GripFinder:
             found = self._whole[key] = self._same(grips)
         return found
 
-    def _at(self, steps: Sequence[Step], number: int, homes: tuple[int, ...]) -> Grips:
+    def _at(self, steps: Sequence[Step], number: int, homes: Homes) -> Grips:
         step = steps[number]
         found = self.whole(steps, number, homes)
         if found is not None:
@@ -177,23 +181,29 @@ class GripFinder:
         made = ordered(grips, self._instrument.strings)
         return self._shared.setdefault(made.rows, made)
 
-    def _homes(self, steps: Sequence[Step]) -> list[tuple[int, ...]]:
+    def _homes(self, steps: Sequence[Step]) -> list[Homes]:
         """Positions that the hand can have at each step while only open strings sound."""
         own = [self.own_positions(steps, number) for number in range(len(steps))]
-        before: list[frozenset[int]] = []
-        last: frozenset[int] = frozenset()
-        for homes in own:
-            before.append(last)
-            last = homes or last
-        after: list[frozenset[int]] = []
-        following: frozenset[int] = frozenset()
-        for homes in reversed(own):
-            after.append(following)
-            following = homes or following
-        after.reverse()
-        return [
-            tuple(sorted(one | two | three)) or (1,) for one, two, three in zip(before, own, after, strict=True)
-        ]
+        ahead = next((homes for homes in own if homes), frozenset((1,)))
+        found: list[Homes] = []
+        free: set[tuple[int, int]] = {(home, 1) for home in ahead}
+        for number, homes in enumerate(own):
+            found.append(tuple(sorted(free)))
+            stays = (
+                {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
+                if self._opens(steps, number)
+                else set()
+            )
+            free = {(home, 1) for home in homes} | stays
+        return found
+
+    def _opens(self, steps: Sequence[Step], number: int) -> bool:
+        """Whether a step can be played with no finger down."""
+        own = self._known_places_of(steps[number])
+        return all(any(place.fret == 0 for place in places) for places in own)
+
+    def _known_places_of(self, step: Step) -> list[tuple[Place, ...]]:
+        return [self._places(step, note) for note in step.notes]
 
 
 def _chords(
@@ -201,7 +211,7 @@ def _chords(
     choices: list[tuple[Place, ...]],
     instrument: Instrument,
     hand: FrettingHand,
-    homes: tuple[int, ...],
+    homes: Homes,
 ) -> list[Grip]:
     """Every way to hold several notes; those of open strings only with the hand at `homes`."""
     if len(choices) > instrument.strings:
@@ -234,7 +244,7 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
         for place in places
         if place.fret > 0
         for finger in (1, 2, 3, 4)
-        for offset in OFFSETS_OF_NOTES
+        for offset in OFFSETS_OF_FINGERS[finger]
         if 1 <= place.fret - finger + 1 - offset <= instrument.top_fret
         and step.locks.finger in (None, finger)
         and step.locks.position in (None, place.fret - finger + 1 - offset)
@@ -254,14 +264,17 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
     ]
 
 
-def _open(step: Step, places: tuple[Place, ...], homes: tuple[int, ...]) -> list[Grip]:
+def _open(step: Step, places: tuple[Place, ...], homes: Homes) -> list[Grip]:
     if step.locks.finger is not None or step.bend or step.vibrato:
         return []
     if step.legato in (Mark.SLIDE, Mark.HAMMER):
         return []
-    if step.locks.position is not None:
-        homes = (step.locks.position,)
-    return [Grip(((place.string, 0, 0),), home) for place in places if place.fret == 0 for home in homes]
+    return [
+        Grip(((place.string, 0, 0),), home, flight=flight)
+        for place in places
+        if place.fret == 0
+        for home, flight in homes
+    ]
 
 
 def _no_grip_words(step: Step, places: tuple[Place, ...]) -> str:

@@ -7,9 +7,11 @@ from dataclasses import dataclass, replace
 
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
+from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
+from dromic.planner.sounding import sound_of
 from dromic.schools.registry import SCHOOLS
 
 
@@ -21,6 +23,12 @@ class Comparison:
     refusals: Mapping[str, str]
 
 
+def in_one_style(riff: Riff, request: Request, instrument: Instrument | None = None) -> Request:
+    """Return a request with its style said, so that it stays the same under every school and efforts compare."""
+    style = sound_of(riff, request.school, instrument or instrument_for(riff), request.style).style
+    return replace(request, style=style)
+
+
 def compare_schools(riff: Riff, request: Request, instrument: Instrument | None = None) -> Comparison:
     """Plan a riff under every school.
 
@@ -28,7 +36,7 @@ def compare_schools(riff: Riff, request: Request, instrument: Instrument | None 
     ----------
     riff : Riff
     request : Request
-        Its school is not used.
+        Its school only helps to tell the style, which is the same for all.
     instrument : Instrument or None
         None for the one in the riff's header.
 
@@ -37,6 +45,7 @@ def compare_schools(riff: Riff, request: Request, instrument: Instrument | None 
     RiffError
         When the header's instrument, tuning and capo do not fit together.
     """
+    request = in_one_style(riff, request, instrument)
     plans: list[Plan] = []
     refusals: dict[str, str] = {}
     for school in SCHOOLS.values():

@@ -13,11 +13,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Terms
-from dromic.hands.fretting import FretMoves, FrettingTables, TransitionKind, sum_of
+from dromic.hands.fretting import MOST_FLIGHT, FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import GripArrays, Grips, joined
 from dromic.hands.posture import posture
 from dromic.hands.profile import Hands
-from dromic.hands.synchronisation import SyncContext, load_effort, sync_times
+from dromic.hands.style import Sound
+from dromic.hands.synchronisation import load_effort, sync_times
 from dromic.instrument.instrument import Instrument
 from dromic.planner.caching import TableCache
 from dromic.planner.steps import Link, Step
@@ -25,7 +26,7 @@ from dromic.planner.steps import Link, Step
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[Grips, Grips, tuple[TransitionKind, SyncContext, float]]
+FretKey = tuple[Grips, Grips, tuple[object, ...]]
 Wanted = tuple[Grips, Grips, Link]
 
 
@@ -56,12 +57,12 @@ class FretCosts:
     ----------
     instrument : Instrument
     hands : Hands
-    high_gain : bool
+    sound : Sound
     """
 
-    def __init__(self, instrument: Instrument, hands: Hands, *, high_gain: bool) -> None:
-        self.instrument, self.hands = instrument, hands
-        self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, high_gain=high_gain)
+    def __init__(self, instrument: Instrument, hands: Hands, *, sound: Sound) -> None:
+        self.instrument, self.hands, self.sound = instrument, hands, sound
+        self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
         self._links: TableCache[FretLink] = TableCache(CACHE_BYTES)
         self._postures: dict[tuple[Grips, bool, bool], tuple[Terms, Floats]] = {}
 
@@ -79,7 +80,7 @@ class FretCosts:
         if found is None:
             hand, comfort = self.hands.fretting, self.hands.comfort
             marks = {"bend": step.bend, "vibrato": step.vibrato}
-            terms = posture(grips.arrays, self.instrument, hand, comfort, **marks)
+            terms = posture(grips.arrays, self.instrument, hand, comfort, **marks, sound=self.sound)
             found = self._postures[key] = terms, sum_of(terms, (len(grips),))
         return found
 
@@ -92,14 +93,16 @@ class FretCosts:
         groups: dict[tuple[object, ...], list[Wanted]] = defaultdict(list)
         seen: set[FretKey] = set()
         for before, after, link in wanted:
-            key = before, after, link.fret_key
+            key = _key(before, after, link)
             if key in self._links or key in seen:
                 continue
             seen.add(key)
             if before.single and after.single:
                 groups[(link.kind, link.sync)].append((before, after, link))
             else:
-                table = self._costs(before.arrays[:, None], after.arrays[None, :], link, np.array(link.gap_ms))
+                flights_ms = np.array([link.flight_ms(flight) for flight in range(MOST_FLIGHT + 1)])
+                one = before.arrays[:, None]
+                table = self._costs(one, after.arrays[None, :], link, flights_ms[one.flight], np.array(link.gap_ms))
                 self._remember(key, table)
         for members in groups.values():
             for chunk in _chunks(members):
@@ -112,28 +115,39 @@ class FretCosts:
         columns = [np.tile(np.arange(b), a) for a, b in shapes]
         one = joined([before.arrays[row] for (before, _, _), row in zip(members, rows, strict=True)])
         two = joined([after.arrays[column] for (_, after, _), column in zip(members, columns, strict=True)])
-        gaps_ms = np.repeat([link.gap_ms for _, _, link in members], [a * b for a, b in shapes])
-        whole = self._costs(one, two, members[0][2], gaps_ms)
-        ends = np.cumsum([a * b for a, b in shapes])
+        sizes = [a * b for a, b in shapes]
+        flights_ms = np.array(
+            [
+                [link.flight_ms(flight) for link in (member[2] for member in members)]
+                for flight in range(MOST_FLIGHT + 1)
+            ]
+        )
+        hand_gaps_ms = np.repeat(flights_ms, sizes, axis=1)[one.flight, np.arange(sum(sizes))]
+        gaps_ms = np.repeat([link.gap_ms for _, _, link in members], sizes)
+        whole = self._costs(one, two, members[0][2], hand_gaps_ms, gaps_ms)
+        ends = np.cumsum(sizes)
         for (before, after, link), shape, end in zip(members, shapes, ends, strict=True):
             part = slice(end - shape[0] * shape[1], end)
             tables = (table[part].reshape(shape).copy() for table in (whole.load, whole.cost, whole.extra))
-            self._remember((before, after, link.fret_key), FretLink(*tables))
+            self._remember(_key(before, after, link), FretLink(*tables))
 
-    def _costs(self, before: GripArrays, after: GripArrays, link: Link, gap_ms: Floats) -> FretLink:
-        overload = self.hands.comfort.overload
-        moves = self.tables.moves(before, after, link.kind)
-        load = moves.time_ms / gap_ms
-        cost = load_effort(load, overload) + moves.effort
+    def _costs(
+        self, before: GripArrays, after: GripArrays, link: Link, hand_gap_ms: Floats, gap_ms: Floats
+    ) -> FretLink:
+        """Costs in the time that the hand has, and of meeting the pick in the time from note to note."""
+        comfort = self.hands.comfort
+        moves = self.tables.moves(before, after, link.kind, hand_gap_ms)
+        load = moves.time_ms / hand_gap_ms
+        cost = load_effort(load, comfort) + moves.effort
         cost[~moves.allowed] = np.inf
         extra = sum_of(self.sync_times(moves, before, after, link), load.shape) / gap_ms
         spots = extra > 0
-        cost[spots] += load_effort(load[spots] + extra[spots], overload)
+        cost[spots] += load_effort(load[spots] + extra[spots], comfort)
         return FretLink(load, cost, extra)
 
     def link(self, before: Grips, after: Grips, link: Link) -> FretLink:
         """The fretting hand's part of a link."""
-        key = before, after, link.fret_key
+        key = _key(before, after, link)
         found = self._links.get(key)
         if found is None:
             self.prepare([(before, after, link)])
@@ -143,6 +157,10 @@ class FretCosts:
 
     def _remember(self, key: FretKey, link: FretLink) -> None:
         self._links.put(key, link, 3 * link.cost.nbytes)
+
+
+def _key(before: Grips, after: Grips, link: Link) -> FretKey:
+    return before, after, (*link.fret_key, link.flights_ms if before.flies else ())
 
 
 def _chunks(members: Sequence[Wanted]) -> Iterator[list[Wanted]]:

@@ -20,6 +20,7 @@ import numpy as np
 from dromic.arrays import Floats, Ints
 from dromic.hands.grips import Grips
 from dromic.hands.profile import Hands
+from dromic.hands.style import PLAIN, Sound
 from dromic.hands.synchronisation import load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
@@ -59,7 +60,7 @@ class Model:
     instrument : Instrument
     hands : Hands
     school : School
-    high_gain : bool
+    sound : Sound
     by_phrase : mapping of int to School
         Schools of single phrases, by the phrase's index.
     steps : sequence of Step
@@ -72,7 +73,7 @@ class Model:
         hands: Hands,
         school: School,
         *,
-        high_gain: bool = False,
+        sound: Sound = PLAIN,
         by_phrase: Mapping[int, School] | None = None,
         steps: Sequence[Step] = (),
     ) -> None:
@@ -81,7 +82,7 @@ class Model:
         self.school = school
         self._by_phrase = dict(by_phrase or {})
         self.picking = PickCosts(instrument, hands, means_of(steps, self.school_of) or school.means)
-        self.fretting = FretCosts(instrument, hands, high_gain=high_gain)
+        self.fretting = FretCosts(instrument, hands, sound=sound)
         self._edges: TableCache[Moves] = TableCache(CACHE_BYTES)
         self._known_runs: dict[Grips, StringRuns] = {}
 
@@ -203,9 +204,9 @@ class Model:
 
     def _more(self, pick_load: Floats, fret_load: Floats, extra: Floats) -> Floats:
         """What a meeting weighs more where the pick is the slower hand, against the fretting hand's part."""
-        overload = self.hands.comfort.overload
-        slower = load_effort(np.maximum(pick_load, fret_load) + extra, overload)
-        return slower - load_effort(fret_load + extra, overload)
+        comfort = self.hands.comfort
+        slower = load_effort(np.maximum(pick_load, fret_load) + extra, comfort)
+        return slower - load_effort(fret_load + extra, comfort)
 
     def _runs_of(self, grips: Grips) -> StringRuns:
         found = self._known_runs.get(grips)
@@ -215,22 +216,23 @@ class Model:
 
     def _through(self, before: Grips, after: Grips, link: Link, school: School) -> Floats:
         """Pick loads where strokes may begin and end on different strings, (picks, before, picks, after)."""
-        picks = np.arange(self.picks)
-        ends, span = self.picking.span(before).ends, self.picking.span(after, raked=link.raked)
-        at = (
-            picks[:, None, None, None],
-            ends[:, :, None, None],
-            picks[None, None, :, None],
-            span.begins[None, None],
-        )
+        span = self.picking.span(after, raked=link.raked)
+        at = self._at(before, after, link)
         loads: Floats = self.picking.link(link, school).load[at] + span.time_ms / link.pick_gap_ms
         return loads
+
+    def _at(self, before: Grips, after: Grips, link: Link) -> tuple[Ints, ...]:
+        """Where the strokes' ends stand in the tables of the picking hand."""
+        picks = np.arange(self.picks)
+        ends, begins = self.picking.span(before).ends, self.picking.span(after, raked=link.raked).begins
+        return picks[:, None, None, None], ends[:, :, None, None], picks[None, None, :, None], begins[None, None]
 
     def _chord_costs(self, before: Grips, after: Grips, link: Link, school: School, fret: FretLink) -> Floats:
         load = self._through(before, after, link, school)
         travels = rule_travel(before, after) + self.instrument.strings - 1
         rule = self.picking.rule(link, school)[travels].transpose(2, 0, 3, 1)
-        cost = load_effort(load, self.hands.comfort.overload) + rule + fret.cost[None, :, None, :]
+        rule = rule + self.picking.moves.effort[self._at(before, after, link)]
+        cost = load_effort(load, self.hands.comfort) + rule + fret.cost[None, :, None, :]
         extra = fret.extra[None, :, None, :]
         cost += np.where(extra > 0, self._more(load, fret.load[None, :, None, :], extra), 0.0)
         flat: Floats = cost.reshape(self.picks * len(before), self.picks * len(after))

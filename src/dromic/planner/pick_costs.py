@@ -90,7 +90,7 @@ class PickCosts:
         self._hands, self._strings = hands, instrument.strings
         self.states: PickStates = pick_states(hands.picking, means)
         self.strokes = self.states.strokes
-        self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking)
+        self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking, hands.comfort)
         self._again_ms = self._repeated_stroke_ms()
         self._times: dict[PickContext, Floats] = {}
         self._links: dict[tuple[object, ...], PickLink] = {}
@@ -114,7 +114,7 @@ class PickCosts:
                 in_context = self.moves.times_in(link.pick)
                 time_ms = self._times[link.pick] = self.moves.time_ms + sum(in_context.values())
             load = time_ms / link.pick_gap_ms
-            cost = load_effort(load, self._hands.comfort.overload) + self._rule_by_strings(link, school)
+            cost = load_effort(load, self._hands.comfort) + self.moves.effort + self._rule_by_strings(link, school)
             found = self._links[key] = PickLink(time_ms, load, cost)
         return found
 
@@ -131,8 +131,8 @@ class PickCosts:
     def pair(self, before: Stroke, after: Stroke, travel: int, link: Link, school: School) -> StrokePair:
         """What a school is told of two notes."""
         if not school.timed:
-            return StrokePair(before, after, travel)
-        return StrokePair(before, after, travel, link.pick_gap_ms, self._again_ms)
+            return StrokePair(before, after, travel, resumes=link.pick.resumes)
+        return StrokePair(before, after, travel, link.pick_gap_ms, self._again_ms, link.pick.resumes)
 
     def rule(self, link: Link, school: School) -> Floats:
         """Efforts of a school's rule on pairs of strokes, infinite where forbidden.
@@ -142,7 +142,7 @@ class PickCosts:
         ndarray, shape (2 strings - 1, picks, picks)
             By strings moved, from the farthest toward the thickest to the farthest toward the thinnest.
         """
-        key = (school, link.pick_gap_ms if school.timed else None)
+        key = (school, link.pick_gap_ms if school.timed else None, link.pick.resumes)
         if key not in self._rules:
             strings, picks = self._strings, len(self.states)
             by_travel = np.empty((2 * strings - 1, picks, picks))
@@ -207,14 +207,18 @@ class PickCosts:
         up, down = stroke is Stroke.UP, stroke is Stroke.DOWN
         habitual = self.states.escape[0]
         verdict = school.stroke_verdict(step.strike(stroke, string))
+        plucks = 0 < len(step.more) < len(school.chord_pluckers) and not step.raked
+        strummed = school.chord_stroke_effort if plucks and stroke in PICK else 0.0
+        opens = not school.begins_with_either
         brushed = stroke not in (*PICK, Stroke.CHORD_PLUCK)
         return {
             "plucked_together": comfort.plucked_together * len(step.more) * (stroke is Stroke.CHORD_PLUCK),
             "brushed": comfort.brushed * len(step.more) * brushed,
             "up_on_beat": comfort.up_on_beat * (up and step.place.on_beat),
             "down_between": comfort.down_between * (down and step.place.part % 2 == 1),
+            "opens_up": comfort.opens_up * (opens and up and step.opening and step.place.on_beat),
             "up_on_accent": comfort.up_on_accent * (up and Mark.ACCENT in step.note.marks),
             "other_lean": comfort.other_lean * bool((up or down) and self.states.escape[pick] != habitual),
-            SCHOOL_STROKE: verdict.effort if verdict.allowed else np.inf,
+            SCHOOL_STROKE: (verdict.effort if verdict.allowed else np.inf) + strummed,
             SCHOOL_PICKED: school.picked_effort,
         }

@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from dromic.hands.grips import Fretted, Grip
 from dromic.hands.profile import Hands
+from dromic.hands.style import Sound
 from dromic.hands.terms import LoadKind
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Place, Riff, Stroke
@@ -198,6 +199,8 @@ class Plan:
     ----------
     school, rules : School
         The school asked for, and the form of it that served best; the same for most schools.
+    sound : Sound
+        The style that was taken, and the gain.
     by_phrase : tuple of (int, School)
         Schools of single phrases, by the phrase's index.
     states : tuple of State
@@ -217,6 +220,7 @@ class Plan:
     hands: Hands
     school: School
     rules: School
+    sound: Sound
     by_phrase: tuple[tuple[int, School], ...]
     objective: Objective
     tempo: float

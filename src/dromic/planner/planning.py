@@ -12,6 +12,7 @@ import numpy as np
 from dromic.errors import NoPlanError, RiffError
 from dromic.hands.fretting import FrettingTables
 from dromic.hands.profile import Hands
+from dromic.hands.style import Style
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff, Stroke
@@ -25,6 +26,7 @@ from dromic.planner.problem import Problem, Setting, Watch
 from dromic.planner.releasing import holdable
 from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
 from dromic.planner.search import DeadEndError, Path
+from dromic.planner.sounding import sound_of
 from dromic.planner.steps import Task, as_pitches, task_of
 from dromic.planner.summary import limits_of, planned_events
 from dromic.planner.tied_repeats import FoldedProblem
@@ -66,6 +68,8 @@ class Request:
         What the first picked note takes; None where the planner may choose.
     identical_repeats : bool
         Whether every pass of a phrase has to be played like the first.
+    style : Style or None
+        None where it is told from riff, school and instrument.
     """
 
     hands: Hands
@@ -78,6 +82,7 @@ class Request:
     by_phrase: Mapping[str, School] = field(default_factory=dict)
     first_stroke: Stroke | None = None
     identical_repeats: bool = False
+    style: Style | None = None
 
 
 def plan_riff(
@@ -218,7 +223,13 @@ def solve(
     by_phrase = _phrase_schools(riff, request.by_phrase)
     for form in _forms((request.school, *(school for _, school in by_phrase))):
         phrases = tuple((index, form[school]) for index, school in by_phrase)
-        setting = Setting(instrument, request.hands, form[request.school], phrases, riff.high_gain)
+        setting = Setting(
+            instrument,
+            request.hands,
+            form[request.school],
+            phrases,
+            sound_of(riff, request.school, instrument, request.style),
+        )
         try:
             found.append(_solved(riff, setting, task, request, watch, previous))
         except NoPlanError as error:
@@ -298,7 +309,7 @@ def _finder_and_tables(setting: Setting, previous: Problem | None) -> tuple[Grip
     if previous is not None and previous.setting == setting:
         return previous.finder, previous.model.fretting.tables
     hands = setting.hands
-    tables = FrettingTables(setting.instrument, hands.fretting, hands.comfort, high_gain=setting.high_gain)
+    tables = FrettingTables(setting.instrument, hands.fretting, hands.comfort, sound=setting.sound)
     return GripFinder(setting.instrument, hands.fretting), tables
 
 
@@ -385,6 +396,7 @@ def planned(
         hands=request.hands,
         school=request.school,
         rules=problem.setting.rules,
+        sound=problem.setting.sound,
         by_phrase=problem.setting.by_phrase,
         objective=request.objective,
         tempo=riff.tempo,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from dromic.arrays import Floats, Ints
 from dromic.errors import NoPlanError
 from dromic.hands.profile import Hands
+from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import GripFinder
@@ -33,7 +34,7 @@ class Setting:
     hands: Hands
     rules: School
     by_phrase: tuple[tuple[int, School], ...]
-    high_gain: bool
+    sound: Sound
 
     def school_of(self, step: Step) -> School:
         """School that rules a step."""
@@ -45,7 +46,7 @@ class Setting:
             self.instrument,
             self.hands,
             self.rules,
-            high_gain=self.high_gain,
+            sound=self.sound,
             by_phrase=dict(self.by_phrase),
             steps=steps,
         )
@@ -88,10 +89,10 @@ class Problem:
         )
         # Equal links are one object, in problems that share a model too.
         self._link_objects: dict[Link, Link] = {} if previous is None else previous._link_objects
-        self.links = [self._link_objects.setdefault(link, link) for link in task.links]
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
         grips = self.finder.all(self.steps, tied)
         self.nodes: list[Node] = [self.model.node(*pair) for pair in zip(self.steps, grips, strict=True)]
+        self.links = [self._shared(link, node) for link, node in zip(task.links, self.nodes, strict=False)]
         costs = [self.model.node_costs(*pair) for pair in zip(self.steps, self.nodes, strict=True)]
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
         self.chain = Chain(costs, self.costs, self.edges)
@@ -108,6 +109,12 @@ class Problem:
         # Or every problem would keep all those before it.
         self._previous_solver = None
         return solver
+
+    def _shared(self, link: Link, before: Node) -> Link:
+        """The link as one object with all that are equal to it; how long the hand was free only where it can be."""
+        if not before.grips.flies and len(before.blocks) == 1:
+            link = replace(link, flights_ms=())
+        return self._link_objects.setdefault(link, link)
 
     @property
     def _phrases(self) -> tuple[RepeatedPhrase, ...]:

@@ -93,7 +93,7 @@ def model_of(plan: Plan) -> Model:
         plan.instrument,
         plan.hands,
         plan.rules,
-        high_gain=plan.riff.high_gain,
+        sound=plan.sound,
         by_phrase=dict(plan.by_phrase),
         steps=plan.task.steps,
     )
@@ -203,7 +203,7 @@ def _hands(report: TransitionReport, state: State) -> tuple[HandReason, ...]:
         terms = _ordered(report.told(report.pick.times))
         found.append(HandReason(LoadKind.PICK, words, terms, report.pick_gap_ms, loads.pick))
     terms = _ordered(report.told(report.fret.times))
-    found.append(HandReason(LoadKind.FRET, _fret_words(report, state), terms, report.gap_ms, loads.fret))
+    found.append(HandReason(LoadKind.FRET, _fret_words(report, state), terms, report.fret_gap_ms, loads.fret))
     if report.sync_times:
         longer = max(loads.pick, loads.fret) * report.gap_ms
         hand = "the pick's own time" if loads.pick >= loads.fret else "the fretting hand's own time"

@@ -12,7 +12,7 @@ from dataclasses import replace
 import numpy as np
 
 from dromic.arrays import Bools
-from dromic.hands.fretting import FrettingTables, TransitionKind
+from dromic.hands.fretting import MOST_FLIGHT, FrettingTables, TransitionKind
 from dromic.hands.grips import Grips
 from dromic.planner.candidates import GripFinder
 from dromic.planner.ringing import release_at
@@ -65,7 +65,8 @@ class _Walk:
         self._next = None
         if not self._rings_near(number):
             return True
-        homes = tuple(sorted(self._before | own | self._after(number))) or (1,)
+        near = sorted(self._before | own | self._after(number)) or [1]
+        homes = tuple((home, flight) for home in near for flight in range(1, MOST_FLIGHT + 1))
         grips = self._finder.whole(steps, number, homes)
         if grips is None:
             return not any(not one.bend for one in steps[number].held)

@@ -10,8 +10,12 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
+from dromic.music.pitch import Pitch
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.steps import HeldNote, Link, Step, Task
+
+VOICE_STEP = 2
+"""Semitones within which a note carries on the voice of one that rings, on its string."""
 
 
 class CannotRingError(Exception):
@@ -57,7 +61,14 @@ def _needs_string(step: Step, before: Step, ringing: HeldNote) -> bool:
     """Whether a step needs the string of a ringing note, as far as that is known before planning."""
     if step.legato is not None and ringing.note in before.notes:
         return True
-    return any(_same_string(note, ringing.note) for note in step.notes)
+    return any(_ends_ring(note, ringing.note) for note in step.notes)
+
+
+def _ends_ring(one: Note, other: Note) -> bool:
+    """Whether a note ends another's ringing: on its string, or a step away, where a voice moves on."""
+    if isinstance(one.target, Pitch) and isinstance(other.target, Pitch):
+        return abs(one.target.midi - other.target.midi) <= VOICE_STEP
+    return _same_string(one, other)
 
 
 def _same_string(one: Note, other: Note) -> bool:

@@ -10,10 +10,10 @@ from collections.abc import Collection
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
-from itertools import pairwise
+from itertools import accumulate, pairwise
 
 from dromic.errors import NoPlanError
-from dromic.hands.fretting import TransitionKind
+from dromic.hands.fretting import MOST_FLIGHT, TransitionKind
 from dromic.hands.picking import PickContext
 from dromic.hands.synchronisation import SyncContext
 from dromic.instrument.instrument import Instrument
@@ -143,10 +143,11 @@ class Link:
         What changes the time of a stroke to the second step.
     sync : SyncContext
         Whether the second step is picked, and what makes the hands' meeting there hard.
-    earlier_ms : float
-        Length of the link before this one.
     raked : bool
         Whether the second step is raked.
+    flights_ms : tuple of float
+        Its length, its length with that of the link before it, and so on: the time that the fretting hand has had
+        when no finger was down for so many notes. Empty: `gap_ms` alone.
     """
 
     gap_ms: float
@@ -155,14 +156,23 @@ class Link:
     pick: PickContext
     sync: SyncContext
     raked: bool = False
-    earlier_ms: float = 0.0
+    flights_ms: tuple[float, ...] = ()
 
     def __hash__(self) -> int:
         return self._hash
 
     @cached_property
     def _hash(self) -> int:
-        return hash((self.gap_ms, self.pick_gap_ms, self.kind, self.pick, self.sync, self.raked, self.earlier_ms))
+        return hash((self.gap_ms, self.pick_gap_ms, self.kind, self.pick, self.sync, self.raked, self.flights_ms))
+
+    @property
+    def earlier_ms(self) -> float:
+        """Length of the link before this one."""
+        return self.flights_ms[1] - self.flights_ms[0] if len(self.flights_ms) > 1 else 0.0
+
+    def flight_ms(self, flight: int) -> float:
+        """Time that the fretting hand has had after so many notes without a finger down."""
+        return self.flights_ms[min(flight, len(self.flights_ms) - 1)] if self.flights_ms else self.gap_ms
 
     @cached_property
     def fret_key(self) -> tuple[TransitionKind, SyncContext, float]:
@@ -251,9 +261,9 @@ def task_of(
         if before.picked:
             picked_onset = before.moment.played
         following = steps[number + 2] if number + 2 < len(steps) else None
-        earlier_ms = links[-1].gap_ms if links else 0.0
         link = _link(before, after, following, moments, picked_onset, ms_per_quarter)
-        link = replace(link, earlier_ms=earlier_ms)
+        gaps_ms = [link.gap_ms, *(one.gap_ms for one in reversed(links[-MOST_FLIGHT:]))]
+        link = replace(link, flights_ms=tuple(accumulate(gaps_ms)))
         # Equal links are one object, so that tables of them are found quickly.
         links.append(same.setdefault(link, link))
     seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None

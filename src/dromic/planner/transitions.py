@@ -56,6 +56,8 @@ class PickMove:
     inside, outside, sweep : bool
     times : dict of str to float, milliseconds
         Terms by key.
+    efforts : dict of str to float
+        Comforts by key.
     """
 
     words: str
@@ -69,6 +71,7 @@ class PickMove:
     outside: bool
     sweep: bool
     times: dict[str, float]
+    efforts: dict[str, float]
 
     @property
     def skips(self) -> bool:
@@ -106,7 +109,8 @@ class TransitionReport:
     Parameters
     ----------
     before, after : State
-    gap_ms, pick_gap_ms : float
+    gap_ms, pick_gap_ms, fret_gap_ms : float
+        The time from note to note, and the time that each hand has.
     pick : PickMove or None
         None where the second note is not picked.
     fret : FretMove
@@ -122,6 +126,7 @@ class TransitionReport:
     after: State
     gap_ms: float
     pick_gap_ms: float
+    fret_gap_ms: float
     pick: PickMove | None
     fret: FretMove
     sync_times: dict[str, float]
@@ -222,7 +227,8 @@ def reports(model: Model, transitions: Sequence[Transition]) -> list[TransitionR
         some = [transitions[index] for index in members]
         before = grips_of([one.before for one in some], model).arrays
         after = grips_of([one.after for one in some], model).arrays
-        moves = model.fretting.tables.moves(before, after, some[0].link.kind)
+        gaps_ms = np.array([one.link.flight_ms(one.before.grip.flight) for one in some])
+        moves = model.fretting.tables.moves(before, after, some[0].link.kind, gaps_ms)
         sync = model.fretting.sync_times(moves, before, after, some[0].link)
         for at, index in enumerate(members):
             found[index] = _report(model, transitions[index], moves, sync, at)
@@ -240,20 +246,21 @@ def _amounts(terms: Terms, shape: tuple[int, ...], at: int) -> dict[str, float]:
 
 
 def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: int) -> TransitionReport:
-    overload = model.hands.comfort.overload
+    comfort = model.hands.comfort
     before, after, link = one.before, one.after, one.link
     shape = moves.shifted.shape
     fret_times = _amounts(moves.times, shape, at)
-    fret_load = sum(fret_times.values()) / link.gap_ms
+    fret_load = sum(fret_times.values()) / link.flight_ms(before.grip.flight)
     pick: PickMove | None = None
     pick_load = sync_load = 0.0
     verdict = Verdict()
-    efforts = {FRET_EFFORT: load_effort(fret_load, overload)} | _amounts(moves.efforts, shape, at)
+    efforts = {FRET_EFFORT: load_effort(fret_load, comfort)} | _amounts(moves.efforts, shape, at)
     sync_ms: dict[str, float] = {}
     if link.picked:
         pick = _pick_move(model, before, after, link)
         pick_load = sum(pick.times.values()) / link.pick_gap_ms
-        efforts[PICK_EFFORT] = load_effort(pick_load, overload)
+        efforts[PICK_EFFORT] = load_effort(pick_load, comfort)
+        efforts |= pick.efforts
         verdict = one.school.verdict(
             model.picking.pair(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
         )
@@ -261,7 +268,7 @@ def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: in
         sync_ms = _amounts(sync, shape, at)
         if sync_ms:
             sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms
-            efforts[SYNC_EFFORT] = load_effort(sync_load, overload)
+            efforts[SYNC_EFFORT] = load_effort(sync_load, comfort)
     frets = after.position - before.position
     travels = finger_travels(before.grip, after.grip, model.fretting.tables)
     fret = FretMove(
@@ -274,7 +281,17 @@ def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: in
     )
     loads = Loads(pick_load, fret_load, sync_load)
     return TransitionReport(
-        before, after, link.gap_ms, link.pick_gap_ms, pick, fret, sync_ms, loads, efforts, verdict
+        before,
+        after,
+        link.gap_ms,
+        link.pick_gap_ms,
+        link.flight_ms(before.grip.flight),
+        pick,
+        fret,
+        sync_ms,
+        loads,
+        efforts,
+        verdict,
     )
 
 
@@ -304,6 +321,7 @@ def _pick_move(model: Model, before: State, after: State, link: Link) -> PickMov
         bool(table.outside[at]),
         bool(table.sweep[at]),
         {key: amount for key, amount in times.items() if amount},
+        {key: float(term[at]) for key, term in table.efforts.items() if term[at]},
     )
 
 

@@ -1,24 +1,32 @@
-"""Downstroke first: everything down, and an up only where the notes are too fast for it."""
+"""Downstroke first: everything down, ups only where the notes are too fast for it."""
 
 from dromic.music.riff import Stroke
 from dromic.schools.school import NOTHING_TO_SAY, School, StrokeContext, StrokePair, Verdict
 
+UNWANTED = 0.4
+OUT_OF_PLACE = 2.0
+
 
 def _on_stroke(context: StrokeContext) -> Verdict:
-    if not context.opening:
-        return NOTHING_TO_SAY
-    return Verdict(context.stroke is Stroke.DOWN, reason="the first note is a down")
+    if context.opening:
+        return Verdict(context.stroke is Stroke.DOWN, reason="the first note is a down")
+    if context.place.parts % 4 == 0 and context.place.part % 2:
+        if context.stroke is Stroke.UP:
+            return Verdict(reason="the quick note between two eighths is an up")
+        return Verdict(True, UNWANTED, "a quick note between two eighths, for which an up is ready")
+    if context.stroke is Stroke.DOWN:
+        return Verdict(reason="everything down")
+    return Verdict(True, OUT_OF_PLACE, "an up, because another down would come too late")
 
 
 def _on_pair(pair: StrokePair) -> Verdict:
-    too_fast = pair.before is Stroke.DOWN and pair.gap_ms < pair.again_ms
-    wanted = Stroke.UP if too_fast else Stroke.DOWN
-    reason = (
-        f"another down needs {pair.again_ms:.0f} ms and there are {pair.gap_ms:.0f}, so this one is an up"
-        if too_fast
-        else "there is time for a down"
-    )
-    return Verdict(pair.after is wanted, reason=reason)
+    if pair.before is not pair.after:
+        return NOTHING_TO_SAY
+    if pair.after is Stroke.UP:
+        return Verdict(False, reason="no up follows an up")
+    too_fast = pair.gap_ms < pair.again_ms
+    reason = f"another down needs {pair.again_ms:.0f} ms and there are {pair.gap_ms:.0f}" if too_fast else ""
+    return Verdict(not too_fast, reason=reason)
 
 
 SCHOOL = School(

@@ -3,13 +3,24 @@
 from dromic.music.riff import Stroke
 from dromic.schools.school import School, StrokePair, Verdict
 
+AGAINST_EFFORT = 0.3
+NO_SWEEP_EFFORT = 0.05
+
 
 def _on_pair(pair: StrokePair) -> Verdict:
     if pair.travel == 0:
         return Verdict(pair.after is not pair.before, reason="alternate while the string stays")
     onward = Stroke.DOWN if pair.travel > 0 else Stroke.UP
     way = "toward the thin strings" if pair.travel > 0 else "toward the thick strings"
-    return Verdict(pair.after is onward, reason=f"the string changes {way}, so the pick carries on {onward}")
+    if pair.after is onward and pair.before is not onward:
+        return Verdict(
+            True, NO_SWEEP_EFFORT, f"a new stroke {onward} for the new string, where the last might have carried on"
+        )
+    if pair.after is onward:
+        return Verdict(reason=f"the string changes {way}, so the pick carries on {onward}")
+    if pair.resumes:
+        return Verdict(reason="after legato either stroke may begin")
+    return Verdict(True, AGAINST_EFFORT, f"against the travel {way}, which the school avoids")
 
 
 SCHOOL = School(
@@ -17,4 +28,5 @@ SCHOOL = School(
     "Economy",
     "Alternate on a string; when the string changes, carry on in the direction of travel.",
     on_pair=_on_pair,
+    begins_with_either=True,
 )

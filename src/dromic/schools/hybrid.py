@@ -1,42 +1,79 @@
-"""Hybrid: the pick for the thick strings, a finger each for the thin ones."""
+"""Hybrid picking: the pick on the lowest string of a shape, or a line, and fingers for what lies above."""
+
+from collections.abc import Callable
 
 from dromic.music.riff import Stroke
-from dromic.schools.school import School, StrokeContext, Verdict
+from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokeContext, StrokePair, Verdict
 
-# Effort by string, 1 the thinnest. What is not named is out of the finger's reach.
-_FINGERS = {
-    Stroke.MIDDLE: {4: 0.06, 3: 0.0, 2: 0.03, 1: 0.05},
-    Stroke.RING: {3: 0.06, 2: 0.0, 1: 0.015},
-    Stroke.LITTLE: {2: 0.08, 1: 0.03},
-}
-_PICK = {1: 0.3, 2: 0.3, 3: 0.25}
-_UP = 0.01
+_FINGERS = {Stroke.MIDDLE: 0.01, Stroke.RING: 0.015, Stroke.LITTLE: 0.05}
 _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
-_OWN_STRING = {Stroke.MIDDLE: 3, Stroke.RING: 2, Stroke.LITTLE: 1}
+# The index finger plucks only in phrases of another school.
+_ORDER = {Stroke.INDEX: 0, Stroke.MIDDLE: 0, Stroke.RING: 1, Stroke.LITTLE: 2}
+_THIN = {1: 0.04, 2: 0.02}
+UP = 0.01
+LEAP = 0.15
+OUT_OF_ORDER = 0.15
+AGAIN = 0.05
 
 
 def _on_stroke(context: StrokeContext) -> Verdict:
     if context.stroke in _FINGERS:
-        efforts = _FINGERS[context.stroke]
-        name = _NAMES[context.stroke]
-        if context.string not in efforts:
-            return Verdict(False, reason=f"string {context.string} is not the {name} finger's")
-        reason = f"string {context.string} is the {name} finger's"
-        if context.string != _OWN_STRING[context.stroke]:
-            reason = f"the {name} finger reaches over to string {context.string}"
-        return Verdict(True, efforts[context.string], reason)
-    effort = _PICK.get(context.string, 0.0) + (_UP if context.stroke is Stroke.UP else 0.0)
-    reason = "the pick takes the thick strings" if context.string > 3 else "the pick reaches over to a thin string"
-    return Verdict(True, effort, reason)
+        return Verdict(True, _FINGERS[context.stroke], f"the {_NAMES[context.stroke]} finger plucks")
+    return Verdict(True, _THIN.get(context.string, 0.0) + UP * (context.stroke is Stroke.UP))
 
 
-SCHOOL = School(
-    "hybrid",
-    "Hybrid",
-    "The pick takes the thick strings; middle, ring and little finger pluck the third, second and first, and the "
-    "ring finger stands in for the little one.",
-    on_stroke=_on_stroke,
-    means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
-    chord_pluckers=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
-    fingers_from=3,
-)
+def _finger_a_string(pair: StrokePair) -> Verdict:
+    """A finger for each string of a shape, the pick on the lowest."""
+    before_picked, after_picked, thinner = pair.before in PICK, pair.after in PICK, pair.travel > 0
+    if before_picked and after_picked:
+        again = AGAIN * (pair.before is pair.after)
+        words = "the pick goes on to a string of a finger" if thinner else "the same stroke again" if again else ""
+        return Verdict(True, OUT_OF_ORDER * thinner + again, words)
+    if before_picked:
+        return Verdict(
+            True, OUT_OF_ORDER * (not thinner), "" if thinner else "a finger plucks at or below the pick"
+        )
+    if after_picked:
+        passes = -pair.travel <= _ORDER[pair.before]
+        return Verdict(True, OUT_OF_ORDER * passes, "the pick takes a string of a finger" if passes else "")
+    rises = _ORDER[pair.after] - _ORDER[pair.before]
+    if rises * pair.travel < 0 or abs(rises) > abs(pair.travel) or (rises == 0) != (pair.travel == 0):
+        return Verdict(True, OUT_OF_ORDER, "a finger leaves its string")
+    return NOTHING_TO_SAY
+
+
+def _leaps(pair: StrokePair) -> Verdict:
+    """Everything with the pick, a finger only where it would have to leap."""
+    before_picked, after_picked = pair.before in PICK, pair.after in PICK
+    if before_picked and after_picked:
+        leaps, again = pair.travel > 1, AGAIN * (pair.before is pair.after)
+        words = (
+            "the pick leaps, where a finger would be there" if leaps else "the same stroke again" if again else ""
+        )
+        return Verdict(True, LEAP * leaps + again, words)
+    if before_picked:
+        leaps = pair.travel > 1
+        return Verdict(
+            True, OUT_OF_ORDER * (not leaps), "a finger for the leap" if leaps else "no leap for a finger"
+        )
+    if after_picked:
+        return Verdict(True, OUT_OF_ORDER * (pair.travel >= 0))
+    return Verdict(True, OUT_OF_ORDER / 2, "another finger after a leap")
+
+
+def _form(name: str, on_pair: Callable[[StrokePair], Verdict], variants: tuple[School, ...] = ()) -> School:
+    return School(
+        name,
+        "Hybrid",
+        "A finger for each string of a shape with the pick on the lowest, or all with the pick and a finger for "
+        "leaps; whichever serves the riff better.",
+        on_stroke=_on_stroke,
+        on_pair=on_pair,
+        means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
+        variants=variants,
+        chord_stroke_effort=0.15,
+        chord_pluckers=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
+    )
+
+
+SCHOOL = _form("hybrid", _leaps, (_form("hybrid", _finger_a_string), _form("hybrid", _leaps)))

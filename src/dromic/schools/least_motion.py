@@ -6,4 +6,5 @@ SCHOOL = School(
     "least-motion",
     "Least motion",
     "No rule but the movement itself: whatever costs the hands least.",
+    begins_with_either=True,
 )

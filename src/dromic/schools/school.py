@@ -72,6 +72,8 @@ class StrokePair:
         Time from the one to the other; only schools that say they are timed are told.
     again_ms : float
         Time that the same stroke again on one string needs.
+    resumes : bool
+        Whether notes that were not picked lie between the two.
     """
 
     before: Stroke
@@ -79,6 +81,7 @@ class StrokePair:
     travel: int
     gap_ms: float = 0.0
     again_ms: float = 0.0
+    resumes: bool = False
 
 
 def _any_stroke(_strike: StrokeContext) -> Verdict:
@@ -122,6 +125,10 @@ class School:
     fingers_from : int
         A chord whose thickest string is this one or thinner is plucked without the pick, the first of
         `chord_pluckers`.
+    chord_stroke_effort : float
+        What one stroke of the pick through a chord costs where fingers could pluck it.
+    begins_with_either : bool
+        Whether a riff may as well begin with an up, so that its strings are crossed in the direction of travel.
     """
 
     name: str
@@ -136,6 +143,8 @@ class School:
     picked_effort: float = 0.0
     chord_pluckers: tuple[Stroke, ...] = ()
     fingers_from: int = 0
+    chord_stroke_effort: float = 0.0
+    begins_with_either: bool = False
 
     def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
         """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""

@@ -4,6 +4,8 @@ from dromic.music.riff import Stroke
 from dromic.schools.school import School, StrokePair, Verdict
 
 TURN_EFFORT = 0.05
+SKIP_EFFORT = 0.15
+BROKEN_EFFORT = 0.12
 
 
 def _on_pair(pair: StrokePair) -> Verdict:
@@ -11,11 +13,13 @@ def _on_pair(pair: StrokePair) -> Verdict:
         flips = pair.after is not pair.before
         return Verdict(flips, TURN_EFFORT, "a stroke is reversed where the sweep turns")
     if abs(pair.travel) > 1:
-        return Verdict(reason="a skip ends the sweep, and either stroke may begin the next")
+        return Verdict(True, SKIP_EFFORT, "a skip ends the sweep, and either stroke may begin the next")
     onward = Stroke.DOWN if pair.travel > 0 else Stroke.UP
     way = "toward the thin strings" if pair.travel > 0 else "toward the thick strings"
     if pair.before is onward:
-        return Verdict(pair.after is onward, reason=f"one stroke goes on {way}")
+        if pair.after is onward:
+            return Verdict(reason=f"one stroke goes on {way}")
+        return Verdict(True, BROKEN_EFFORT, "the sweep is broken off, and another begins")
     return Verdict(pair.after is onward, TURN_EFFORT, f"a new sweep begins {way}")
 
 
@@ -25,4 +29,5 @@ SCHOOL = School(
     "Neighbouring strings take one continuous stroke each way; turns are made by hammer-on, pull-off or one "
     "reversed stroke.",
     on_pair=_on_pair,
+    begins_with_either=True,
 )

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from dromic.app.jobs import Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
+from dromic.planner.compare import in_one_style
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import best_plans_of, plan_riff
@@ -43,6 +45,9 @@ class CompareRow:
 def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[CompareRow]:
     """Every school, then the best plans of the chosen one that follow the very best."""
     request = replace(plan_settings.request(), alternatives=0)
+    # Where no instrument fits, every row will say so.
+    with suppress(DromicError):
+        request = in_one_style(riff, request)
     for school in SCHOOLS.values():
         try:
             plan = plan_riff(riff, replace(request, school=school), watch=watch)

@@ -1,0 +1,75 @@
+"""Which style a riff is in, told from school, gain, instrument and music where the player does not say."""
+
+from __future__ import annotations
+
+from dromic.hands.style import Sound, Style
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Place, Riff
+from dromic.schools.school import School
+
+BASS_SCALE_MM = 750.0
+OPEN_KEYS = frozenset((0, 7, 2, 9, 4))
+MAJOR = (0, 2, 4, 5, 7, 9, 11)
+IN_KEY = 0.93
+_BY_SCHOOL = {
+    "hybrid": Style.COUNTRY,
+    "jig": Style.BLUEGRASS,
+    "cross-picking": Style.BLUEGRASS,
+    "new-string-down": Style.JAZZ,
+    "economy": Style.JAZZ,
+    "strict-alternate": Style.JAZZ,
+    "bass-two-finger": Style.BASS,
+    "downstroke-first": Style.ROCK,
+}
+
+
+def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | None = None) -> Sound:
+    """What a riff is to sound like.
+
+    Parameters
+    ----------
+    riff : Riff
+    school : School
+        What the riff is played with, which tells something of its style.
+    instrument : Instrument
+    style : Style or None
+        None where it has to be told from the rest.
+
+    Examples
+    --------
+    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.instrument.presets import instrument_named
+    >>> from dromic.schools.registry import school_named
+    >>> reel = read_riff_text("| G3/8 A3 B3 D4 E4 D4 B3 A3 |").riff
+    >>> sound_of(reel, school_named("pulse-alternate"), instrument_named("guitar-6")).style
+    <Style.BLUEGRASS: 'bluegrass'>
+    """
+    return Sound(_told(riff, school, instrument) if style is None else style, riff.high_gain)
+
+
+def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
+    if instrument.scale_mm > BASS_SCALE_MM:
+        return Style.BASS
+    if riff.high_gain:
+        return Style.METAL if instrument.strings > 6 or school.name in ("sweep", "sparse") else Style.ROCK
+    found = _BY_SCHOOL.get(school.name)
+    if found is not None:
+        return found
+    return Style.BLUEGRASS if _in_open_key(riff, instrument) else Style.JAZZ
+
+
+def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
+    """Whether the notes lie in a key whose open strings serve: C, G, D, A or E major, or its relatives."""
+    notes = [note for event in riff.written_events() for note in event.notes]
+    pitches = [
+        instrument.pitch(note.target) if isinstance(note.target, Place) else note.target.midi for note in notes
+    ]
+    if not pitches:
+        return True
+
+    def share(tonic: int) -> float:
+        scale = {(tonic + step) % 12 for step in MAJOR}
+        return sum(pitch % 12 in scale for pitch in pitches) / len(pitches)
+
+    best = max(range(12), key=lambda tonic: (share(tonic), tonic in OPEN_KEYS))
+    return best in OPEN_KEYS and share(best) >= IN_KEY
