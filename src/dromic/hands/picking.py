@@ -199,12 +199,12 @@ def pick_moves(y: Floats, states: PickStates, hand: PickingHand, comfort: Comfor
 
     Examples
     --------
-    Alternate strokes on one string come about 13 or 14 a second, and a sweep, in step with the fingers, about 12:
+    Alternate strokes on one string come about 13 or 14 a second, and a sweep, in step with the fingers, about 13:
 
     >>> hand = PickingHand()
     >>> moves = pick_moves(np.array([0.0, 10.0]), pick_states(hand), hand)
     >>> float(1000 / moves.time_ms[0, 0, 1, 0]).__round__(1), float(1000 / moves.time_ms[0, 0, 0, 1]).__round__(1)
-    (13.5, 12.3)
+    (13.5, 12.7)
     """
     strings = np.arange(len(y))
     before, after = states.direction[:, None, None, None], states.direction[None, None, :, None]
