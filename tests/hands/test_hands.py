@@ -10,15 +10,17 @@ import pytest
 
 from dromic.errors import RiffError
 from dromic.hands.constants import Lean, PickingHand
-from dromic.hands.fretting import FretMoves, FrettingTables, TransitionKind, sum_of
+from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import Grip, GripArrays, Grips
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
-from dromic.hands.posture import posture, reach_mm
+from dromic.hands.possible_moves import TransitionKind
+from dromic.hands.posture import posture, reach_mm, spread_on
 from dromic.hands.profile import PROFILES, Hands, hands_named, with_span, with_speed
+from dromic.hands.shapes import find_shapes
 from dromic.hands.style import Sound
 from dromic.hands.style_options import constant_rows
 from dromic.instrument.presets import instrument_named
-from dromic.music.riff import Mark
+from dromic.music.riff import Mark, Place
 
 HANDS = Hands()
 GUITAR = instrument_named("guitar-6")
@@ -187,3 +189,15 @@ def test_every_constant_says_its_unit_and_source() -> None:
         assert row.words
         assert row.source
         assert row.unit or not row.value.replace(".", "").replace(", ", "").isdigit()
+
+
+def test_on_a_long_neck_a_chord_is_held_as_wide_as_single_notes_are() -> None:
+    bass = instrument_named("bass-4")
+    wide = [Place(4, 1), Place(3, 4)]
+    grips = find_shapes([[place] for place in wide], [1, 4], bass, HANDS.fretting)
+    assert spread_on(bass, HANDS.fretting)[4] > HANDS.fretting.spread_mm[-1]
+    for grip in grips:
+        for _, fret, finger in grip.notes:
+            rows = np.array([fret]), np.array([finger]), np.array([grip.position])
+            assert -HANDS.fretting.crowd_mm <= reach_mm(*rows, bass, HANDS.fretting)[0] <= HANDS.fretting.stretch_mm
+    assert grips

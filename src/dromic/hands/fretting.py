@@ -18,38 +18,14 @@ from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import FrettingHand, LettingGo, SameFret
 from dromic.hands.grips import Grip, GripArrays
+from dromic.hands.possible_moves import PICKED, TransitionKind, can_be_reached, flies_on, keeps_held
 from dromic.hands.posture import reach_effort, spread_on
 from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark
 
-
-@dataclass(frozen=True)
-class TransitionKind:
-    """How the fretting hand is asked to get from one note to the next.
-
-    Parameters
-    ----------
-    legato : Mark or None
-        Hammer-on, pull-off, slide or release by which the second note is reached.
-    silent_between : bool
-        Whether a rest or staccato lets the hand leave the first note early.
-    plants : bool
-        Whether a pull-off to a fretted note follows the second note.
-    slur : bool
-        Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
-    """
-
-    legato: Mark | None = None
-    silent_between: bool = False
-    plants: bool = False
-    slur: bool = False
-
-
-PICKED = TransitionKind()
 Gap = float | Floats
 NO_HURRY_MS = 1000.0
-MOST_FLIGHT = 3
 
 
 @dataclass(frozen=True)
@@ -189,7 +165,11 @@ class FrettingTables:
         efforts: Terms = {}
         mm = self.shift_mm[before.position, after.position]
         self._of_the_hand(before, after, shift, shifted, mm, np.asarray(gap_ms), efforts)
-        allowed = _keeps_held(before, after) & _allowed(before, after, shift, kind) & _flies(before, after, shifted)
+        allowed = (
+            keeps_held(before, after)
+            & can_be_reached(before, after, shift, kind)
+            & flies_on(before, after, shifted)
+        )
         if not before.single and not after.single:
             self._between_chords(before, after, efforts)
         if plain:
@@ -378,82 +358,9 @@ class FrettingTables:
         efforts["closed_pair"] = comfort.closed_pair * np.maximum(-wider, 0)
 
 
-def _flies(before: GripArrays, after: GripArrays, shifted: Bools) -> Bools:
-    """Whether a hand that is free has been free for as many notes as is said."""
-    longest = np.where(shifted, 1, np.minimum(before.flight + 1, MOST_FLIGHT))
-    found: Bools = after.flight <= longest
-    return found
-
-
 def _any_down(grips: GripArrays) -> Bools:
     down: Bools = np.logical_or.reduce([finger > 0 for finger in grips.finger])
     return down
-
-
-def _keeps_held(before: GripArrays, after: GripArrays) -> Bools:
-    """Whether what rings on or stays bent is held by the same finger as before."""
-    kept: Bools = np.ones(np.broadcast_shapes(before.position.shape, after.position.shape), dtype=np.bool_)
-    if after.single:
-        return kept
-    for slot, struck in enumerate(after.struck):
-        held = (after.string[slot] >= 0) & ~struck
-        if held.any():
-            there, fret, finger = _on_string(before, after.string[slot])
-            kept &= ~held | (there & (fret == after.note_fret[slot]) & (finger == after.note_finger[slot]))
-    return kept
-
-
-def _on_string(grips: GripArrays, string: Ints) -> tuple[Bools, Ints, Ints]:
-    """Whether a string sounds in grips, and its fret and finger there."""
-    slots = [own == string for own in grips.string]
-    if len(slots) == 1:
-        return slots[0], grips.note_fret[0], grips.note_finger[0]
-    there: Bools = np.logical_or.reduce(slots)
-
-    def chosen(parts: tuple[Ints, ...]) -> Ints:
-        found: Ints = np.select(slots, [np.broadcast_to(part, there.shape) for part in parts], 0)
-        return found
-
-    return there, chosen(grips.note_fret), chosen(grips.note_finger)
-
-
-def _allowed(before: GripArrays, after: GripArrays, shift: Ints, kind: TransitionKind) -> Bools:
-    """Whether the fingers can reach every note struck as the mark wants, each from one on its own string."""
-    legato, plain = kind.legato, before.single and after.single
-    allowed: Bools = np.ones(shift.shape, dtype=np.bool_)
-    if kind.slur:
-        return _slurs(before, after, shift) if plain else np.zeros_like(allowed)
-    if legato is None:
-        return allowed
-    goes = np.zeros(shift.shape, dtype=np.bool_)
-    for slot, struck in enumerate(after.struck):
-        asked = struck & (after.string[slot] >= 0)
-        there, fret, finger = _on_string(before, after.string[slot])
-        rise, step = after.note_fret[slot] - fret, after.note_finger[slot] - finger
-        fits = there
-        if legato is Mark.HAMMER:
-            fits = fits & (rise >= 0) & ((step > 0) if plain else True)
-            goes = goes | (asked & (rise > 0))
-        elif legato is Mark.PULL:
-            fits = fits & (rise <= 0) & ((step < 0) if plain else True)
-            goes = goes | (asked & (rise < 0))
-        else:
-            fits = fits & (step == 0) & (rise == (shift if legato is Mark.SLIDE else 0))
-            goes = goes | asked
-        allowed = allowed & (~asked | fits)
-    hand_may: Bools = {Mark.SLIDE: shift != 0, Mark.HAMMER: np.ones_like(goes)}.get(legato, shift == 0)
-    found: Bools = allowed & goes & hand_may
-    return found
-
-
-def _slurs(before: GripArrays, after: GripArrays, shift: Ints) -> Bools:
-    """Which moves between single notes can sound the second without a stroke."""
-    same_string = before.string[0] == after.string[0]
-    rise, step = after.fret[0] - before.fret[0], after.finger[0] - before.finger[0]
-    on: Bools = same_string & (rise > 0) & (step > 0)
-    off: Bools = same_string & (rise < 0) & (step < 0) & (shift == 0)
-    nowhere: Bools = ~same_string & (after.finger[0] > 0)
-    return on | off | nowhere
 
 
 def finger_travels(before: Grip, after: Grip, tables: FrettingTables) -> dict[int, float]:

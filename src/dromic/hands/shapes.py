@@ -14,6 +14,7 @@ from itertools import groupby
 
 from dromic.hands.constants import FrettingHand
 from dromic.hands.grips import Fretted, Grip
+from dromic.hands.posture import spread_on
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Place
 
@@ -68,7 +69,7 @@ def _spread_over_strings(
     choices: Sequence[Sequence[Place]], instrument: Instrument, hand: FrettingHand
 ) -> Iterator[tuple[Place, ...]]:
     """Every way to give each note a string of its own within the hand's span."""
-    span = hand.spread_mm[-1] + hand.stretch_mm
+    span = float(spread_on(instrument, hand)[-1]) + hand.stretch_mm
     spots = instrument.spots
 
     def extend(chosen: tuple[Place, ...]) -> Iterator[tuple[Place, ...]]:
@@ -138,6 +139,7 @@ def _positions(
     fretted = [(fret, finger) for _, fret, finger in notes if finger]
     if not fretted:
         return list(homes)
+    spread = spread_on(instrument, hand)
     common: set[int] | None = None
     for fret, finger in fretted:
         own = set()
@@ -145,7 +147,7 @@ def _positions(
             home = fret - finger + 1 - offset
             if not 1 <= home <= instrument.top_fret:
                 continue
-            reach = instrument.spots[fret] - instrument.spots[home] - hand.spread_mm[finger - 1]
+            reach = instrument.spots[fret] - instrument.spots[home] - spread[finger]
             if -hand.crowd_mm <= reach <= hand.stretch_mm:
                 own.add(home)
         common = own if common is None else common & own

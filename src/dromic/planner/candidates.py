@@ -15,8 +15,8 @@ import numpy as np
 
 from dromic.errors import NoPlanError
 from dromic.hands.constants import FrettingHand
-from dromic.hands.fretting import MOST_FLIGHT
 from dromic.hands.grips import Grip, Grips, ordered
+from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import find_shapes
 from dromic.instrument.instrument import Instrument

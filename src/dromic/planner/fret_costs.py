@@ -13,8 +13,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Terms
-from dromic.hands.fretting import MOST_FLIGHT, FretMoves, FrettingTables, sum_of
+from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import GripArrays, Grips, joined
+from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.posture import posture
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound

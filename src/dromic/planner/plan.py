@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from dromic.hands.grips import Fretted, Grip
+from dromic.hands.posture import spread_on
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.hands.terms import LoadKind
@@ -231,6 +232,11 @@ class Plan:
     limits: tuple[Limit, ...]
     totals: Mapping[str, float]
     events: tuple[PlannedEvent, ...]
+
+    @property
+    def hand_mm(self) -> float:
+        """From the first finger to the fourth at ease on this neck, in mm."""
+        return float(spread_on(self.instrument, self.hands.fretting)[-1])
 
     @property
     def loop(self) -> bool:

@@ -12,8 +12,9 @@ from dataclasses import replace
 import numpy as np
 
 from dromic.arrays import Bools
-from dromic.hands.fretting import MOST_FLIGHT, FrettingTables, TransitionKind
+from dromic.hands.fretting import FrettingTables
 from dromic.hands.grips import Grips
+from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.planner.candidates import GripFinder
 from dromic.planner.ringing import release_at
 from dromic.planner.steps import Step, Task

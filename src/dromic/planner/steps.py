@@ -13,8 +13,8 @@ from functools import cached_property
 from itertools import accumulate, pairwise
 
 from dromic.errors import NoPlanError
-from dromic.hands.fretting import MOST_FLIGHT, TransitionKind
 from dromic.hands.picking import PickContext
+from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.hands.synchronisation import SyncContext
 from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places

@@ -185,11 +185,11 @@ def grips_of(states: Sequence[State], model: Model) -> Grips:
 
 def reaches_of(states: Sequence[State], model: Model) -> list[float]:
     """How far each state's farthest finger is opened beyond its ease, in mm; negative when closed."""
-    spots, spread = model.instrument.spots, (0.0, *model.hands.fretting.spread_mm)
+    spots, spread = model.instrument.spots, model.fretting.tables.spread
     return [
         max(
             (
-                float(spots[fret] - spots[one.position]) - spread[finger]
+                float(spots[fret] - spots[one.position] - spread[finger])
                 for _, fret, finger in one.grip.sounding
                 if finger
             ),

@@ -211,7 +211,7 @@ class ChartLayout:
 
     def _neck(self) -> None:
         spots = self.plan.instrument.spots
-        spread = self.plan.hands.fretting.spread_mm[-1]
+        spread = self.plan.hand_mm
         homes = [column.event.position or 1 for column in self.columns]
         fretted = [note.fret for column in self.columns for note in column.event.notes if note.fret]
         low = min(float(spots[min(homes)]), *(float(spots[fret]) for fret in fretted), float(spots[max(homes)]))

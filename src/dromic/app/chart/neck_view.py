@@ -139,7 +139,7 @@ class _Painter:
     def _hand(self, plan: Plan, event: PlannedEvent) -> None:
         """Where the hand is, from the first finger to the fourth."""
         layout = self._layout
-        spots, spread = plan.instrument.spots, plan.hands.fretting.spread_mm[-1]
+        spots, spread = plan.instrument.spots, plan.hand_mm
         home = float(spots[event.position or 1])
         held = [float(spots[note.fret]) for note in (*event.notes, *event.held) if note.fret]
         low, high = min((home, *held)) - 9.0, max((home + spread, *held)) + 9.0

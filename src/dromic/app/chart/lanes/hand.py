@@ -23,10 +23,10 @@ HAND_SHARE = 0.31
 
 def _edges(layout: ChartLayout, column: Column) -> tuple[float, float]:
     """Lower and upper edge of the hand at a note, in mm from the nut."""
-    instrument, hand = layout.plan.instrument, layout.plan.hands.fretting
+    instrument = layout.plan.instrument
     home = float(instrument.spots[column.event.position or 1])
     held = [float(instrument.spots[note.fret]) for note in column.event.notes if note.fret]
-    low, high = min((home, *held)), max((home + hand.spread_mm[-1], *held))
+    low, high = min((home, *held)), max((home + layout.plan.hand_mm, *held))
     return low - HAND_MARGIN_MM, high + HAND_MARGIN_MM
 
 
