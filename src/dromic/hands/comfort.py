@@ -217,7 +217,7 @@ class Comfort:
         "effort",
         "one finger for two frets of a string within a position",
         TRADE,
-        term="the same finger slides about",
+        term="the same finger on two frets in a row",
     )
     jump_across: float = constant(
         0.0464, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
