@@ -12,6 +12,7 @@ Strings count from the thinnest, 1.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
@@ -42,6 +43,7 @@ OFFSETS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 MOST_FLIGHT = 3
 
 Fretted = tuple[int, int, int]
+Pattern = tuple[tuple[int, ...], ...]
 
 
 @dataclass(frozen=True)
@@ -123,6 +125,7 @@ class Step:
     opening: bool = False
     may_slur: bool = False
     held: tuple[Held, ...] = ()
+    pedal: bool = False
 
     @property
     def chord(self) -> bool:
@@ -286,6 +289,16 @@ def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
     return found
 
 
+def _sign(value: int) -> int:
+    return (value > 0) - (value < 0)
+
+
+def _pattern(choices: list[Choice]) -> Pattern:
+    """The strings of some notes, counted from the first one's."""
+    start = choices[0].grip.notes[0][0]
+    return tuple(tuple(note[0] - start for note in one.grip.notes) for one in choices)
+
+
 class Reference:
     """Costs of choices for one riff, player, school and instrument.
 
@@ -317,13 +330,142 @@ class Reference:
         self.slurs = "sparse" in {school, *self.asked.by_phrase.values()}
         self.links = self._links()
         silent = [False, *(link.silent for link in self.links[:-1])]
-        self.steps = with_held(self.steps, silent)
+        self.steps = self._with_pedals(with_held(self.steps, silent))
+        self.figures = [] if self.asked.identical_repeats else self._figures()
         self.tied = self._tied()
         self.fret = lru_cache(maxsize=None)(self._fret)
         self.pick_ms = lru_cache(maxsize=None)(self._pick_ms)
         self.options = self._settled()
         self.link = lru_cache(maxsize=None)(self._link)
         self.step = lru_cache(maxsize=None)(self._step)
+
+    # -- pedals and figures ---------------------------------------------------------------------------------
+
+    def _pitches(self, step: Step) -> list[int]:
+        guitar = self.instrument
+        return sorted(
+            note.target.midi
+            if isinstance(note.target, Pitch)
+            else guitar.tuning[guitar.strings - note.target.string] + guitar.capo + note.target.fret
+            for note in step.notes
+        )
+
+    def _with_pedals(self, steps: list[Step]) -> list[Step]:
+        lowest = [self._pitches(step)[0] for step in steps]
+        near = [
+            {lowest[at + by] for by in range(-4, 5) if by and 0 <= at + by < len(steps)} for at in range(len(steps))
+        ]
+        return [replace(step, pedal=lowest[at] in near[at]) for at, step in enumerate(steps)]
+
+    def _same_figure(self, at: int, length: int) -> bool:
+        """Whether the notes from `at` and those behind them are two takes of one figure."""
+        steps = self.steps
+        if at + 2 * length > len(steps):
+            return False
+        rows = [self._pitches(step) for step in steps[at : at + 2 * length]]
+        one, two = rows[:length], rows[length:]
+        if [len(row) for row in one] != [len(row) for row in two]:
+            return False
+        pedal = any(a == b for a, b in zip(one, two, strict=True))
+        for offset in range(length):
+            a, b = steps[at + offset], steps[at + length + offset]
+            if offset and a.legato != b.legato:
+                return False
+            for p, q in zip(one[offset], two[offset], strict=True):
+                if abs((p - one[0][0]) - (q - two[0][0])) > (5 if pedal else 2):
+                    return False
+            if not offset:
+                continue
+            times = [step.moment.onset for step in (a, b, steps[at + offset - 1], steps[at + length + offset - 1])]
+            if times[0] - times[2] != times[1] - times[3]:
+                return False
+            if _sign(one[offset][0] - one[offset - 1][0]) != _sign(two[offset][0] - two[offset - 1][0]):
+                return False
+        ways = {_sign(b[0] - a[0]) for a, b in pairwise(rows[: length + 1])}
+        if not {1, -1} <= ways:
+            return False
+        first, second = ({p for row in take for p in row} for take in (one, two))
+        return pedal or (max(first) - min(first) >= 7 and 2 * len(first & second) <= len(first))
+
+    def _figures(self) -> list[tuple[int, int, int, tuple[Pattern, ...]]]:
+        """First note, length, takes and patterns of every figure."""
+        count = len(self.steps)
+        runs = []
+        for length in range(2, 9):
+            for first in range(count):
+                if first >= length and self._same_figure(first - length, length):
+                    continue
+                takes = 1
+                while self._same_figure(first + (takes - 1) * length, length):
+                    takes += 1
+                if takes >= (3 if length == 2 else 2):
+                    runs.append((-length * takes, self.steps[first].part != 0, length, first, takes))
+        taken = {0, count - 1} if self.asked.loop else set()
+        found = []
+        for _, _, length, first, takes in sorted(runs):
+            free = [
+                not taken & set(range(first + take * length, first + (take + 1) * length)) for take in range(takes)
+            ]
+            spans = [(a, b) for a in range(takes) for b in range(a + 1, takes + 1) if all(free[a:b])]
+            if not spans:
+                continue
+            a, b = max(spans, key=lambda span: (span[1] - span[0], -span[0]))
+            if b - a < 2:
+                continue
+            start = first + a * length
+            taken |= set(range(start, start + (b - a) * length))
+            found.append((start, length, b - a, self._patterns(start, length, b - a)))
+        return found
+
+    def _patterns(self, first: int, length: int, takes: int) -> tuple[Pattern, ...]:
+        by_take = []
+        for take in range(takes):
+            rows = [self._pitches(step) for step in self.steps[first + take * length : first + (take + 1) * length]]
+            by_take.append(self._take_patterns(rows))
+        counted = Counter(pattern for one, two in pairwise(by_take) for pattern in one & two)
+
+        def width(pattern: Pattern) -> int:
+            strings = [string for some in pattern for string in some]
+            return max(strings) - min(strings)
+
+        return tuple(sorted(counted, key=lambda one: (-counted[one], width(one), one))[:8])
+
+    def _take_patterns(self, rows: list[list[int]]) -> set[Pattern]:
+        """Relative strings by which a take can be played within six frets; no limit is needed for short lines."""
+        guitar = self.instrument
+        found = set()
+
+        def ways(row: list[int]) -> Iterator[list[tuple[int, int]]]:
+            options = [
+                [
+                    (string, pitch - guitar.tuning[guitar.strings - string] - guitar.capo)
+                    for string in range(1, guitar.strings + 1)
+                    if 0 <= pitch - guitar.tuning[guitar.strings - string] - guitar.capo <= guitar.top_fret
+                ]
+                for pitch in row
+            ]
+            for some in product(*options):
+                if len({string for string, _ in some}) == len(some):
+                    yield list(some)
+
+        for whole in product(*(list(ways(row)) for row in rows)):
+            frets = [fret for some in whole for _, fret in some if fret]
+            if frets and max(frets) - min(frets) > 5:
+                continue
+            strings = [tuple(sorted((string for string, _ in some), reverse=True)) for some in whole]
+            found.add(tuple(tuple(string - strings[0][0] for string in some) for some in strings))
+        return found
+
+    def _figure_cost(self, chosen: list[Choice], last: int) -> float:
+        """What the takes cost that end with note `last` and are not played as the take before."""
+        cost = 0.0
+        for first, length, takes, patterns in self.figures:
+            for take in range(1, takes):
+                at = first + take * length
+                if at + length - 1 == last:
+                    before, now = (_pattern(chosen[begin : begin + length]) for begin in (at - length, at))
+                    cost += self.hands.comfort.figure * (before != now or now not in patterns)
+        return cost
 
     def school_of(self, step: Step) -> str:
         return self.asked.by_phrase.get(self.names[step.moment.phrase] or "", self.school)
@@ -676,7 +818,7 @@ class Reference:
         comfort = self.hands.comfort
         string, fret, finger = grip.notes[0]
         if not finger:
-            return self._open_strings(grip)
+            return self._open_strings(grip, pedal=step.pedal)
         reach = self._spot(fret) - self._spot(grip.position) - self.spread[finger - 1]
         cost = self._reach(reach, comfort.reach) + self._region(fret, grip.position, single=True)
         tuning = self.instrument.tuning
@@ -719,19 +861,21 @@ class Reference:
     def _region(self, fret: int, position: int, *, single: bool) -> float:
         """Pressing a string, and where on the neck: by the lowest finger."""
         comfort, nut_fret = self.hands.comfort, fret + self.instrument.capo
+        off = single and 1 < position < 5 and nut_fret < 5
+        long = comfort.off_nut_long * (self.instrument.scale_mm > 750)
         if self.sound.by_the_nut:
-            off = single and 1 < position < 5 and nut_fret < 5
-            return comfort.pressing + comfort.up_the_neck * nut_fret + comfort.off_nut * off
+            return comfort.pressing + comfort.up_the_neck * nut_fret + (comfort.off_nut + long) * off
         low = comfort.down_closed * max(5 - nut_fret, 0) * self.sound.mid_neck
-        return comfort.pressing + comfort.up_closed * nut_fret + low
+        return comfort.pressing + comfort.up_closed * nut_fret + low + long * off
 
-    def _open_strings(self, grip: Grip) -> float:
-        """Open strings struck: far from the hand, foreign to the style, loud with high gain."""
+    def _open_strings(self, grip: Grip, *, pedal: bool = True) -> float:
+        """Open strings struck: far from the hand, foreign to the style, loud with high gain unless a low pedal."""
         comfort = self.hands.comfort
         count, high = len(grip.opens), sum(string < 5 for string in grip.opens)
+        ringing = high if pedal else count
         foreign = count if self.sound.by_the_nut or self.sound.closed else high
         cost = comfort.open_far * foreign * min(max(grip.position - comfort.open_near, 0.0), comfort.open_range)
-        return cost + comfort.open_closed * count * self.sound.closed + comfort.open_gain * high * self.high_gain
+        return cost + comfort.open_closed * count * self.sound.closed + comfort.open_gain * ringing * self.high_gain
 
     def _reach(self, mm: float, weight: float) -> float:
         comfort = self.hands.comfort
@@ -845,12 +989,14 @@ class Reference:
         """What the form of hybrid picking in force says: a finger for each string, or a finger for leaps."""
         each_string = self.hybrid == HYBRID_FORMS[0]
         if before in PICK and after in PICK:
-            again = 0.05 * (before == after)
-            return again + (0.15 * (travel > 0) if each_string else 0.15 * (travel > 1))
+            if each_string:
+                return 0.15 * (travel > 0) + 0.06 * (after == "up")
+            return 0.05 * (before == after) + 0.15 * (travel > 1)
         if before in PICK:
             return 0.15 * (travel <= (0 if each_string else 1))
         if after in PICK:
-            return 0.15 * (-travel <= (FINGER_ORDER[before] if each_string else 0) or travel >= 0)
+            up = 0.06 * (each_string and after == "up")
+            return up + 0.15 * (-travel <= (FINGER_ORDER[before] if each_string else 0) or travel >= 0)
         if not each_string:
             return 0.075
         order = FINGER_ORDER[after] - FINGER_ORDER[before]
@@ -974,9 +1120,10 @@ class Reference:
             return [guitar.tuning[guitar.strings - string] + fret for string, fret, _ in notes]
 
         steps = [b - a for a, b in zip(pitches(before), pitches(after), strict=True)]
-        if len(set(steps)) > 1:
-            return 0.0
         moved = {b[0] - a[0] for a, b in zip(before, after, strict=True)}
+        if len(set(steps)) > 1:
+            like = all(abs(step - steps[0]) <= 2 for step in steps)
+            return self.hands.comfort.respaced * (like and moved != {0})
         if len(moved) > 1 or any(a[2] != b[2] for a, b in zip(before, after, strict=True)):
             return self.hands.comfort.regrip
         return self.hands.comfort.other_strings * (moved != {0})
@@ -1142,6 +1289,7 @@ class Reference:
     def cost_of(self, choices: list[Choice]) -> float:
         """Cost of one whole plan."""
         total = sum(self.step(number, one) for number, one in enumerate(choices))
+        total += sum(self._figure_cost(choices, last) for last in range(len(choices)))
         return total + sum(self.link(*pair)[0] for pair in self._pairs(choices))
 
     def load_of(self, choices: list[Choice]) -> float:
@@ -1168,7 +1316,7 @@ class Reference:
             nonlocal best, found
             number = len(chosen)
             for choice in self._choices(chosen):
-                here = cost + self.step(number, choice)
+                here = cost + self.step(number, choice) + self._figure_cost([*chosen, choice], number)
                 if here + remaining[number] >= best:
                     continue
                 if chosen:

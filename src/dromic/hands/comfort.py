@@ -55,6 +55,14 @@ class Comfort:
         TRADE,
         term="off the first position",
     )
+    off_nut_long: float = constant(
+        0.02,
+        "effort",
+        "the hand off the first position on the lowest frets of a long neck",
+        TRADE,
+        term="off the first position of a long neck",
+        part_of="off_nut",
+    )
     up_closed: float = constant(
         0.0013, "effort", "each fret up the neck, in other styles", TRADE, term="up the neck"
     )
@@ -108,7 +116,7 @@ class Comfort:
     open_gain: float = constant(
         0.1255,
         "effort",
-        "an open string with high gain, low pedal strings apart",
+        "an open string with high gain, low strings that are a pedal or of a chord apart",
         TRADE,
         term="an open string with high gain",
     )
@@ -153,12 +161,26 @@ class Comfort:
         TRADE,
         term="another shape for the same kind of chord",
     )
+    figure: float = constant(
+        0.1,
+        "effort",
+        "a take of a figure that comes back, on other strings than the take before",
+        TRADE,
+        term="the figure comes back on other strings",
+    )
     other_strings: float = constant(
         0.0549,
         "effort",
         "the same shape carried to other strings",
         TRADE,
         term="the shape carried to other strings",
+    )
+    respaced: float = constant(
+        0.03,
+        "effort",
+        "a chord of nearly the same build on strings otherwise chosen",
+        TRADE,
+        term="other strings for a like chord",
     )
     damped_gain: float = constant(
         0.0143, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"

@@ -26,6 +26,7 @@ from dromic.music.riff import Mark
 
 Gap = float | Floats
 NO_HURRY_MS = 1000.0
+LIKE_SEMITONES = 2
 
 
 @dataclass(frozen=True)
@@ -201,7 +202,7 @@ class FrettingTables:
         efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * hurry)
 
     def _between_chords(self, before: GripArrays, after: GripArrays, efforts: Terms) -> None:
-        """Add what is counted between two chords of the same build: the shape kept, on the same strings."""
+        """Add what is counted between two chords of the same build, or nearly: shape and strings kept."""
         if len(before.string) != len(after.string):
             return
         tuning = np.array([*self.instrument.tuning, 0])
@@ -209,12 +210,18 @@ class FrettingTables:
         two = [tuning[string] + fret for string, fret in zip(after.string, after.note_fret, strict=True)]
         shape = np.broadcast_shapes(before.position.shape, after.position.shape)
         alike: Bools = np.ones(shape, dtype=np.bool_)
+        like: Bools = np.ones(shape, dtype=np.bool_)
         kept: Bools = np.ones(shape, dtype=np.bool_)
+        same_strings: Bools = np.ones(shape, dtype=np.bool_)
         for slot in range(len(one)):
-            alike &= two[slot] - two[0] == one[slot] - one[0]
-            alike &= before.struck[slot] & after.struck[slot]
+            wider = two[slot] - two[0] - one[slot] + one[0]
+            alike &= wider == 0
+            like &= (np.abs(wider) <= LIKE_SEMITONES) & before.struck[slot] & after.struck[slot]
             kept &= after.string[slot] - after.string[0] == before.string[slot] - before.string[0]
             kept &= after.note_finger[slot] == before.note_finger[slot]
+            same_strings &= after.string[slot] == before.string[slot]
+        alike &= like
+        efforts["respaced"] = self.comfort.respaced * (like & ~alike & ~same_strings)
         efforts["regrip"] = self.comfort.regrip * (alike & ~kept)
         efforts["other_strings"] = self.comfort.other_strings * (
             alike & kept & (before.string[0] != after.string[0])

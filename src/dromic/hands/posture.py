@@ -21,6 +21,7 @@ from dromic.instrument.instrument import Instrument
 LOW_FRETS = 5
 PEDAL_STRINGS_FROM = 5
 GUITAR_SCALE_MM = 660.0
+LONG_NECK_MM = 750.0
 
 
 def spread_on(instrument: Instrument, hand: FrettingHand) -> Floats:
@@ -59,6 +60,7 @@ def posture(
     *,
     bend: bool = False,
     vibrato: bool = False,
+    pedal: bool = False,
     sound: Sound = PLAIN,
 ) -> Terms:
     """Terms of effort of holding each grip, each of shape (grips,).
@@ -71,6 +73,9 @@ def posture(
     comfort : Comfort
     bend, vibrato : bool
         Whether what is struck is bent, or has vibrato.
+    pedal : bool
+        Whether it is struck again close by.
+    sound : Sound
     """
     found: Terms = {}
 
@@ -100,6 +105,8 @@ def posture(
             add("down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck)
             off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
             add("off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single))
+            long_neck = instrument.scale_mm > LONG_NECK_MM
+            add("off_nut_long", comfort.off_nut_long * off_nut * (long_neck and grips.single))
         thinner = instrument.strings - 1 - first
         add("high", comfort.high * np.maximum(nut_fret - comfort.high_from, 0) * thinner * down)
         add("against", comfort.against * against_option(nut_fret, finger, hand))
@@ -116,13 +123,14 @@ def posture(
             if slot:
                 add("apart", _apart(grips, slot, instrument, hand, comfort))
     opens, opens_high = _open_strings(grips, instrument)
+    ringing = opens if grips.single and not pedal else opens_high
     away = np.clip(grips.position - comfort.open_near, 0.0, comfort.open_range)
     add("open_far", comfort.open_far * (opens if sound.by_the_nut or sound.closed else opens_high) * away)
     if not grips.single:
         add("open_in_chord", comfort.open_in_chord * opens * any_down * (sound.closed or sound.high_gain))
         add("bunched", comfort.bunched * _bunched(grips))
     add("open_closed", comfort.open_closed * opens * sound.closed)
-    add("open_gain", comfort.open_gain * opens_high * sound.high_gain)
+    add("open_gain", comfort.open_gain * ringing * sound.high_gain)
     if not grips.single:
         between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
         add("damped", comfort.damped * between)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.instrument.geometry import PICKING_SPOT, finger_spots, string_offsets
+from dromic.music.pitch import Pitch
 from dromic.music.riff import Place
 
 
@@ -64,6 +65,10 @@ class Instrument:
     def pitch(self, place: Place) -> int:
         """MIDI number that sounds at a place."""
         return self.tuning[self.index(place.string)] + self.capo + place.fret
+
+    def pitch_of(self, target: Place | Pitch) -> int:
+        """MIDI number that a note sounds, wherever it is played."""
+        return self.pitch(target) if isinstance(target, Place) else target.midi
 
     def places(self, midi: int) -> tuple[Place, ...]:
         """Return every place where a pitch can be played, thinnest string first."""

@@ -65,7 +65,7 @@ class FretCosts:
         self.instrument, self.hands, self.sound = instrument, hands, sound
         self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
         self._links: TableCache[FretLink] = TableCache(CACHE_BYTES)
-        self._postures: dict[tuple[Grips, bool, bool], tuple[Terms, Floats]] = {}
+        self._postures: dict[tuple[Grips, bool, bool, bool], tuple[Terms, Floats]] = {}
 
     def posture(self, step: Step, grips: Grips) -> Terms:
         """Terms of holding each grip of a step."""
@@ -76,11 +76,11 @@ class FretCosts:
         return self._posture(step, grips)[1]
 
     def _posture(self, step: Step, grips: Grips) -> tuple[Terms, Floats]:
-        key = (grips, step.bend, step.vibrato)
+        key = (grips, step.bend, step.vibrato, step.pedal)
         found = self._postures.get(key)
         if found is None:
             hand, comfort = self.hands.fretting, self.hands.comfort
-            marks = {"bend": step.bend, "vibrato": step.vibrato}
+            marks = {"bend": step.bend, "vibrato": step.vibrato, "pedal": step.pedal}
             terms = posture(grips.arrays, self.instrument, hand, comfort, **marks, sound=self.sound)
             found = self._postures[key] = terms, sum_of(terms, (len(grips),))
         return found

@@ -50,7 +50,7 @@ def labels_of(problem: Problem, step: int) -> Ints:
     """Number what can be seen of each joint state of a step, shape (joint states,)."""
     names: dict[tuple[object, ...], int] = {}
     found = []
-    for joint in range(len(problem.chain.node_costs[step])):
+    for joint in range(problem.layers.states(step)):
         state = problem.state(step, joint)
         name = (state.notes, state.stroke if state.sounded else None)
         found.append(names.setdefault(name, len(names)))
@@ -128,7 +128,7 @@ class PlanRanking:
             heapq.heappush(self._queue, (float(whole[at].min()), -next(self._order), part))
 
     def _labels(self, step: int) -> Ints:
-        key = self._problem.nodes[step]
+        key = self._problem.layers.key(step)
         if key not in self._known:
             self._known[key] = labels_of(self._problem, step)
         return self._known[key]

@@ -18,7 +18,9 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff, Stroke
 from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
+from dromic.planner.figures import figures_of
 from dromic.planner.kbest import PlanRanking
+from dromic.planner.pedals import with_pedals
 from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
 from dromic.planner.plan import Objective, Plan, State
 from dromic.planner.prices import price_all
@@ -248,7 +250,10 @@ def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> 
     steps = with_held_notes(task.steps, task.links)
     if request.identical_repeats:
         steps = slurred_alike(steps)
-    return riff, instrument, replace(task, steps=steps, identical_repeats=request.identical_repeats)
+    steps = with_pedals(steps, instrument)
+    figures = () if request.identical_repeats else figures_of(steps, instrument, loop=request.loop)
+    task = replace(task, steps=steps, figures=figures, identical_repeats=request.identical_repeats)
+    return riff, instrument, task
 
 
 def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:

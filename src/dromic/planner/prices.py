@@ -93,7 +93,7 @@ def price_all(
         return _told(offers, _loads_around(problem, bound, around, offers), total, tempo)
     if np.isfinite(bound):
         return _by_ceiling(problem, finder, bound, chosen, total, most, tempo)
-    chain, ahead, behind = problem.chain, problem.solver.ahead, problem.solver.behind
+    chain, ahead, behind = problem.solver.within(np.inf), problem.solver.ahead, problem.solver.behind
     through = [one + two for one, two in zip(ahead, behind, strict=True)]
     offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(through)]
     return _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
@@ -104,11 +104,21 @@ def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: 
     choices = finder.at(step, chosen)
     if not choices.named:
         return []
+    joint, cost = _best_layers(cost, choices.keep.shape[1])
     costs = np.where(choices.keep, cost, np.inf)
     best = costs.argmin(axis=1)
     least = costs[np.arange(len(best)), best]
     order = np.argsort(least, kind="stable")[:most]
-    return [_Offer(choices.named[at], int(best[at]), float(least[at])) for at in order if np.isfinite(least[at])]
+    return [
+        _Offer(choices.named[at], int(joint[best[at]]), float(least[at])) for at in order if np.isfinite(least[at])
+    ]
+
+
+def _best_layers(cost: Floats, states: int) -> tuple[Ints, Floats]:
+    """Of each state the number, layer included, and the cost in the layer where it is least."""
+    by_layer = cost.reshape(-1, states)
+    layer = by_layer.argmin(axis=0)
+    return layer * states + np.arange(states), by_layer.min(axis=0)
 
 
 def _wanted(offers: Sequence[Sequence[_Offer]]) -> list[Ints]:
@@ -210,9 +220,10 @@ def _by_ceiling(
         ahead, behind = forward_sums(chain), backward_sums(chain)
         offers: list[list[_Offer]] = [[] for _ in chosen]
         for step, choice in some:
-            cost = np.where(choice.keep.ravel(), ahead[step] + behind[step], np.inf)
-            joint = int(cost.argmin())
-            offers[step].append(_Offer(choice, joint, float(cost[joint])))
+            joint, least = _best_layers(ahead[step] + behind[step], choice.keep.size)
+            cost = np.where(choice.keep.ravel(), least, np.inf)
+            best = int(cost.argmin())
+            offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
         told = _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
         for step, alternatives in enumerate(told):
             found[step].extend(sorted(alternatives, key=lambda one: one.price))

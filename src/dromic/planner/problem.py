@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 from dromic.arrays import Floats, Ints
 from dromic.errors import NoPlanError
@@ -13,6 +13,7 @@ from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import GripFinder
+from dromic.planner.figure_layers import FigureLayers
 from dromic.planner.model import Model, Node, means_of
 from dromic.planner.moves import Moves
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
@@ -99,13 +100,22 @@ class Problem:
         self.edge_keys: list[object] = [
             (link, self.model.school_of(step)) for link, step in zip(self.links, self.steps[1:], strict=False)
         ]
+        whole = len(self.steps) == len(task.steps)
+        change = setting.hands.comfort.figure
+        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model.picks, change)
         self._previous_solver = None if previous is None else previous.solver
         self._prepared = 0
 
     @cached_property
     def solver(self) -> Solver:
         """What searches the chain."""
-        solver = Solver(self.chain, self.loads, self.seam, self.nodes, self.edge_keys, self._previous_solver)
+        layers, keys = self.layers, self.edge_keys
+        nodes: list[object] = list(self.nodes)
+        if layers:
+            nodes = [layers.key(step) for step in range(len(nodes))]
+            keys = [(key, layers.link_key(link)) for link, key in enumerate(keys)]
+        widened = partial(layers.chain, keys=self.edge_keys) if layers else None
+        solver = Solver(self.chain, self.loads, self.seam, nodes, keys, self._previous_solver, widened)
         # Or every problem would keep all those before it.
         self._previous_solver = None
         return solver
@@ -151,7 +161,8 @@ class Problem:
         return self.model.loads(*self._ends(index))
 
     def pair_loads(self, index: int, one: Ints, two: Ints) -> Floats:
-        """Loads between pairs of joint states over the link after step `index`."""
+        """Loads between pairs of joint states over the link after step `index`; the states may be in layers."""
+        one, two = self.layers.plain(index, one), self.layers.plain(index + 1, two)
         return self.model.pair_loads(*self._ends(index), one, two)
 
     @cached_property
@@ -163,7 +174,8 @@ class Problem:
         return self.model.edges(*ends).dense(), self.model.loads(*ends)
 
     def state(self, step: int, joint: int) -> State:
-        """A joint state in words of the trade."""
+        """A joint state, which may be in a layer, in words of the trade."""
+        joint = int(self.layers.plain(step, joint))
         node, states = self.nodes[step], self.model.picking.states
         row, grip = divmod(joint, len(node.grips))
         block, pick = divmod(row, self.model.picks)

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, told_together
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
+from dromic.planner.figures import FIGURE, changes
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.steps import Step
@@ -137,7 +138,7 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
         what_words(here, state),
         _hands(report, state) if report is not None else (),
         tuple(reason for reason in school if reason),
-        _ordered(told_together(_efforts(model, here, state, report), {})),
+        _ordered(told_together(_efforts(model, here, state, report) | _figure(plan, step, model), {})),
         report.loads if report is not None else Loads(),
     )
 
@@ -185,6 +186,12 @@ def _efforts(model: Model, step: Step, state: State, report: TransitionReport | 
         for key, amount in more.items():
             found[key] = found.get(key, 0.0) + amount
     return {key: amount for key, amount in found.items() if amount > 0}
+
+
+def _figure(plan: Plan, step: int, model: Model) -> dict[str, float]:
+    """What a step costs that begins a take of a figure otherwise than the take before."""
+    own = [figure for figure in plan.task.figures if step in figure.steps]
+    return {FIGURE: model.hands.comfort.figure} if step in changes(own, plan.states) else {}
 
 
 def _ordered(parts: dict[str, float]) -> tuple[ToldTerm, ...]:

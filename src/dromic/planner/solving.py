@@ -58,6 +58,9 @@ class Solver:
         Equal for steps with the same states, and for links with the same costs between the same states.
     previous : Solver or None
         One that was used before; what the two have in common is taken over.
+    widened : callable or None
+        Makes of a chain the one whose sums are asked for; its states are those of the chain several times over, its
+        loads the chain's, and so are its first and last step in a loop.
     """
 
     def __init__(
@@ -68,8 +71,10 @@ class Solver:
         node_keys: Sequence[object],
         edge_keys: Sequence[object],
         previous: Solver | None = None,
+        widened: Callable[[Chain], Chain] | None = None,
     ) -> None:
         self.chain, self.loads, self.seam = chain, loads, seam
+        self._widened = widened
         self._node_keys, self._edge_keys = tuple(node_keys), tuple(edge_keys)
         self._node_costs = list(chain.node_costs)
         self._old: _Known = _Known() if previous is None else previous._known
@@ -136,24 +141,28 @@ class Solver:
         return least_sum_loop(chain, seam, self.behind[0], self._ahead_from)
 
     def within(self, bound: float) -> Chain:
-        """The chain with every move taken out whose load is above a bound."""
-        if not np.isfinite(bound):
+        """The chain of the sums, with every move taken out whose load is above a bound."""
+        if not np.isfinite(bound) and self._widened is None:
             return self.chain
         if self._within is None or self._within[0] != bound:
-            chain, kept, room = self.chain, dict[int, Dense](), MOST_KEPT_BYTES
-
-            def edges(index: int) -> Dense:
-                nonlocal room
-                found = kept.get(index)
-                if found is None:
-                    found = Dense(np.where(self.loads(index) <= bound, chain.edge_costs(index), np.inf))
-                    room -= found.nbytes
-                    if room > 0:
-                        kept[index] = found
-                return found
-
-            self._within = bound, Chain(chain.node_costs, lambda index: edges(index).table, edges)
+            chain = self._bounded(bound) if np.isfinite(bound) else self.chain
+            self._within = bound, chain if self._widened is None else self._widened(chain)
         return self._within[1]
+
+    def _bounded(self, bound: float) -> Chain:
+        chain, kept, room = self.chain, dict[int, Dense](), MOST_KEPT_BYTES
+
+        def edges(index: int) -> Dense:
+            nonlocal room
+            found = kept.get(index)
+            if found is None:
+                found = Dense(np.where(self.loads(index) <= bound, chain.edge_costs(index), np.inf))
+                room -= found.nbytes
+                if room > 0:
+                    kept[index] = found
+            return found
+
+        return Chain(chain.node_costs, lambda index: edges(index).table, edges)
 
     @property
     def ahead(self) -> list[Floats]:
@@ -164,7 +173,8 @@ class Solver:
         DeadEndError
         """
         if not self._known.ahead:
-            first: Floats = np.asarray(self.chain.node_costs[0], dtype=np.float64)
+            chain = self.within(self._known.bound)
+            first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
             self._known.ahead, self._agrees = self._forward(first, self._old.ahead)
             for step, sums in enumerate(self._known.ahead):
                 check_reached(sums, step)
@@ -285,7 +295,7 @@ class Solver:
         def back(sums: Floats, step: int) -> Floats:
             return chain.edges(step).relax_backward(sums + chain.node_costs[step + 1])
 
-        return self._renewed_back(np.zeros(len(self._node_costs[-1])), self._old.behind, back)
+        return self._renewed_back(np.zeros(len(chain.node_costs[-1])), self._old.behind, back)
 
     def _renewed_back(
         self,

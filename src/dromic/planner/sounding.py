@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dromic.hands.style import Sound, Style
 from dromic.instrument.instrument import Instrument
-from dromic.music.riff import Place, Riff
+from dromic.music.riff import Riff
 from dromic.schools.school import School
 
 BASS_SCALE_MM = 750.0
@@ -61,9 +61,7 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
     """Whether the notes lie in a key whose open strings serve: C, G, D, A or E major, or its relatives."""
     notes = [note for event in riff.written_events() for note in event.notes]
-    pitches = [
-        instrument.pitch(note.target) if isinstance(note.target, Place) else note.target.midi for note in notes
-    ]
+    pitches = [instrument.pitch_of(note.target) for note in notes]
     if not pitches:
         return True
 

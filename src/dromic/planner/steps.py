@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import cached_property
 from itertools import accumulate, pairwise
+from typing import TYPE_CHECKING
 
 from dromic.errors import NoPlanError
 from dromic.hands.picking import PickContext
@@ -34,6 +35,9 @@ from dromic.music.riff import (
 )
 from dromic.music.timeline import TimedEvent, timeline, total_quarters
 from dromic.schools.school import StrokeContext
+
+if TYPE_CHECKING:
+    from dromic.planner.figures import Figure
 
 
 @dataclass(frozen=True)
@@ -82,6 +86,8 @@ class Step:
         Whether it is the first picked note of all.
     may_slur : bool
         Whether it could be hammered on or pulled off although it is written to be picked.
+    pedal : bool
+        Whether its lowest note is struck again close by.
     """
 
     moment: TimedEvent
@@ -95,6 +101,7 @@ class Step:
     may_slur: bool = False
     more: tuple[Note, ...] = ()
     held: tuple[HeldNote, ...] = ()
+    pedal: bool = False
 
     @property
     def notes(self) -> tuple[Note, ...]:
@@ -209,7 +216,7 @@ class Task:
     """All steps and links of a riff; with `seam`, the link from the last step back to the first.
 
     `warnings` say what of the riff cannot be kept; with `identical_repeats`, every pass of a phrase is played like
-    the first.
+    the first. `figures` are what comes back in the music, moved or not.
     """
 
     moments: tuple[TimedEvent, ...]
@@ -218,6 +225,7 @@ class Task:
     seam: Link | None
     warnings: tuple[str, ...] = ()
     identical_repeats: bool = False
+    figures: tuple[Figure, ...] = ()
 
 
 def task_of(

@@ -14,6 +14,7 @@ UP = 0.01
 LEAP = 0.15
 OUT_OF_ORDER = 0.15
 AGAIN = 0.05
+BASS_UP = 0.06
 
 
 def _on_stroke(context: StrokeContext) -> Verdict:
@@ -26,16 +27,18 @@ def _finger_a_string(pair: StrokePair) -> Verdict:
     """A finger for each string of a shape, the pick on the lowest."""
     before_picked, after_picked, thinner = pair.before in PICK, pair.after in PICK, pair.travel > 0
     if before_picked and after_picked:
-        again = AGAIN * (pair.before is pair.after)
-        words = "the pick goes on to a string of a finger" if thinner else "the same stroke again" if again else ""
-        return Verdict(True, OUT_OF_ORDER * thinner + again, words)
+        up = BASS_UP * (pair.after is Stroke.UP)
+        words = "the pick goes on to a string of a finger" if thinner else "the pick's part is downs" if up else ""
+        return Verdict(True, OUT_OF_ORDER * thinner + up, words)
     if before_picked:
         return Verdict(
             True, OUT_OF_ORDER * (not thinner), "" if thinner else "a finger plucks at or below the pick"
         )
     if after_picked:
         passes = -pair.travel <= _ORDER[pair.before]
-        return Verdict(True, OUT_OF_ORDER * passes, "the pick takes a string of a finger" if passes else "")
+        up = BASS_UP * (pair.after is Stroke.UP)
+        words = "the pick takes a string of a finger" if passes else "the pick's part is downs" if up else ""
+        return Verdict(True, OUT_OF_ORDER * passes + up, words)
     rises = _ORDER[pair.after] - _ORDER[pair.before]
     if rises * pair.travel < 0 or abs(rises) > abs(pair.travel) or (rises == 0) != (pair.travel == 0):
         return Verdict(True, OUT_OF_ORDER, "a finger leaves its string")

@@ -1,0 +1,250 @@
+"""Figures that come back, moved or not: broken octaves, sixths, sweep shapes, sequences, pedals.
+
+Takes of a figure follow on one another, with the same rhythm and contour and nearly the same intervals. Players
+carry it as it is: what stays is its *pattern*, the strings of its notes counted from that of its first. A take whose
+pattern is not that of the take before costs effort. Figures are found in the music alone, whatever is locked.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import pairwise
+
+from dromic.instrument.instrument import Instrument
+from dromic.planner.plan import State
+from dromic.planner.steps import Step
+
+LENGTHS = range(2, 9)
+ALIKE_SEMITONES = 2
+ALIKE_OVER_PEDAL = 5
+LEAST_TAKES_OF_PAIRS = 3
+LEAST_WIDTH_SEMITONES = 7
+MOST_SPAN_FRETS = 5
+MOST_PATTERNS = 8
+MOST_TRIED = 4096
+FIGURE = "figure"
+
+Pattern = tuple[tuple[int, ...], ...]
+"""For each note or chord of a figure, its strings from the thickest, counted from the first note's."""
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A figure and its takes.
+
+    Parameters
+    ----------
+    first, length, takes : int
+        Its first step, how many steps a take has, and how many takes there are.
+    patterns : tuple of Pattern
+        Those by which two takes in a row can be played.
+    """
+
+    first: int
+    length: int
+    takes: int
+    patterns: tuple[Pattern, ...]
+
+    @property
+    def steps(self) -> range:
+        """Its steps."""
+        return range(self.first, self.first + self.length * self.takes)
+
+
+@dataclass(frozen=True)
+class _Sound:
+    """What of a step makes figures alike: when it begins, its pitches from the lowest, and what is done with it."""
+
+    onset: Fraction
+    on_beat: bool
+    pitches: tuple[int, ...]
+    kind: tuple[object, ...]
+
+
+def figures_of(steps: Sequence[Step], instrument: Instrument, *, loop: bool = False) -> tuple[Figure, ...]:
+    """Find the figures of a riff.
+
+    Parameters
+    ----------
+    steps : sequence of Step
+    instrument : Instrument
+    loop : bool
+        Whether the riff goes round; a take at either end then has no take before.
+
+    Returns
+    -------
+    tuple of Figure
+        In order, none overlapping another: those that cover most first, of these such as begin on a beat, of these
+        the shortest.
+    """
+    sounds = [_sound(step, instrument) for step in steps]
+    found = []
+    for length in LENGTHS:
+        least = LEAST_TAKES_OF_PAIRS if length == LENGTHS[0] else 2
+        runs = _runs([_alike(sounds, at, length) for at in range(len(sounds) - 2 * length + 1)], length)
+        found += [(first, length, takes) for first, takes in runs if takes >= least]
+    found.sort(key=lambda one: (-one[1] * one[2], not sounds[one[0]].on_beat, one[1], one[0]))
+    taken = [loop and number in (0, len(steps) - 1) for number in range(len(steps))]
+    chosen = []
+    for first, length, takes in found:
+        first, takes = _free_part(taken, first, length, takes)
+        if takes < 2:
+            continue
+        taken[first : first + length * takes] = [True] * (length * takes)
+        chosen.append(Figure(first, length, takes, _patterns(sounds, first, length, takes, instrument)))
+    return tuple(sorted(chosen, key=lambda one: one.first))
+
+
+def _sound(step: Step, instrument: Instrument) -> _Sound:
+    pitches = sorted(instrument.pitch_of(note.target) for note in step.notes)
+    return _Sound(step.moment.onset, step.place.on_beat, tuple(pitches), (step.legato, len(pitches)))
+
+
+def _alike(sounds: Sequence[_Sound], first: int, length: int) -> bool:
+    """Whether the steps from `first` are a take, and the steps behind them another take of the same figure."""
+    one, two = sounds[first : first + length], sounds[first + length : first + 2 * length]
+    most = ALIKE_OVER_PEDAL if _pedal(one, two) else ALIKE_SEMITONES
+    for number, (a, b) in enumerate(zip(one, two, strict=True)):
+        if a.kind[1:] != b.kind[1:] or (number and a.kind != b.kind):
+            return False
+        from_first = (
+            (p - one[0].pitches[0], q - two[0].pitches[0]) for p, q in zip(a.pitches, b.pitches, strict=True)
+        )
+        if any(abs(p - q) > most for p, q in from_first):
+            return False
+    if any(
+        a2.onset - a1.onset != b2.onset - b1.onset or _rises(a1, a2) != _rises(b1, b2)
+        for (a1, a2), (b1, b2) in zip(pairwise(one), pairwise(two), strict=True)
+    ):
+        return False
+    turns = {_rises(a, b) for a, b in pairwise((*one, two[0]))}
+    return {1, -1} <= turns and (_pedal(one, two) or _moved_whole(one, two))
+
+
+def _pedal(one: Sequence[_Sound], two: Sequence[_Sound]) -> bool:
+    """Whether a note stays where it is from take to take; so do all where the take is repeated."""
+    return any(a.pitches == b.pitches for a, b in zip(one, two, strict=True))
+
+
+def _moved_whole(one: Sequence[_Sound], two: Sequence[_Sound]) -> bool:
+    """Whether a take is a wide shape moved to other notes, not a scale in sequence, which stays in its box."""
+    first, second = ({pitch for each in take for pitch in each.pitches} for take in (one, two))
+    wide = max(first) - min(first) >= LEAST_WIDTH_SEMITONES
+    return wide and 2 * len(first & second) <= len(first)
+
+
+def _rises(one: _Sound, two: _Sound) -> int:
+    """1 where the lowest note goes up, -1 down, 0 neither."""
+    return (two.pitches[0] > one.pitches[0]) - (two.pitches[0] < one.pitches[0])
+
+
+def _runs(alike: Sequence[bool], length: int) -> Iterator[tuple[int, int]]:
+    """Where takes follow on takes: the first step of a run that cannot begin earlier, and how many takes it has."""
+    for first, begins in enumerate(alike):
+        if not begins or (first >= length and alike[first - length]):
+            continue
+        at = first
+        while at < len(alike) and alike[at]:
+            at += length
+        yield first, (at - first) // length + 1
+
+
+def _free_part(taken: Sequence[bool], first: int, length: int, takes: int) -> tuple[int, int]:
+    """The longest run of whole takes of which no step is taken."""
+    best, begun = (first, 0), 0
+    for take in range(takes + 1):
+        at = first + take * length
+        if take == takes or any(taken[at : at + length]):
+            if take - begun > best[1]:
+                best = first + begun * length, take - begun
+            begun = take + 1
+    return best
+
+
+# -- patterns -----------------------------------------------------------------------------------------------
+
+
+def _patterns(
+    sounds: Sequence[_Sound], first: int, length: int, takes: int, instrument: Instrument
+) -> tuple[Pattern, ...]:
+    """Patterns by which two takes in a row can be played within one reach of the hand, the commonest first."""
+    by_take = []
+    for take in range(takes):
+        at = first + take * length
+        by_take.append(_patterns_of([one.pitches for one in sounds[at : at + length]], instrument))
+    counted = Counter(pattern for one, two in pairwise(by_take) for pattern in one & two)
+    in_order = sorted(counted, key=lambda pattern: (-counted[pattern], _width(pattern), pattern))
+    return tuple(in_order[:MOST_PATTERNS])
+
+
+def _width(pattern: Pattern) -> int:
+    strings = [string for some in pattern for string in some]
+    return max(strings) - min(strings)
+
+
+def _patterns_of(pitches: Sequence[tuple[int, ...]], instrument: Instrument) -> set[Pattern]:
+    """Patterns of one take."""
+    found: set[Pattern] = set()
+    tried = 0
+
+    def place(at: int, strings: tuple[tuple[int, ...], ...], low: int, high: int) -> None:
+        nonlocal tried
+        if at == len(pitches):
+            start = strings[0][0]
+            found.add(tuple(tuple(string - start for string in some) for some in strings))
+            return
+        for some, least, most in _held(pitches[at], instrument, low, high):
+            tried += 1
+            if tried > MOST_TRIED:
+                return
+            place(at + 1, (*strings, some), least, most)
+
+    place(0, (), 99, 0)
+    return found
+
+
+def _held(
+    pitches: tuple[int, ...], instrument: Instrument, low: int, high: int
+) -> Iterator[tuple[tuple[int, ...], int, int]]:
+    """Ways to hold notes together: their strings from the thickest, and the frets used with those used before."""
+    if not pitches:
+        yield (), low, high
+        return
+    *others, highest = pitches
+    for some, least, most in _held(tuple(others), instrument, low, high):
+        for place in instrument.places(highest):
+            below = min(least, place.fret) if place.fret else least
+            above = max(most, place.fret)
+            if above - below <= MOST_SPAN_FRETS and place.string not in some:
+                yield tuple(sorted((*some, place.string), reverse=True)), below, above
+
+
+# -- what is played -----------------------------------------------------------------------------------------
+
+
+def pattern_of(states: Sequence[State]) -> Pattern:
+    """The pattern in which steps are played."""
+    start = states[0].notes[0][0]
+    return tuple(tuple(note[0] - start for note in state.notes) for state in states)
+
+
+def changes(figures: Sequence[Figure], states: Sequence[State]) -> frozenset[int]:
+    """First steps of the takes that are not played in the pattern of the take before.
+
+    Parameters
+    ----------
+    figures : sequence of Figure
+    states : sequence of State
+        Of all steps.
+    """
+    found = []
+    for figure in figures:
+        starts = range(figure.first, figure.steps.stop, figure.length)
+        played = [pattern_of(states[at : at + figure.length]) for at in starts]
+        for start, before, now in zip(starts[1:], played, played[1:], strict=False):
+            if now != before or now not in figure.patterns:
+                found.append(start)
+    return frozenset(found)
