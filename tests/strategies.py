@@ -313,3 +313,22 @@ def repeated_lines(draw: st.DrawFn, most: int = 3) -> Riff:
     after = Event(first.events[0].value, (Note(Place(draw(st.integers(1, 3)), draw(st.integers(0, 5)))),))
     last = Bar((after,), meter=Meter(1, after.value.base))
     return replace(line, phrases=(Phrase((first,), "again", 2), Phrase((last,), "end")))
+
+
+@st.composite
+def moved_figures(draw: st.DrawFn) -> Riff:
+    """Six pitches on a bass: a wide figure of two or three notes, taken again a little higher or lower."""
+    length = draw(st.sampled_from([2, 3]))
+    start = draw(st.integers(33, 38))
+    inner = [0, draw(st.sampled_from([7, 9, 12])), draw(st.sampled_from([3, 5]))][:length]
+    events = []
+    for take in range(6 // length):
+        start += draw(st.integers(-3, 3)) if take else 0
+        for interval in inner:
+            wider = draw(st.integers(-1, 1)) if interval else 0
+            pitch = parse_pitch(pitch_name(max(start, 28) + interval + wider))
+            events.append(Event(NoteValue(16), (Note(not_none(pitch)),)))
+    bar = Bar(tuple(events))
+    return Riff(
+        (Phrase((bar,)),), instrument="bass-4", tempo=draw(st.sampled_from([70.0, 120.0])), meter=Meter(6, 16)
+    )

@@ -20,22 +20,23 @@ from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_plan_text
 from dromic.formats.registry import MUSICXML, PAPER, SUFFIXES, WRITABLE, of_a_plan, open_file, read_part, write_file
-from dromic.formats.rifftext_header import read_tempo
+from dromic.formats.rifftext_header import read_style, read_tempo
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import PROFILES, Hands, hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.listening.rendering import render, whole, write_wav
-from dromic.music.riff import Stroke
+from dromic.music.riff import Riff, Stroke, Style
 from dromic.planner.compare import compare_schools
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import Freedom, Request, best_plans_of, plan_riff
-from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
+from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOL_OF_STYLE, SCHOOLS, school_named
 from dromic.schools.school import School
 
 MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
+SCHOOL_HELP = f"{', '.join(SCHOOLS)}; else what the style is picked with, or {DEFAULT_SCHOOL}"
 PICTURE = "dromic-demo.png"
 READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
 
@@ -61,7 +62,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     demo.add_argument("--picture", metavar="FILE", help="also save a picture of the window")
     plan = commands.add_parser("plan", help="plan a riff and print the plan")
-    plan.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
+    plan.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
     plan.add_argument(
         "--phrase-school",
         action="append",
@@ -72,14 +73,14 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("--alternatives", default="0", metavar="K", help="price K other choices for every note")
     plan.add_argument("--plans", default="1", metavar="K", help="print the K best plans that differ")
     compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
-    compare.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
+    compare.set_defaults(school=None, alternatives="0", phrase_school=[])
     render = commands.add_parser("render", help="plan a riff and write it as sound")
-    render.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
+    render.set_defaults(school=None, alternatives="0", phrase_school=[])
     render.add_argument("--click", action="store_true", help="click on every beat")
     convert = commands.add_parser("convert", help="turn a file of one kind into another")
-    convert.set_defaults(school=DEFAULT_SCHOOL, alternatives="0", phrase_school=[])
+    convert.set_defaults(school=None, alternatives="0", phrase_school=[])
     convert.add_argument("--plan", action="store_true", help="plan first, and write strokes and fingers")
-    convert.add_argument("--school", default=DEFAULT_SCHOOL, metavar="NAME", help=", ".join(SCHOOLS))
+    convert.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
     convert.add_argument("--list", action="store_true", help="list the parts of the file, and write nothing")
     for command in (plan, compare, render, convert):
         _planning_options(command)
@@ -103,6 +104,7 @@ def _planning_options(command: argparse.ArgumentParser) -> None:
     command.add_argument(
         "--identical-repeats", "--alike", action="store_true", help="play every repeat of a phrase like the first"
     )
+    command.add_argument("--style", metavar="NAME", help=f"{', '.join(Style)}; else told from the riff")
     command.add_argument("--first", metavar="STROKE", help="the first stroke: down or up")
     command.add_argument("--json", action="store_true", help="print JSON")
 
@@ -215,7 +217,7 @@ def _convert(options: argparse.Namespace) -> None:
     plan, origin = None, None
     suffix = Path(options.out).suffix.lower()
     if options.plan or of_a_plan(suffix):
-        request = _request(options)
+        request = _in_style(_request(options), options, brought.riff)
         asked = instrument_named(options.instrument) if options.instrument else None
         try:
             plan = plan_riff(brought.riff, request, asked)
@@ -267,9 +269,18 @@ def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | 
     request = _request(options)
     asked = instrument_named(options.instrument) if options.instrument else None
     reading = _reading(options)
+    request = _in_style(request, options, reading.riff)
     if asked is None or asked.name == reading.riff.instrument:
         return request, reading, None
     return request, reading, replace(asked, capo=instrument_for(reading.riff).capo)
+
+
+def _in_style(request: Request, options: argparse.Namespace, riff: Riff) -> Request:
+    """The request, picked as the style is that somebody named, where no school is asked for."""
+    style = request.style_said(riff)
+    if options.school is not None or style is None:
+        return request
+    return replace(request, school=school_named(SCHOOL_OF_STYLE[style]))
 
 
 def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
@@ -290,7 +301,7 @@ def _request(options: argparse.Namespace) -> Request:
         raise RiffError(f"--first: found '{options.first}', expected down or up")
     return Request(
         hands=_named("--hands", _hands, options.hands),
-        school=_named("--school", school_named, options.school),
+        school=_named("--school", school_named, options.school or DEFAULT_SCHOOL),
         objective=Objective(options.objective),
         tempo=None if options.tempo is None else _named("--tempo", read_tempo, options.tempo),
         loop=options.loop,
@@ -299,6 +310,7 @@ def _request(options: argparse.Namespace) -> Request:
         by_phrase=dict(_phrase_school(one) for one in options.phrase_school),
         first_stroke=strokes.get(options.first),
         identical_repeats=options.identical_repeats,
+        style=None if options.style is None else _named("--style", read_style, options.style),
     )
 
 

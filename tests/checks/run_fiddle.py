@@ -22,8 +22,7 @@ from rich.progress import track
 
 from dromic.errors import DromicError
 from dromic.hands.profile import hands_named
-from dromic.hands.style import Style
-from dromic.music.riff import Riff
+from dromic.music.riff import Riff, Style
 from dromic.planner.plan import Plan
 from dromic.planner.planning import Request, plan_riff
 from dromic.schools.registry import school_named

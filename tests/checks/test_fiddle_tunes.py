@@ -9,8 +9,7 @@ from functools import cache
 
 import pytest
 
-from dromic.hands.style import Style
-from dromic.music.riff import Riff
+from dromic.music.riff import Riff, Style
 from tests.checks.fiddle import at_the_places_of, paths, tune
 from tests.helpers import plan
 

@@ -630,7 +630,9 @@ class Reference:
             free = {(home, 1) for home in own[number]} | stays
         for number, step in enumerate(self.steps):
             if step.locks.position is not None:
-                homes[number] = {(step.locks.position, flight) for flight in range(1, MOST_FLIGHT + 1)}
+                locked = step.locks.position
+                any_flight = {(locked, flight) for flight in range(1, MOST_FLIGHT + 1)}
+                homes[number] = {home for home in homes[number] if home[0] == locked} or any_flight
         for some in self._takes():
             together = set().union(*(homes[one] for one in some))
             for one in some:

@@ -20,10 +20,12 @@ from dromic.planner.plan import Plan
 from dromic.schools.registry import SCHOOLS, school_named
 from tests import helpers
 from tests.planner.reference import CYCLES, DIRECTIONS, HYBRID_FORMS, Asked, Choice, Grip, Reference
-from tests.strategies import pitch_lines, repeated_lines, short_lines, small_material
+from tests.strategies import moved_figures, pitch_lines, repeated_lines, short_lines, small_material
 
 ALL = list(SCHOOLS)
 ONE_LEAN = replace(Hands(), picking=replace(Hands().picking, turns=False))
+# Figures weigh so much that they decide.
+CARRYING = replace(ONE_LEAN, comfort=replace(ONE_LEAN.comfort, figure=0.3))
 OTHER_LEAN = replace(Hands(), picking=replace(Hands().picking, lean=Lean.DOWN_ESCAPES))
 
 
@@ -131,6 +133,18 @@ def test_highest_tempo_of_all_material(school: str, riff: Riff) -> None:
 @settings(max_examples=8)
 def test_pitches_are_placed_jointly(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
+
+
+@given(riff=moved_figures(), school=st.sampled_from(["least-motion", "strict-alternate", "sweep"]))
+@settings(max_examples=12)
+def test_figures_that_come_back_moved(school: str, riff: Riff) -> None:
+    check(riff, school, CARRYING)
+
+
+@given(riff=moved_figures(), loop=st.booleans(), objective=st.sampled_from(["effort", "tempo"]))
+@settings(max_examples=8)
+def test_figures_round_a_loop_and_for_the_highest_tempo(loop: bool, objective: str, riff: Riff) -> None:
+    check(riff, "strict-alternate", CARRYING, Asked(loop=loop), objective)
 
 
 def begins_with_legato(riff: Riff) -> bool:

@@ -14,6 +14,8 @@ _TOTALS = tuple(total for total in TOTALS.values() if total.column)
 _COLUMNS = (
     ("school", 18),
     ("ceiling", 8),
+    ("picking", 8),
+    ("fretting", 9),
     ("effort", 8),
     *((total.column, max(len(total.column) + 1, 7)) for total in _TOTALS),
 )
@@ -28,10 +30,14 @@ def write_comparison_text(comparison: Comparison) -> str:
     return "\n".join(lines) + "\n"
 
 
+def _tempo(ceiling: float | None) -> str:
+    return "–" if ceiling is None else f"{ceiling:.0f}"
+
+
 def _row(plan: Plan) -> str:
     cells = (
         plan.school.name,
-        "–" if plan.ceiling is None else f"{plan.ceiling:.0f}",
+        *(_tempo(one) for one in (plan.ceiling, plan.ceilings.pick, plan.ceilings.fret)),
         f"{plan.cost:.2f}",
         *(f"{plan.totals[total.key]:.0f}" for total in _TOTALS),
     )

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic.errors import RiffError
+from dromic.formats.rifftext_header import read_style
 from dromic.hands.profile import GROUPS, PROFILES, Hands, hands_named
 from dromic.storage import read_text, write_text
 
@@ -56,15 +57,16 @@ def hands_from_data(data: Any) -> Hands:
         found = data.get("schema") if isinstance(data, dict) else type(data).__name__
         raise RiffError(f"found the schema {found!r}, expected {SCHEMA}; {_EXAMPLE}")
     data = {_OLD_GROUPS.get(key, key): value for key, value in data.items()}
-    known = {"schema", "name", "base", *GROUPS}
+    known = {"schema", "name", "base", "style", *GROUPS}
     if unknown := sorted(set(data) - known):
         raise RiffError(f"found '{unknown[0]}', expected some of {', '.join(sorted(known))}; {_EXAMPLE}")
     base, name = data.get("base", "medium"), data.get("name", "own hands")
     if not isinstance(base, str) or not isinstance(name, str) or not 0 < len(name) <= 60:
         raise RiffError(f"the name and the base of hands are words; {_EXAMPLE}")
+    style = None if data.get("style") is None else read_style(str(data["style"]))
     hands = hands_named(base)
     changed = {group: _changed(group, getattr(hands, group), data.get(group, {})) for group in GROUPS}
-    return replace(hands, name=name, **changed)
+    return replace(hands, name=name, style=style, **changed)
 
 
 def _changed(group: str, part: Any, values: Any) -> Any:
@@ -122,6 +124,8 @@ def hands_as_data(hands: Hands) -> dict[str, Any]:
     """Return a player's hands as plain data."""
     base = hands.name if hands.name in PROFILES else "medium"
     data: dict[str, Any] = {"schema": SCHEMA, "name": hands.name, "base": base}
+    if hands.style is not None:
+        data["style"] = hands.style.value
     for group in GROUPS:
         part = getattr(hands, group)
         data[group] = {entry.name: _plain(getattr(part, entry.name)) for entry in fields(part)}

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import asdict
 from typing import Any
 
 from dromic.hands.terms import spot_words
@@ -28,11 +29,13 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
         "capo": plan.instrument.capo,
         "tempo": plan.tempo,
         "school": plan.school.name,
+        "style": str(plan.sound.style),
         "objective": str(plan.objective),
         "hands": plan.hands.name,
         "loop": plan.loop,
         "cost": plan.cost,
         "ceiling_bpm": plan.ceiling,
+        "ceilings": asdict(plan.ceilings),
         "limits": [_limit(limit) for limit in plan.limits],
         "totals": dict(plan.totals),
         "events": [_event(event) for event in plan.events],

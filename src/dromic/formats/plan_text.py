@@ -37,6 +37,7 @@ def _headline(plan: Plan) -> list[str]:
         f"{plan.instrument.name}, {strings}{capo}; hands: {plan.hands.name}",
         f"{plan.school.title}, {aim}, {number_words(plan.tempo)} quarter notes a minute"
         + (", as a loop" if plan.loop else ""),
+        f"style: {plan.sound.style}" + ("" if plan.style_said else ", as told from the riff"),
     ]
 
 
@@ -51,10 +52,16 @@ def number_words(value: float) -> str:
     return str(int(value)) if value == int(value) else f"{value:g}"
 
 
+def hand_ceilings_words(plan: Plan) -> str:
+    """The ceilings of each hand alone."""
+    hands = (("picking", plan.ceilings.pick), ("fretting", plan.ceilings.fret))
+    return ", ".join(f"{name} alone {'–' if one is None else f'{one:.0f}'}" for name, one in hands)
+
+
 def _limits(plan: Plan) -> list[str]:
     if plan.ceiling is None:
         return ["ceiling: none, for nothing here has to move"]
-    lines = [f"ceiling {plan.ceiling:.0f}, held back by"]
+    lines = [f"ceiling {plan.ceiling:.0f} ({hand_ceilings_words(plan)}), held back by"]
     lines += [f"  {limit.text}" for limit in plan.limits[:5]]
     if len(plan.limits) > 5:
         lines.append(f"  and {len(plan.limits) - 5} more like them")

@@ -20,7 +20,7 @@ from dromic.errors import RiffError
 from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
@@ -220,6 +220,7 @@ def _wishes(data: Any) -> PlanSettings:
         _flag(data, "loop"),
         _flag(data, "alike"),
         None if first is None else Stroke(_one_of(data, "first", ("down", "up"), "down")),
+        None if data.get("style") is None else Style(_one_of(data, "style", tuple(Style), Style.ROCK)),
     )
 
 
@@ -268,6 +269,7 @@ def _wishes_as_data(plan_settings: PlanSettings) -> dict[str, Any]:
         "loop": plan_settings.loop,
         "alike": plan_settings.identical_repeats,
         "first": None if plan_settings.first is None else str(plan_settings.first),
+        "style": plan_settings.style,
     }
 
 

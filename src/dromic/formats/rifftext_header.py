@@ -10,7 +10,7 @@ from typing import Any
 from dromic.errors import RiffError
 from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.music.rhythm import NOTE_BASES, Meter, Swing
-from dromic.music.riff import Gain, Riff
+from dromic.music.riff import Gain, Riff, Style
 
 SLOWEST, FASTEST = 10.0, 500.0
 
@@ -129,6 +129,18 @@ def _gain(value: str) -> Gain:
     return Gain(value)
 
 
+def read_style(value: str) -> Style:
+    """Read a style.
+
+    Raises
+    ------
+    RiffError
+    """
+    if value not in list(Style):
+        raise RiffError(f"style: found '{value}', expected one of {', '.join(Style)}, for example 'style: jazz'")
+    return Style(value)
+
+
 _READERS: dict[str, Callable[[str], Any]] = {
     "title": _text,
     "instrument": _instrument,
@@ -142,6 +154,7 @@ _READERS: dict[str, Callable[[str], Any]] = {
     "swing": read_swing,
     "pickup": _pickup,
     "gain": _gain,
+    "style": read_style,
     "key": _text,
     "section": _text,
 }

@@ -71,6 +71,7 @@ def header_fields(riff: Riff) -> list[tuple[str, str]]:
         ("swing", str(riff.swing) if riff.swing.share * 2 != 1 else ""),
         ("pickup", _whole_note_share(riff)),
         ("gain", riff.gain if riff.gain != "clean" else ""),
+        ("style", riff.style or ""),
         ("key", riff.key),
     ]
 

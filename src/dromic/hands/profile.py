@@ -8,6 +8,7 @@ from typing import Any
 from dromic.errors import RiffError
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import FrettingHand, PickingHand, SyncCosts
+from dromic.music.riff import Style
 
 GROUPS = ("picking", "fretting", "sync", "comfort")
 OWN = "own"
@@ -15,9 +16,10 @@ OWN = "own"
 
 @dataclass(frozen=True)
 class Hands:
-    """A player's two hands."""
+    """A player's two hands, and the style that they play where riff and player say nothing else."""
 
     name: str = "medium"
+    style: Style | None = None
     picking: PickingHand = field(default_factory=PickingHand)
     fretting: FrettingHand = field(default_factory=FrettingHand)
     sync: SyncCosts = field(default_factory=SyncCosts)

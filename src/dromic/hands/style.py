@@ -3,20 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from enum import StrEnum
 
-
-class Style(StrEnum):
-    """What kind of music is played, as far as it decides how hands play it."""
-
-    ROCK = "rock"
-    METAL = "metal"
-    BLUEGRASS = "bluegrass"
-    JAZZ = "jazz"
-    COUNTRY = "country"
-    BLUES = "blues"
-    BASS = "bass"
-
+from dromic.music.riff import Style
 
 CLOSED = frozenset((Style.JAZZ,))
 MID_NECK = frozenset((Style.JAZZ, Style.METAL, Style.BLUES))

@@ -197,6 +197,18 @@ class Gain(StrEnum):
     HIGH = "high"
 
 
+class Style(StrEnum):
+    """What kind of music is played, as far as it decides how hands play it."""
+
+    ROCK = "rock"
+    METAL = "metal"
+    BLUEGRASS = "bluegrass"
+    JAZZ = "jazz"
+    COUNTRY = "country"
+    BLUES = "blues"
+    BASS = "bass"
+
+
 @dataclass(frozen=True)
 class Riff:
     """A riff with its header.
@@ -221,6 +233,8 @@ class Riff:
     pickup : Fraction
         Length of the pickup bar in quarter notes; 0 for none.
     gain : Gain
+    style : Style or None
+        None where it is told from the rest.
     comments, tail : tuple of str
         Comment lines in the header and after the last bar.
     """
@@ -238,6 +252,7 @@ class Riff:
     swing: Swing = field(default_factory=Swing)
     pickup: Fraction = Fraction(0)
     gain: Gain = Gain.CLEAN
+    style: Style | None = None
     key: str = ""
     section: str = ""
     comments: tuple[str, ...] = ()

@@ -137,8 +137,10 @@ class GripFinder:
         """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
         step, fretted = steps[number], self.fretted(steps, number)
         choices = self._choices(steps, number)
-        if step.locks.position is not None:
-            homes = tuple((step.locks.position, flight) for flight in range(1, MOST_FLIGHT + 1))
+        locked = step.locks.position
+        if locked is not None:
+            any_flight = tuple((locked, flight) for flight in range(1, MOST_FLIGHT + 1))
+            homes = tuple(home for home in homes if home[0] == locked) or any_flight
         if step.more or step.held:
             if any(not grip.fretted for grip in fretted):
                 fretted = _chords(step, choices, self._instrument, self._hand, homes)

@@ -25,7 +25,7 @@ class Comparison:
 
 def in_one_style(riff: Riff, request: Request, instrument: Instrument | None = None) -> Request:
     """Return a request with its style said, so that it stays the same under every school and efforts compare."""
-    style = sound_of(riff, request.school, instrument or instrument_for(riff), request.style).style
+    style = sound_of(riff, request.school, instrument or instrument_for(riff), request.style_said(riff)).style
     return replace(request, style=style)
 
 

@@ -1,8 +1,8 @@
 """Figures that come back, moved or not: broken octaves, sixths, sweep shapes, sequences, pedals.
 
 Takes of a figure follow on one another, with the same rhythm and contour and nearly the same intervals. Players
-carry it as it is: what stays is its *pattern*, the strings of its notes counted from that of its first. A take whose
-pattern is not that of the take before costs effort. Figures are found in the music alone, whatever is locked.
+carry it as it is: what stays is its *pattern*, the strings of its notes counted from that of its first. A take
+whose pattern is not that of the take before costs effort. Figures are found in the music alone, whatever is locked.
 """
 
 from __future__ import annotations

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -193,6 +193,37 @@ class Limit:
 
 
 @dataclass(frozen=True)
+class Ceilings:
+    """Tempi at which a hand has no time left, in quarter notes a minute; None where it has nothing to do.
+
+    Parameters
+    ----------
+    pick, fret : float or None
+        Of each hand by itself.
+    both : float or None
+        Of the whole plan: of the slower hand, or of both meeting.
+    """
+
+    pick: float | None
+    fret: float | None
+    both: float | None
+
+    @staticmethod
+    def at(tempo: float, loads: Iterable[Loads]) -> Ceilings:
+        """Ceilings of movements with these loads at a tempo."""
+        some = tuple(loads)
+
+        def of(largest: float) -> float | None:
+            return tempo / largest if largest > 0 else None
+
+        return Ceilings(
+            of(max((one.pick for one in some), default=0.0)),
+            of(max((one.fret for one in some), default=0.0)),
+            of(max((one.largest for one in some), default=0.0)),
+        )
+
+
+@dataclass(frozen=True)
 class Plan:
     """A plan with everything it was made from.
 
@@ -202,14 +233,15 @@ class Plan:
         The school asked for, and the form of it that served best; the same for most schools.
     sound : Sound
         The style that was taken, and the gain.
+    style_said : bool
+        Whether the style is one that somebody asked for, and not told from the music.
     by_phrase : tuple of (int, School)
         Schools of single phrases, by the phrase's index.
     states : tuple of State
         One a step of `task`.
     cost : float
         Total effort.
-    ceiling : float or None
-        Tempo at which the largest load is 1; None when there is only one note.
+    ceilings : Ceilings
     limits : tuple of Limit
         The transitions with the largest load, in order.
     totals : mapping of str to float
@@ -222,13 +254,14 @@ class Plan:
     school: School
     rules: School
     sound: Sound
+    style_said: bool
     by_phrase: tuple[tuple[int, School], ...]
     objective: Objective
     tempo: float
     task: Task
     states: tuple[State, ...]
     cost: float
-    ceiling: float | None
+    ceilings: Ceilings
     limits: tuple[Limit, ...]
     totals: Mapping[str, float]
     events: tuple[PlannedEvent, ...]
@@ -237,6 +270,11 @@ class Plan:
     def hand_mm(self) -> float:
         """From the first finger to the fourth at ease on this neck, in mm."""
         return float(spread_on(self.instrument, self.hands.fretting)[-1])
+
+    @property
+    def ceiling(self) -> float | None:
+        """Tempo at which the largest load is 1; None when there is only one note."""
+        return self.ceilings.both
 
     @property
     def loop(self) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dromic.hands.profile import Hands, hands_named
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.planner.plan import Objective
 from dromic.planner.planning import Request
 from dromic.schools.registry import DEFAULT_SCHOOL, school_named
@@ -32,6 +32,8 @@ class PlanSettings:
         Whether the riff goes round, and whether repeats are to be identical.
     first : Stroke or None
         What the first picked note takes.
+    style : Style or None
+        None where riff or hands say it, or it is told from the rest.
     """
 
     school: str = DEFAULT_SCHOOL
@@ -42,6 +44,7 @@ class PlanSettings:
     loop: bool = False
     identical_repeats: bool = False
     first: Stroke | None = None
+    style: Style | None = None
 
     @property
     def player(self) -> Hands:
@@ -59,4 +62,5 @@ class PlanSettings:
             alternatives=PRICED_ALTERNATIVES,
             first_stroke=self.first,
             identical_repeats=self.identical_repeats,
+            style=self.style,
         )

@@ -12,18 +12,17 @@ import numpy as np
 from dromic.errors import NoPlanError, RiffError
 from dromic.hands.fretting import FrettingTables
 from dromic.hands.profile import Hands
-from dromic.hands.style import Style
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Riff, Stroke
+from dromic.music.riff import Riff, Stroke, Style
 from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.figures import figures_of
 from dromic.planner.kbest import PlanRanking
 from dromic.planner.pedals import with_pedals
 from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
-from dromic.planner.plan import Objective, Plan, State
-from dromic.planner.prices import price_all
+from dromic.planner.plan import Ceilings, Objective, Plan, State
+from dromic.planner.prices import best_of_forms, price_all
 from dromic.planner.problem import Problem, Setting, Watch
 from dromic.planner.releasing import holdable
 from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
@@ -71,7 +70,7 @@ class Request:
     identical_repeats : bool
         Whether every pass of a phrase has to be played like the first.
     style : Style or None
-        None where it is told from riff, school and instrument.
+        None where riff or hands say it, or it is told from riff, school and instrument.
     """
 
     hands: Hands
@@ -85,6 +84,10 @@ class Request:
     first_stroke: Stroke | None = None
     identical_repeats: bool = False
     style: Style | None = None
+
+    def style_said(self, riff: Riff) -> Style | None:
+        """The style that is wanted, or else the riff's, or the hands'; None where nobody says it."""
+        return self.style or riff.style or self.hands.style
 
 
 def plan_riff(
@@ -185,6 +188,8 @@ class Solution:
         The problem with its repeats folded, where they are identical.
     unbounded : FoldedProblem or None
         The same without the bound, which was found by it.
+    other_forms : tuple of Solution
+        Under the other forms of the school, which another choice may be better played in.
     """
 
     riff: Riff
@@ -193,6 +198,7 @@ class Solution:
     bound: float
     folded: FoldedProblem | None = None
     unbounded: FoldedProblem | None = None
+    other_forms: tuple[Solution, ...] = ()
 
     @property
     def chosen(self) -> tuple[State, ...]:
@@ -230,7 +236,7 @@ def solve(
             request.hands,
             form[request.school],
             phrases,
-            sound_of(riff, request.school, instrument, request.style),
+            sound_of(riff, request.school, instrument, request.style_said(riff)),
         )
         try:
             found.append(_solved(riff, setting, task, request, watch, previous))
@@ -238,7 +244,8 @@ def solve(
             refusal = error
     if refusal is not None and not found:
         raise refusal
-    return min(found, key=lambda one: (one.bound, one.path.total))
+    best = min(found, key=lambda one: (one.bound, one.path.total))
+    return replace(best, other_forms=tuple(one for one in found if one is not best))
 
 
 def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
@@ -394,7 +401,6 @@ def planned(
     seam = in_order[-1] if task.seam is not None else None
     ways = in_order[:-1] if task.seam is not None else in_order
     events = planned_events(model, task, chosen, ways, seam)
-    largest = max((one.loads.largest for one in in_order), default=0.0)
     plan = Plan(
         riff=riff,
         instrument=model.instrument,
@@ -402,13 +408,14 @@ def planned(
         school=request.school,
         rules=problem.setting.rules,
         sound=problem.setting.sound,
+        style_said=request.style_said(riff) is not None,
         by_phrase=problem.setting.by_phrase,
         objective=request.objective,
         tempo=riff.tempo,
         task=task,
         states=chosen,
         cost=solution.path.total,
-        ceiling=riff.tempo / largest if largest > 0 else None,
+        ceilings=Ceilings.at(riff.tempo, (one.loads for one in in_order)),
         limits=limits_of(task, ways, seam),
         totals=totals_of(Tally(model, chosen, events, in_order)),
         events=events,
@@ -421,15 +428,19 @@ def with_prices(planned: Planned, request: Request) -> Plan:
     plan, solution = planned.plan, planned.solution
     if not request.alternatives:
         return plan
-    priced = price_all(
-        solution.problem,
-        solution.bound,
-        plan.states,
-        solution.path.total,
-        request.alternatives,
-        plan.tempo,
-        solution.folded,
-    )
+    by_form = [
+        price_all(
+            one.problem,
+            one.bound,
+            plan.states,
+            solution.path.total,
+            request.alternatives,
+            plan.tempo,
+            one.folded,
+        )
+        for one in (solution, *solution.other_forms)
+    ]
+    priced = best_of_forms(by_form, request.alternatives, for_tempo=request.objective is Objective.TEMPO)
     events = [
         event if event.step is None else replace(event, alternatives=priced[event.step]) for event in plan.events
     ]

@@ -99,6 +99,36 @@ def price_all(
     return _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
 
 
+def best_of_forms(
+    by_form: Sequence[Sequence[tuple[Alternative, ...]]], most: int, *, for_tempo: bool
+) -> list[tuple[Alternative, ...]]:
+    """Return each choice as it is best played, where a school has several forms.
+
+    Parameters
+    ----------
+    by_form : sequence of sequences of tuples of Alternative
+        What `price_all` gives for each form.
+    most : int
+        How many choices to return for each note at most.
+    for_tempo : bool
+        Whether the best ceiling counts before the price.
+    """
+    if len(by_form) == 1:
+        return list(by_form[0])
+
+    def rank(one: Alternative) -> tuple[float, float]:
+        return (-(one.ceiling or np.inf), one.price) if for_tempo else (one.price, 0.0)
+
+    found = []
+    for some in zip(*by_form, strict=True):
+        best: dict[object, Alternative] = {}
+        for one in (one for alternatives in some for one in alternatives):
+            if one.way not in best or rank(one) < rank(best[one.way]):
+                best[one.way] = one
+        found.append(tuple(sorted(best.values(), key=rank)[:most]))
+    return found
+
+
 def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: int) -> list[_Offer]:
     """Return the cheapest choices for a step."""
     choices = finder.at(step, chosen)

@@ -2,25 +2,15 @@
 
 from __future__ import annotations
 
-from dromic.hands.style import Sound, Style
+from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
-from dromic.music.riff import Riff
+from dromic.music.riff import Riff, Style
 from dromic.schools.school import School
 
 BASS_SCALE_MM = 750.0
 OPEN_KEYS = frozenset((0, 7, 2, 9, 4))
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 IN_KEY = 0.93
-_BY_SCHOOL = {
-    "hybrid": Style.COUNTRY,
-    "jig": Style.BLUEGRASS,
-    "cross-picking": Style.BLUEGRASS,
-    "new-string-down": Style.JAZZ,
-    "economy": Style.JAZZ,
-    "strict-alternate": Style.JAZZ,
-    "bass-two-finger": Style.BASS,
-    "downstroke-first": Style.ROCK,
-}
 
 
 def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | None = None) -> Sound:
@@ -33,7 +23,7 @@ def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | 
         What the riff is played with, which tells something of its style.
     instrument : Instrument
     style : Style or None
-        None where it has to be told from the rest.
+        What the player wants; None where the riff, or else the rest, says it.
 
     Examples
     --------
@@ -44,17 +34,17 @@ def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | 
     >>> sound_of(reel, school_named("pulse-alternate"), instrument_named("guitar-6")).style
     <Style.BLUEGRASS: 'bluegrass'>
     """
-    return Sound(_told(riff, school, instrument) if style is None else style, riff.high_gain)
+    said = style or riff.style
+    return Sound(_told(riff, school, instrument) if said is None else said, riff.high_gain)
 
 
 def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
     if instrument.scale_mm > BASS_SCALE_MM:
         return Style.BASS
     if riff.high_gain:
-        return Style.METAL if instrument.strings > 6 or school.name in ("sweep", "sparse") else Style.ROCK
-    found = _BY_SCHOOL.get(school.name)
-    if found is not None:
-        return found
+        return Style.METAL if instrument.strings > 6 else school.style_with_gain
+    if school.style is not None:
+        return school.style
     return Style.BLUEGRASS if _in_open_key(riff, instrument) else Style.JAZZ
 
 

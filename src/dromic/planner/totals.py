@@ -84,7 +84,7 @@ _ALL = (
     ),
     Total(
         "strings_cleared",
-        "cleared",
+        "",
         "strings the pick has to get over",
         "{n} string cleared",
         "{n} strings cleared",

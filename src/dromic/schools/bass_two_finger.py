@@ -1,6 +1,6 @@
 """Bass, two fingers: index and middle alternate; the same finger rakes on to a lower-pitched string."""
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import School, StrokePair, Verdict
 
 NOT_RAKED = 0.03
@@ -22,4 +22,5 @@ SCHOOL = School(
     on_pair=_on_pair,
     means=(Stroke.INDEX, Stroke.MIDDLE),
     chord_pluckers=(Stroke.INDEX, Stroke.MIDDLE),
+    style=Style.BASS,
 )

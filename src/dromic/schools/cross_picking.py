@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import School, StrokeContext, Verdict
 
 _D, _U = Stroke.DOWN, Stroke.UP
@@ -32,4 +32,5 @@ SCHOOL = School(
     "Cross-picking",
     _WORDS,
     variants=tuple(_form(name, cycle) for name, cycle in _CYCLES.items()),
+    style=Style.BLUEGRASS,
 )

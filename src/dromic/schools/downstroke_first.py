@@ -1,6 +1,6 @@
 """Downstroke first: everything down, ups only where the notes are too fast for it."""
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import NOTHING_TO_SAY, School, StrokeContext, StrokePair, Verdict
 
 UNWANTED = 0.4
@@ -36,4 +36,5 @@ SCHOOL = School(
     on_stroke=_on_stroke,
     on_pair=_on_pair,
     timed=True,
+    style=Style.ROCK,
 )

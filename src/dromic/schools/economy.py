@@ -1,6 +1,6 @@
 """Economy: alternate on a string, carry on in the direction of travel when the string changes."""
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import School, StrokePair, Verdict
 
 AGAINST_EFFORT = 0.3
@@ -29,4 +29,5 @@ SCHOOL = School(
     "Alternate on a string; when the string changes, carry on in the direction of travel.",
     on_pair=_on_pair,
     begins_with_either=True,
+    style=Style.JAZZ,
 )

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokeContext, StrokePair, Verdict
 
 _FINGERS = {Stroke.MIDDLE: 0.01, Stroke.RING: 0.015, Stroke.LITTLE: 0.05}
@@ -74,6 +74,7 @@ def _form(name: str, on_pair: Callable[[StrokePair], Verdict], variants: tuple[S
         on_pair=on_pair,
         means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
         variants=variants,
+        style=Style.COUNTRY,
         chord_stroke_effort=0.15,
         chord_pluckers=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
     )

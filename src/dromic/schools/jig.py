@@ -1,6 +1,6 @@
 """Jig: in compound metres every beat is down-up-down; elsewhere the pulse."""
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.pulse_alternate import on_pulse
 from dromic.schools.school import School, StrokeContext, Verdict
 
@@ -19,4 +19,5 @@ SCHOOL = School(
     "Jig",
     "Beats of three are down-up-down, so that every beat starts with a down.",
     on_stroke=_on_stroke,
+    style=Style.BLUEGRASS,
 )

@@ -1,6 +1,6 @@
 """New string, down stroke: each new string starts down, and strokes alternate on it."""
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import NOTHING_TO_SAY, School, StrokeContext, StrokePair, Verdict
 
 
@@ -22,4 +22,5 @@ SCHOOL = School(
     "Each new string starts with a down, a rest stroke in swing playing; strokes alternate on it.",
     on_stroke=_on_stroke,
     on_pair=_on_pair,
+    style=Style.JAZZ,
 )

@@ -7,6 +7,7 @@ from importlib import import_module
 
 import dromic.schools
 from dromic.errors import RiffError
+from dromic.music.riff import Style
 from dromic.schools.school import School
 
 DEFAULT_SCHOOL = "least-motion"
@@ -21,6 +22,16 @@ def _found() -> dict[str, School]:
 
 
 SCHOOLS = _found()
+# What each style is mostly picked with, where the player says the style alone.
+SCHOOL_OF_STYLE = {
+    Style.ROCK: "pulse-alternate",
+    Style.METAL: "strict-alternate",
+    Style.BLUEGRASS: "pulse-alternate",
+    Style.JAZZ: "economy",
+    Style.COUNTRY: "hybrid",
+    Style.BLUES: "pulse-alternate",
+    Style.BASS: "bass-two-finger",
+}
 
 
 def school_named(name: str) -> School:

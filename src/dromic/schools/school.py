@@ -10,7 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from dromic.music.grid import GridPlace
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 
 
 @dataclass(frozen=True)
@@ -129,6 +129,10 @@ class School:
         What one stroke of the pick through a chord costs where fingers could pluck it.
     begins_with_either : bool
         Whether a riff may as well begin with an up, so that its strings are crossed in the direction of travel.
+    style : Style or None
+        The style that it is mostly played in; None where that has to be told from the music.
+    style_with_gain : Style
+        The same with high gain.
     """
 
     name: str
@@ -145,6 +149,8 @@ class School:
     fingers_from: int = 0
     chord_stroke_effort: float = 0.0
     begins_with_either: bool = False
+    style: Style | None = None
+    style_with_gain: Style = Style.ROCK
 
     def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
         """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""

@@ -1,5 +1,6 @@
 """Sparse picking: pick only what cannot be hammered on or pulled off; the fretting hand carries the rhythm."""
 
+from dromic.music.riff import Style
 from dromic.schools.school import School
 
 SCHOOL = School(
@@ -9,4 +10,5 @@ SCHOOL = School(
     "fretting hand carries the rhythm.",
     slurs=True,
     picked_effort=0.5,
+    style_with_gain=Style.METAL,
 )

@@ -1,5 +1,6 @@
 """Strict alternate: every picked note flips, whatever the string."""
 
+from dromic.music.riff import Style
 from dromic.schools.school import School, StrokePair, Verdict
 
 
@@ -12,4 +13,5 @@ SCHOOL = School(
     "Strict alternate",
     "Every picked note takes the other stroke, whatever the string.",
     on_pair=_on_pair,
+    style=Style.JAZZ,
 )

@@ -1,6 +1,6 @@
 """Sweep: neighbouring strings are swept in one stroke each way; skips and single strings are free."""
 
-from dromic.music.riff import Stroke
+from dromic.music.riff import Stroke, Style
 from dromic.schools.school import School, StrokePair, Verdict
 
 TURN_EFFORT = 0.05
@@ -30,4 +30,5 @@ SCHOOL = School(
     "reversed stroke.",
     on_pair=_on_pair,
     begins_with_either=True,
+    style_with_gain=Style.METAL,
 )

@@ -25,10 +25,13 @@ from dromic.app.document_jobs import DocumentJobs
 from dromic.app.error_text import error_words
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
+from dromic.planner.compare import in_one_style
 from dromic.planner.locking import differing, with_plan
+from dromic.planner.plan import Plan
+from dromic.planner.plan_settings import PlanSettings
 from dromic.schools.registry import SCHOOLS
 
-PATH_WIDTH, ROW_HEIGHT = 150, 42
+PATH_WIDTH, NAME_WIDTH, ROW_HEIGHT = 112, 136, 42
 
 
 class ComparePage(QWidget):
@@ -97,7 +100,8 @@ class ComparePage(QWidget):
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(PATH_COLUMN, QHeaderView.ResizeMode.Fixed)
         header.resizeSection(PATH_COLUMN, PATH_WIDTH)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
+        header.resizeSection(0, NAME_WIDTH)
         header.setHighlightSections(False)
 
     def _lay_out(self) -> None:
@@ -200,7 +204,7 @@ class ComparePage(QWidget):
             return
         try:
             if row.kind == SCHOOL:
-                self._document.set_plan_settings(replace(self._document.plan_settings, school=row.name))
+                self._document.set_plan_settings(_with_school(self._document.plan_settings, row.name, row.plan))
             elif plan is not None:
                 self._document.edit(with_plan(plan, row.plan), f"adopting {row.title}")
         except DromicError as error:
@@ -208,3 +212,10 @@ class ComparePage(QWidget):
             return
         self.message.emit(f"Adopted: {row.title}")
         self.adopted.emit()
+
+
+def _with_school(settings: PlanSettings, name: str, compared: Plan) -> PlanSettings:
+    """Settings with another school, and with the style that the schools were compared in."""
+    settings = replace(settings, school=name)
+    told = in_one_style(compared.riff, settings.request()).style
+    return settings if told is compared.sound.style else replace(settings, style=compared.sound.style)

@@ -126,7 +126,7 @@ class Scatter(QWidget):
         self.update()
 
     def _box(self) -> QRectF:
-        return QRectF(46, 12, self.width() - 62.0, self.height() - 52.0)
+        return QRectF(46, 24, self.width() - 62.0, self.height() - 64.0)
 
     def _place(self, point: Point) -> QPointF:
         box = self._box()

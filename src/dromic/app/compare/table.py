@@ -36,6 +36,8 @@ def _of_total(total: Total) -> TableColumn:
 
 COLUMNS = (
     TableColumn("ceiling", lambda plan: plan.ceiling or 0.0, "tempo at which the largest load is 1"),
+    TableColumn("picking", lambda plan: plan.ceilings.pick or 0.0, "ceiling of the picking hand alone"),
+    TableColumn("fretting", lambda plan: plan.ceilings.fret or 0.0, "ceiling of the fretting hand alone"),
     TableColumn("effort", lambda plan: plan.cost, "what the plan costs in all", 2),
     *(_of_total(total) for total in TOTALS.values() if total.column),
 )

@@ -5,16 +5,28 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QSignalBlocker, Qt
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSlider,
+    QSpinBox,
+    QWidget,
+)
 
 from dromic.app.document import Change, Document
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
+from dromic.music.riff import Style
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS
-from dromic.schools.registry import SCHOOLS
+from dromic.schools.registry import SCHOOL_OF_STYLE, SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
+LEAST_LETTERS, ROOM_FOR_THE_ARROW = 6, 44
 _AIMS = {str(Objective.EFFORT): "Least effort", str(Objective.TEMPO): "Highest tempo"}
 
 
@@ -30,9 +42,15 @@ class PlanBar(QWidget):
         self.school = self._choice(row, "&School", {name: school.title for name, school in SCHOOLS.items()})
         for index, school in enumerate(SCHOOLS.values()):
             self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
+        self.playing_style = self._choice(
+            row, "St&yle", {"": "bluegrass (told)", **{str(style): style.value for style in Style}}
+        )
+        self.playing_style.setToolTip(
+            "What kind of music this is: it decides about open strings, shifts and damping"
+        )
         self.aim = self._choice(row, "&Aim", _AIMS)
         self.hands = self._choice(row, "Ha&nds", {name: name for name in (*PROFILES, OWN_HANDS)})
-        self.loop = self._check(row, "As a l&oop", "Plan as a loop: the riff goes round, the seam included")
+        self.loop = self._check(row, "L&oop", "Plan as a loop: the riff goes round, the seam included")
         self.identical = self._check(
             row, "Same re&peats", "Repeats identical: play every repeat of a phrase like the first"
         )
@@ -52,6 +70,7 @@ class PlanBar(QWidget):
         for widget in (label, self.slider, self.tempo, self.own):
             row.addWidget(widget)
         self.school.currentIndexChanged.connect(self._wished)
+        self.playing_style.currentIndexChanged.connect(self._style_wished)
         self.aim.currentIndexChanged.connect(self._wished)
         self.hands.currentIndexChanged.connect(self._wished)
         self.slider.valueChanged.connect(self._tempo_wished)
@@ -72,26 +91,40 @@ class PlanBar(QWidget):
         for key, title in items.items():
             box.addItem(title, key)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setMinimumContentsLength(min(max(len(title) for title in items.values()), 9))
+        box.setMinimumContentsLength(LEAST_LETTERS)
+        widest = max(box.fontMetrics().horizontalAdvance(title) for title in items.values())
+        box.setMaximumWidth(widest + ROOM_FOR_THE_ARROW)
+        box.setSizePolicy(QSizePolicy.Policy.MinimumExpanding, QSizePolicy.Policy.Fixed)
         box.setAccessibleName(name.replace("&", ""))
-        if name != "&Aim":
-            # What the aim is says itself.
+        if name not in ("&Aim", "St&yle"):
+            # What aim and style are says itself.
             label = QLabel(name)
             label.setBuddy(box)
             row.addWidget(label)
-        row.addWidget(box)
+        row.addWidget(box, 1)
         return box
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.PLAN_SETTINGS, Change.RIFF, Change.FILE):
+        if change in (Change.PLAN_SETTINGS, Change.RIFF, Change.FILE, Change.PLAN):
             self.refresh()
 
     def refresh(self) -> None:
         """Show how the document is planned."""
         plan_settings, tempo = self._document.plan_settings, round(self._document.tempo)
-        widgets = (self.school, self.aim, self.hands, self.slider, self.tempo, self.loop, self.identical)
+        widgets = (
+            self.school,
+            self.playing_style,
+            self.aim,
+            self.hands,
+            self.slider,
+            self.tempo,
+            self.loop,
+            self.identical,
+        )
         blockers = [QSignalBlocker(widget) for widget in widgets]
         self.school.setCurrentIndex(self.school.findData(plan_settings.school))
+        self.playing_style.setItemText(0, self._told_style_words())
+        self.playing_style.setCurrentIndex(self.playing_style.findData(str(plan_settings.style or "")))
         self.aim.setCurrentIndex(self.aim.findData(str(plan_settings.objective)))
         self.hands.setCurrentIndex(self.hands.findData(plan_settings.hands))
         self.loop.setChecked(plan_settings.loop)
@@ -101,6 +134,21 @@ class PlanBar(QWidget):
         self.own.setEnabled(plan_settings.tempo is not None)
         self.school.setToolTip(SCHOOLS[plan_settings.school].words)
         del blockers
+
+    def _told_style_words(self) -> str:
+        """The style that was taken where none is chosen here, and whether riff or hands say it."""
+        plan = self._document.plan
+        if plan is None or self._document.plan_settings.style is not None:
+            return "as the riff says"
+        return f"{plan.sound.style} (said)" if plan.style_said else f"{plan.sound.style} (told)"
+
+    def _style_wished(self) -> None:
+        """Take a style, and the school that it is mostly picked with."""
+        name = self.playing_style.currentData()
+        settings = replace(self._document.plan_settings, style=Style(name) if name else None)
+        if settings.style is not None:
+            settings = replace(settings, school=SCHOOL_OF_STYLE[settings.style])
+        self._document.set_plan_settings(settings)
 
     def _wished(self) -> None:
         plan_settings, hands = self._document.plan_settings, self.hands.currentData()

@@ -31,6 +31,14 @@ def instrument_words(plan: Plan) -> str:
     return f"{plan.instrument.name}, {strings}{capo}"
 
 
+def _tempo(ceiling: float | None) -> str:
+    return "–" if ceiling is None else f"{ceiling:.0f}"
+
+
+def _below(ceiling: float | None, tempo: float) -> bool:
+    return ceiling is not None and ceiling < tempo
+
+
 class _Figure(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -74,7 +82,12 @@ class Header(QWidget):
         row.addStretch(1)
         self.target, self.ceiling = _Figure("target"), _Figure("ceiling")
         row.addWidget(self.target)
-        row.addWidget(self.ceiling)
+        self.pick, self.fret = _Figure("picking alone"), _Figure("fretting alone")
+        self.ceiling.setToolTip("The tempo at which a movement of this plan fills all the time there is")
+        self.pick.setToolTip("The ceiling, were the picking hand alone to play")
+        self.fret.setToolTip("The ceiling, were the fretting hand alone to play")
+        for figure in (self.ceiling, self.pick, self.fret):
+            row.addWidget(figure)
         held = QVBoxLayout()
         held.setSpacing(2)
         name = QLabel("held back by")
@@ -101,13 +114,13 @@ class Header(QWidget):
         self.target.show_value(number_words(document.tempo))
         if plan is None:
             self.summary.setText("not planned yet")
-            self.ceiling.show_value("–")
+            for figure in (self.ceiling, self.pick, self.fret):
+                figure.show_value("–")
             self.limit.setText("–")
             return
         self.summary.setText(instrument_words(plan))
-        ceiling = plan.ceiling
-        self.ceiling.show_value(
-            "–" if ceiling is None else f"{ceiling:.0f}", over=ceiling is not None and ceiling < plan.tempo
-        )
+        self.ceiling.show_value(_tempo(plan.ceiling), over=_below(plan.ceiling, plan.tempo))
+        self.pick.show_value(_tempo(plan.ceilings.pick), over=_below(plan.ceilings.pick, plan.tempo))
+        self.fret.show_value(_tempo(plan.ceilings.fret), over=_below(plan.ceilings.fret, plan.tempo))
         self.limit.setText(held_back_words(plan))
         self.limit.setToolTip("\n".join(limit.text for limit in plan.limits[:20]))
