@@ -162,12 +162,13 @@ class Link:
 
 @dataclass(frozen=True)
 class Asked:
-    """How the riff is played: schools by phrase, a loop, repeats that are identical, the first stroke."""
+    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, locks above schools."""
 
     by_phrase: dict[str, str] = field(default_factory=dict)
     loop: bool = False
     identical_repeats: bool = False
     first_stroke: str | None = None
+    lenient: bool = False
 
 
 # -- steps --------------------------------------------------------------------------------------------------------
@@ -219,7 +220,7 @@ def steps_of(moments: tuple[TimedEvent, ...], asked: Asked) -> list[Step]:
         marks = event.marks | first.marks
         locks = _locks(event, first)
         legato = next((mark for mark in LEGATO if mark in marks), None)
-        shifted = legato is Mark.SLIDE and locks.stroke is not None
+        shifted = legato in (Mark.SLIDE, Mark.RELEASE) and locks.stroke is not None
         chord = len(event.notes) > 1
         notes = tuple(
             Note(note.target, note.marks | event.marks, Locks(finger=note.locks.finger or event.locks.finger))
@@ -228,6 +229,9 @@ def steps_of(moments: tuple[TimedEvent, ...], asked: Asked) -> list[Step]:
             for note in event.notes
         )
         found.append(Step(one, notes, marks, locks, legato, legato is None or shifted, part, parts))
+    for number, step in enumerate(found):
+        if step.legato is Mark.SLIDE and _slides_from_nowhere(found[number - 1] if number else None, step, moments):
+            found[number] = replace(step, legato=None, picked=True)
     bar, count = None, 0
     opened = False
     struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE, Mark.LET_RING}
@@ -244,6 +248,18 @@ def steps_of(moments: tuple[TimedEvent, ...], asked: Asked) -> list[Step]:
         found[number] = replace(step, count=count, opening=opening, may_slur=may_slur, locks=locks)
         count += step.picked
     return found
+
+
+def _slides_from_nowhere(before: Step | None, step: Step, moments: tuple[TimedEvent, ...]) -> bool:
+    """Whether a slide cannot come from the note before, as far as it is written."""
+    if before is None or before.marks & {Mark.STACCATO, Mark.SLIDE_OFF}:
+        return True
+    if any(moment.event.rest for moment in moments[before.moment.index : step.moment.index]):
+        return True
+    one, two = before.notes[0].target, step.notes[0].target
+    if before.chord or step.chord or isinstance(one, Pitch) or isinstance(two, Pitch):
+        return False
+    return one.string != two.string or not one.fret or one.fret == two.fret
 
 
 def _ends_ring(one: Note, other: Note) -> bool:
@@ -653,8 +669,14 @@ class Reference:
             found.append(grips)
         return found
 
+    def _asked(self, step: Step) -> bool:
+        """Whether a stroke is played because the player locked it, whatever the school says."""
+        return self.asked.lenient and step.locks.stroke is not None
+
     def _means(self, step: Step, school: str) -> tuple[str, ...]:
         """What may sound a step."""
+        if self._asked(step):
+            return (str(step.locks.stroke),)
         means = BASS if school == "bass-two-finger" else HYBRID if school == "hybrid" else PICK
         if not step.chord:
             return means
@@ -780,6 +802,8 @@ class Reference:
         return cost + self._stroke_rule(step, school, one.stroke, one.grip.low)
 
     def _stroke_rule(self, step: Step, school: str, stroke: str, string: int) -> float:
+        if self._asked(step):
+            return 0.0
         wanted: str | None = None
         pulse = "down" if step.part % 2 == 0 else "up"
         if school == "pulse-alternate":
@@ -909,6 +933,8 @@ class Reference:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
         rule = self._change_rule(school, one, two, link)
+        if rule == inf and self._asked(after):
+            rule = 0.3
         if rule == inf:
             return inf, inf
         off_beat = after.part % 2 == 1
@@ -951,7 +977,8 @@ class Reference:
     def _change_rule(self, school: str, one: Choice, two: Choice, link: Link) -> float:
         """Effort of a school's rule on one stroke after another; infinite where it forbids."""
         before, after = one.stroke, two.stroke
-        if TOGETHER in (before, after):
+        means = BASS if school == "bass-two-finger" else HYBRID if school == "hybrid" else PICK
+        if before not in means or after not in means:
             return 0.0
         # Toward the floor, from the thinnest string before to the thickest after; none where chords share strings.
         onward, backward = one.grip.high - two.grip.low, one.grip.low - two.grip.high
@@ -1215,7 +1242,7 @@ class Reference:
         effort += (comfort.roll + comfort.roll_gain * self.high_gain) * rolls
         if same_finger and not shift and rise:
             effort += comfort.jump_along if same_string else comfort.jump_across
-        effort += comfort.from_nowhere * (slurred and not same_string)
+        effort += comfort.from_nowhere * ((slurred or legato is Mark.HAMMER) and not same_string)
         kinds = {"shift": shift, "roll": rolls, "jump": jumps}
         return ms, effort, frozenset(name for name, there in kinds.items() if there)
 
@@ -1271,7 +1298,7 @@ class Reference:
         shift = two.position - one.position
         was = {string: (fret, finger) for string, fret, finger in one.all}
         if any(string not in was for string, _, _ in two.notes):
-            return False
+            return legato is Mark.HAMMER and one.single and two.single and two.notes[0][2] > 0
         rises = [fret - was[string][0] for string, fret, _ in two.notes]
         same = all(finger == was[string][1] for string, _, finger in two.notes)
         rules: dict[Mark, Callable[[], bool]] = {

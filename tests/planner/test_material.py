@@ -156,7 +156,7 @@ def test_an_odd_count_begins_the_next_string_against_the_beat() -> None:
     [
         ("| 5:3!t/1 |", "hybrid", "a single note is plucked by one finger"),
         ("| (5:3 4:5 3:5 2:5 1:3)!t/1 |", "hybrid", "4 strings are all that can be plucked together"),
-        ("| (5:3 4:5)!t/1 |", "economy", "economy uses the pick only"),
+        ("| 5:3!t/1 |", "economy", "a single note is plucked by one finger"),
         ("| (5:3 4:5)!m/1 |", "hybrid", "one finger does not pluck several strings"),
         ("| (5:3 4:5).k!t/1 |", "hybrid", "a rake is dragged by one stroke"),
     ],

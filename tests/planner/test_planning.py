@@ -13,7 +13,7 @@ from dromic.errors import NoPlanError, RiffError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_named
-from dromic.music.riff import Locks, Riff, Stroke
+from dromic.music.riff import Locks, Mark, Riff, Stroke
 from dromic.planner.planning import Request, plan_riff
 from dromic.planner.reasons import model_of, reason_for, stretch_words
 from dromic.schools.registry import SCHOOLS, school_named
@@ -110,13 +110,13 @@ def test_only_as_many_alternatives_as_asked_cheapest_first() -> None:
 REFUSED = [
     (r"(6:1 1:20)/1", r"\(6:1 1:20\) at bar 1 beat 1: no hand can hold these notes together; move one of them"),
     (r"(6:3@1 5:5@1)/1", r"\(6:3 5:5\) .* no hand can hold these notes together with these locks"),
-    ("6:5.h/1", "5 at bar 1 beat 1: a hammer-on has no note before it"),
+    ("6:5.p/1", "5 at bar 1 beat 1: a pull-off has no note before it"),
     ("6:5/2 6:3.h", "6:3 at bar 1 beat 3 cannot be reached from 6:5 at bar 1 beat 1 .a hammer-on goes to a higher"),
-    ("6:3/2 5:5.h", "cannot be reached from 6:3"),
+    ("6:3/2 5:5.p", "cannot be reached from 6:3"),
     ("6:5/2 6:5.r", "a release has no bend before it"),
     ("6:0.b2/1", "an open string cannot be bent"),
     ("6:5/2 6:7.h!d", "a hammer-on is not picked, but its stroke is locked to down"),
-    ("6:5!i/1", "6:5 at bar 1 beat 1 is locked to be plucked with i, but least motion uses the pick only"),
+    ("(6:5 5:5)!i/1", "is locked to be plucked with i, but one finger does not pluck several strings"),
     ("6:1@4^9/1", "6:1 cannot be played with finger 4 in position 9; take out a lock"),
     ("r/1", "there are only rests here, so there is nothing to plan"),
     ("6:5@3/2 6:3.p@3", "two locks contradict each other under least motion: 6:5 .* locked to finger 3 and 6:3"),
@@ -130,15 +130,43 @@ def test_refusals_name_the_note_and_the_way_out(bars: str, message: str) -> None
     assert caught.value.event_index is not None or "rests" in message
 
 
-def test_locks_against_the_school() -> None:
-    with pytest.raises(NoPlanError, match="two locks contradict each other under strict alternate"):
-        plan(line("6:0!d 6:0 6:0!u"), "strict-alternate")
-    with pytest.raises(NoPlanError, match="is locked to up, but pulse alternate wants the other stroke there"):
-        plan(line("6:0!u 6:0"), "pulse-alternate")
-    with pytest.raises(NoPlanError, match="two locks contradict each other under economy"):
-        plan(line("6:0!d 6:0!d"), "economy")
-    with pytest.raises(NoPlanError, match="is locked to up, and nothing that comes before it under new string"):
-        plan(line("6:0!d 5:0!u"), "new-string-down")
+@pytest.mark.parametrize(
+    ("notes", "school", "played"),
+    [
+        ("6:0!d 6:0 6:0!u", "strict-alternate", "duu"),
+        ("6:0!u 6:0", "pulse-alternate", "ud"),
+        ("6:0!d 6:0!d", "economy", "dd"),
+        ("6:0!d 5:0!u", "new-string-down", "du"),
+    ],
+)
+def test_locks_against_the_school_are_played_and_told(notes: str, school: str, played: str) -> None:
+    planned = plan(line(notes), school)
+    assert strokes(planned) == played
+    assert planned.warnings[0].startswith("as locked, against ")
+
+
+@pytest.mark.parametrize("school", list(SCHOOLS))
+def test_any_finger_plucks_any_string_in_every_school(school: str) -> None:
+    planned = plan(line("6:3!m 4:5!a 2:5!c 1:3 5:3!m"), school)
+    wanted = ["m", "a", "c", None, "m"]
+    told = [str(event.stroke) for event in planned.events]
+    assert all(want in (None, stroke) for want, stroke in zip(wanted, told, strict=True))
+
+
+@pytest.mark.parametrize("school", list(SCHOOLS))
+def test_hammered_from_nowhere_in_every_school(school: str) -> None:
+    planned = plan(line("6:5 5:7.h 5:5.p"), school)
+    assert [event.legato for event in planned.events] == [None, Mark.HAMMER, Mark.PULL]
+    first = plan(line("6:5.h 6:7"), school)
+    assert first.events[0].legato is Mark.HAMMER
+
+
+def test_slides_from_and_to_nowhere_and_a_release_that_is_struck() -> None:
+    planned = plan(riff("| 3:7.s/4 2:8.s 2:8.o 2:5 |"), "pulse-alternate")
+    assert strokes(planned) == "dddd"
+    struck = plan(riff("| 3:7.b2/2 3:7.r!u |"))
+    assert strokes(struck) == "du"
+    assert struck.states[1].grip == struck.states[0].grip
 
 
 def test_notes_that_the_instrument_does_not_have() -> None:

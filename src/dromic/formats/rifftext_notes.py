@@ -229,7 +229,7 @@ _EXCLUSIVE = (
     frozenset(LEGATO_MARKS) | {Mark.TIE, Mark.RELEASE},
     frozenset({Mark.BEND_HALF, Mark.BEND_WHOLE}),
     frozenset({Mark.GRACE, Mark.TIE}),
-    frozenset({Mark.STACCATO, Mark.LET_RING}),
+    frozenset({Mark.STACCATO, Mark.LET_RING, Mark.SLIDE_OFF}),
 )
 
 

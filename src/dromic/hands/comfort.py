@@ -12,25 +12,25 @@ class Comfort:
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.0270,
+        0.0494,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
         term="the finger reaches beyond its ease",
     )
     apart: float = constant(
-        0.0087, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared", term="fingers apart"
+        0.0020, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared", term="fingers apart"
     )
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
-        0.0047,
+        0.0149,
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
         term="the finger is not over its own fret",
     )
     first_away: float = constant(
-        0.0088,
+        0.0298,
         "effort",
         "the first finger away from its home",
         TRADE,
@@ -39,7 +39,7 @@ class Comfort:
     )
     pressing: float = constant(0.0030, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0014, "effort", "each fret up the neck, in styles at home by the nut", TRADE, term="up the neck"
+        0.0026, "effort", "each fret up the neck, in styles at home by the nut", TRADE, term="up the neck"
     )
     past_open: float = constant(
         0.0002,
@@ -49,14 +49,14 @@ class Comfort:
         term="an open string passed by",
     )
     off_nut: float = constant(
-        0.01,
+        0.0244,
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
         term="off the first position",
     )
     off_nut_long: float = constant(
-        0.02,
+        0.0089,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -64,17 +64,17 @@ class Comfort:
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0013, "effort", "each fret up the neck, in other styles", TRADE, term="up the neck"
+        0.0026, "effort", "each fret up the neck, in other styles", TRADE, term="up the neck"
     )
     down_closed: float = constant(
-        0.0031,
+        0.0132,
         "effort",
         "each fret below the fifth, in styles at home up the neck",
         TRADE,
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.0209,
+        0.0143,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
@@ -88,7 +88,7 @@ class Comfort:
         term="less than a finger a fret",
     )
     high: float = constant(
-        0.0014,
+        0.0010,
         "effort",
         "each fret far up a thick string, times the thinner strings to reach across",
         TRADE,
@@ -96,7 +96,7 @@ class Comfort:
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.0354,
+        0.0339,
         "effort",
         "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
@@ -107,38 +107,38 @@ class Comfort:
         5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
     )
     open_closed: float = constant(
-        0.0339,
+        0.0145,
         "effort",
         "an open string in a style of closed positions",
         TRADE,
         term="an open string in a style of closed positions",
     )
     open_gain: float = constant(
-        0.1255,
+        0.1436,
         "effort",
         "an open string with high gain, low strings that are a pedal or of a chord apart",
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0157, "effort", "using the little finger", TRADE, term="the little finger is used")
+    fourth: float = constant(0.0096, "effort", "using the little finger", TRADE, term="the little finger is used")
     weak_34: float = constant(
-        0.0033, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4, a weak pair"
+        0.0075, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4, a weak pair"
     )
     weak_24: float = constant(
-        0.0084, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4, a weak pair"
+        0.0128, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4, a weak pair"
     )
     weak_23: float = constant(
-        0.0132, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3, a weak pair"
+        0.0131, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3, a weak pair"
     )
     open_in_chord: float = constant(
-        0.0229,
+        0.0699,
         "effort",
         "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
         TRADE,
         term="an open string in the chord",
     )
     bunched: float = constant(
-        0.004,
+        0.0002,
         "effort",
         "each finger of a chord beside another on one fret",
         TRADE,
@@ -148,42 +148,42 @@ class Comfort:
         0.5500, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
     )
     not_first: float = constant(
-        0.0449,
+        0.0227,
         "effort",
         "a chord without an open string whose lowest fret is not the first finger's",
         TRADE,
         term="a shape that does not begin with the first finger",
     )
     regrip: float = constant(
-        0.1037,
+        0.1336,
         "effort",
         "a chord of the same build as the last in another shape or with other fingers",
         TRADE,
         term="another shape for the same kind of chord",
     )
     figure: float = constant(
-        0.1,
+        0.0854,
         "effort",
         "a take of a figure that comes back, on other strings than the take before",
         TRADE,
         term="the figure comes back on other strings",
     )
     other_strings: float = constant(
-        0.0549,
+        0.1476,
         "effort",
         "the same shape carried to other strings",
         TRADE,
         term="the shape carried to other strings",
     )
     respaced: float = constant(
-        0.03,
+        0.1351,
         "effort",
         "a chord of nearly the same build on strings otherwise chosen",
         TRADE,
         term="other strings for a like chord",
     )
     damped_gain: float = constant(
-        0.0143, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
+        0.0144, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
     )
     opened: float = constant(
         0.1001,
@@ -193,11 +193,11 @@ class Comfort:
         term="a finger above its own fret",
     )
     fourth_too: float = constant(
-        0.0180, "effort", "the little finger in a chord", TRADE, term="the little finger is used"
+        0.0357, "effort", "the little finger in a chord", TRADE, term="the little finger is used"
     )
-    laid: float = constant(0.04, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    laid: float = constant(0.0167, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     barre: float = constant(
-        0.004,
+        0.0052,
         "effort",
         "a barre of the first finger, for each further string",
         TRADE,
@@ -205,7 +205,7 @@ class Comfort:
         part_of="laid",
     )
     barre_other: float = constant(
-        0.03,
+        0.0239,
         "effort",
         "a barre of another finger, for each further string",
         TRADE,
@@ -213,17 +213,17 @@ class Comfort:
         part_of="laid",
     )
     damped: float = constant(
-        0.0249,
+        0.0195,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,
         term="strings inside the chord to damp",
     )
     shift: float = constant(
-        0.0138, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
+        0.0008, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.1563, "effort", "each 100 mm of it", TRADE, term="the way of the shift", part_of="shift"
+        0.2072, "effort", "each 100 mm of it", TRADE, term="the way of the shift", part_of="shift"
     )
     shift_unguided: float = constant(
         0.0040,
@@ -242,42 +242,42 @@ class Comfort:
         term="the same finger on two frets in a row",
     )
     jump_across: float = constant(
-        0.0464, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
+        0.0431, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
-    roll: float = constant(0.0003, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll: float = constant(0.0002, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(
-        0.0020, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+        0.0023, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
     )
     cross: float = constant(
         0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
     )
     again: float = constant(
-        0.02,
+        0.0007,
         "effort",
         "the same stroke again, for which the pick goes back",
         TRADE,
         term="the pick goes back for the same stroke",
     )
     skip: float = constant(
-        0.0003, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick"
+        0.0056, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick"
     )
-    inside: float = constant(0.005, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
-    outside: float = constant(0.005, "effort", "outside picking", TRADE, term="outside picking")
+    inside: float = constant(0.0020, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
+    outside: float = constant(0.0072, "effort", "outside picking", TRADE, term="outside picking")
     squeezed: float = constant(
         0.0020, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
     )
-    up_on_beat: float = constant(0.004, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
+    up_on_beat: float = constant(0.0100, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(
-        0.0114, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
+        0.0123, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
     )
     opens_up: float = constant(
-        0.2167, "effort", "the first stroke of all an up on a beat", TRADE, term="the first stroke an up"
+        0.2192, "effort", "the first stroke of all an up on a beat", TRADE, term="the first stroke an up"
     )
     up_on_accent: float = constant(
         0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
     )
     other_lean: float = constant(
-        0.0305,
+        0.0002,
         "effort",
         "a stroke with the lean that is not the habitual one",
         TRADE,
@@ -321,5 +321,5 @@ class Comfort:
     )
     at_ease: float = constant(0.0100, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
-    strain: float = constant(0.1, "effort", "load beyond calm, squared", TRADE)
-    overload: float = constant(4.0, "effort", "load beyond the limit of 1, squared")
+    strain: float = constant(0.0935, "effort", "load beyond calm, squared", TRADE)
+    overload: float = constant(3.9896, "effort", "load beyond the limit of 1, squared")

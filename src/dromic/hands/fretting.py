@@ -340,7 +340,7 @@ class FrettingTables:
             times["release_ms"] = hand.release_ms * ((finger_a > 0) & ~same_string & ~stays)
         efforts |= {key: table[finger_a, finger_b] for key, table in self.weak_effort.items()}
         efforts["squeezed"] = comfort.squeezed * side_by_side
-        if kind.slur:
+        if kind.slur or kind.legato is Mark.HAMMER:
             efforts["from_nowhere"] = comfort.from_nowhere * ~same_string
         jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & (rise != 0)
         efforts["jump_along"] = comfort.jump_along * (jumps & same_string)

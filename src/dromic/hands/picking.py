@@ -119,12 +119,15 @@ class PickContext:
         Whether the second note lies on an odd part of its beat, where an up is expected.
     resumes : bool
         Whether it is the first picked note after legato.
+    asked : bool
+        Whether its stroke is the player's, whatever the school says.
     """
 
     palm_changes: bool = False
     accent: bool = False
     off_beat: bool = False
     resumes: bool = False
+    asked: bool = False
 
 
 @dataclass(frozen=True)

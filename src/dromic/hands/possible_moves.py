@@ -89,7 +89,9 @@ def can_be_reached(before: GripArrays, after: GripArrays, shift: Ints, kind: Tra
         fits = there
         if legato is Mark.HAMMER:
             fits = fits & (rise >= 0) & ((step > 0) if plain else True)
-            goes = goes | (asked & (rise > 0))
+            nowhere = ~there & (after.note_finger[slot] > 0) & plain
+            fits = fits | nowhere
+            goes = goes | (asked & ((rise > 0) | nowhere))
         elif legato is Mark.PULL:
             fits = fits & (rise <= 0) & ((step < 0) if plain else True)
             goes = goes | (asked & (rise < 0))

@@ -165,7 +165,7 @@ def toggle_mark(riff: Riff, written: int, mark: Mark) -> Riff:
 _RIVALS = (
     frozenset({Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.TIE, Mark.RELEASE}),
     frozenset({Mark.BEND_HALF, Mark.BEND_WHOLE}),
-    frozenset({Mark.STACCATO, Mark.LET_RING}),
+    frozenset({Mark.STACCATO, Mark.LET_RING, Mark.SLIDE_OFF}),
 )
 
 

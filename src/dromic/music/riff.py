@@ -33,6 +33,7 @@ class Mark(StrEnum):
     TIE = "t"
     RAKE = "k"
     STACCATO = "z"
+    SLIDE_OFF = "o"
 
 
 MARK_WORDS = {
@@ -51,6 +52,7 @@ MARK_WORDS = {
     Mark.TIE: "tie",
     Mark.RAKE: "rake",
     Mark.STACCATO: "staccato",
+    Mark.SLIDE_OFF: "slide off",
 }
 
 LEGATO_MARKS = (Mark.HAMMER, Mark.PULL, Mark.SLIDE)

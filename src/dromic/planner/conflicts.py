@@ -8,9 +8,13 @@ from dataclasses import replace
 from dromic.errors import NoPlanError
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
 from dromic.planner.pick_costs import sounding_means
-from dromic.planner.steps import Step
-from dromic.schools.school import PICK, School
+from dromic.planner.plan import State
+from dromic.planner.steps import Step, Task
+from dromic.planner.transitions import TransitionReport
+from dromic.schools.school import PICK, PICK_AND_FINGERS, School
 
+MOST_TOLD = 4
+MOST_PLUCKED = len(PICK_AND_FINGERS)
 Works = Callable[[Sequence[Step]], bool]
 
 
@@ -24,6 +28,11 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
     for step in steps:
         lock = step.locks.stroke
         school = school_of(step)
+        if step.asked and lock is not None:
+            _check_asked(step, lock, school)
+            if step.raked and not step.more and isinstance(step.note.target, Place):
+                _check_rake(step, lock, strings)
+            continue
         possible = (*school.means, Stroke.CHORD_PLUCK) if school.chord_pluckers else school.means
         if lock is not None and lock not in possible:
             fingers = ", ".join(one for one in school.means if one not in PICK)
@@ -52,6 +61,18 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
                 )
 
 
+def _check_asked(step: Step, lock: Stroke, school: School) -> None:
+    """Refuse a stroke that cannot sound a step under any school."""
+    together = lock is Stroke.CHORD_PLUCK
+    cannot = not step.more or step.raked or len(step.notes) > MOST_PLUCKED if together else bool(step.more)
+    if cannot and lock not in PICK:
+        raise NoPlanError(
+            f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
+            "take out the lock",
+            event_index=step.moment.event_index,
+        )
+
+
 def _cannot_sound(step: Step, lock: Stroke, school: School) -> str:
     """Why a stroke cannot sound a step."""
     if lock is not Stroke.CHORD_PLUCK:
@@ -60,7 +81,8 @@ def _cannot_sound(step: Step, lock: Stroke, school: School) -> str:
         return "a single note is plucked by one finger"
     if step.raked:
         return "a rake is dragged by one stroke"
-    return f"{len(school.chord_pluckers)} strings are all that can be plucked together under {school.title.lower()}"
+    most = len(school.chord_pluckers) or MOST_PLUCKED
+    return f"{most} strings are all that can be plucked together under {school.title.lower()}"
 
 
 def _check_rake(step: Step, lock: Stroke, strings: int) -> None:
@@ -76,6 +98,37 @@ def _check_rake(step: Step, lock: Stroke, strings: int) -> None:
 
 def _lock_words(lock: Stroke) -> str:
     return f"a {lock} stroke" if lock in PICK else stroke_words(lock)
+
+
+def played_against(
+    task: Task,
+    chosen: Sequence[State],
+    reports: Sequence[TransitionReport],
+    school_of: Callable[[Step], School],
+) -> str:
+    """Say where the player's strokes are played against the school; empty where they are not.
+
+    Parameters
+    ----------
+    task : Task
+    chosen : sequence of State
+    reports : sequence of TransitionReport
+        One a link.
+    school_of : callable
+    """
+    found = []
+    for number, (step, state) in enumerate(zip(task.steps, chosen, strict=True)):
+        school = school_of(step)
+        if not step.asked or not state.sounded or state.stroke is Stroke.CHORD_PLUCK:
+            continue
+        strange = state.stroke not in school.means
+        strange |= not school.stroke_verdict(step.strike(state.stroke, state.string)).allowed
+        if strange or (number and not reports[number - 1].verdict.allowed):
+            found.append((school.title.lower(), step.moment.place_words))
+    if not found:
+        return ""
+    places = ", ".join(place for _, place in found[:MOST_TOLD]) + (" and more" if len(found) > MOST_TOLD else "")
+    return f"as locked, against {found[0][0]}: {places}"
 
 
 def explain(steps: Sequence[Step], failed: int, school: School, works: Works) -> NoPlanError:
@@ -137,7 +190,7 @@ def _without_locks(steps: Sequence[Step], index: int) -> list[Step]:
 
 
 _LEGATO_RULES = {
-    Mark.HAMMER: "goes to a higher fret on the same string, by a higher finger",
+    Mark.HAMMER: "goes to a higher fret on the same string, by a higher finger, or to a fret of another string",
     Mark.PULL: "goes to a lower fret on the same string, by a lower finger or to the open string",
     Mark.SLIDE: "goes along the same string on the same finger, and not to or from the open string",
     Mark.RELEASE: "stays on the string, fret and finger of the bend",

@@ -38,6 +38,8 @@ def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tupl
     """What sounds the notes of steps: strokes of the pick, plucking fingers, chords plucked together."""
     means: dict[Stroke, None] = {}
     plucked = False
+    steps = tuple(steps)
+    means |= dict.fromkeys(step.locks.stroke for step in steps if step.asked and step.locks.stroke is not None)
     for school, chord in dict.fromkeys((school_of(step), bool(step.more)) for step in steps):
         means |= dict.fromkeys(school.means)
         plucked = plucked or (chord and bool(school.chord_pluckers))

@@ -30,11 +30,15 @@ from dromic.hands.terms import SCHOOL_PICKED, SCHOOL_STROKE
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.steps import Link, Step
-from dromic.schools.school import PICK, School, StrokePair
+from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair
+
+AGAINST_THE_SCHOOL = 0.3
 
 
 def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
     """What may sound a step; one plucking finger does not strike a chord where there is a pick to do it."""
+    if step.asked and step.locks.stroke is not None:
+        return (step.locks.stroke,)
     if not step.more:
         return school.means
     means = PICK if set(PICK) <= set(school.means) else school.means
@@ -142,7 +146,7 @@ class PickCosts:
         ndarray, shape (2 strings - 1, picks, picks)
             By strings moved, from the farthest toward the thickest to the farthest toward the thinnest.
         """
-        key = (school, link.pick_gap_ms if school.timed else None, link.pick.resumes)
+        key = (school, link.pick_gap_ms if school.timed else None, link.pick.resumes, link.pick.asked)
         if key not in self._rules:
             strings, picks = self._strings, len(self.states)
             by_travel = np.empty((2 * strings - 1, picks, picks))
@@ -150,7 +154,8 @@ class PickCosts:
                 for one, before in enumerate(self.strokes):
                     for two, after in enumerate(self.strokes):
                         verdict = school.verdict(self.pair(before, after, travel, link, school))
-                        effort = verdict.effort if verdict.allowed else np.inf
+                        against = AGAINST_THE_SCHOOL if link.pick.asked else np.inf
+                        effort = verdict.effort if verdict.allowed else against
                         by_travel[travel + strings - 1, one, two] = effort
             self._rules[key] = by_travel
         return self._rules[key]
@@ -180,7 +185,8 @@ class PickCosts:
         Infinite: forbidden.
         """
         accent = Mark.ACCENT in step.note.marks
-        key = (school, step.place, step.count, step.opening, step.locks.stroke, accent, len(step.more), step.raked)
+        marks = accent, step.raked, step.asked
+        key = (school, step.place, step.count, step.opening, step.locks.stroke, marks, len(step.more))
         found = self._stroke_efforts.get(key)
         if found is None:
             found = np.full((len(self.states), self._strings), np.inf)
@@ -206,7 +212,7 @@ class PickCosts:
         comfort, stroke = self._hands.comfort, self.strokes[pick]
         up, down = stroke is Stroke.UP, stroke is Stroke.DOWN
         habitual = self.states.escape[0]
-        verdict = school.stroke_verdict(step.strike(stroke, string))
+        verdict = NOTHING_TO_SAY if step.asked else school.stroke_verdict(step.strike(stroke, string))
         plucks = 0 < len(step.more) < len(school.chord_pluckers) and not step.raked
         strummed = school.chord_stroke_effort if plucks and stroke in PICK else 0.0
         opens = not school.begins_with_either

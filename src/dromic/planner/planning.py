@@ -14,9 +14,9 @@ from dromic.hands.fretting import FrettingTables
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Riff, Stroke, Style
+from dromic.music.riff import Event, Riff, Stroke, Style
 from dromic.planner.candidates import GripFinder
-from dromic.planner.conflicts import check_strokes, explain
+from dromic.planner.conflicts import check_strokes, explain, played_against
 from dromic.planner.figures import figures_of
 from dromic.planner.kbest import PlanRanking
 from dromic.planner.pedals import with_pedals
@@ -223,9 +223,32 @@ def solve(
 ) -> Solution:
     """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
 
+    Where the school grants no plan with the player's strokes, these are played against it.
+
     Parameters as in `plan_riff`; what a `previous` solution has in common is taken over.
     """
-    riff, instrument, task = _made_ready(riff, request, instrument)
+    try:
+        return _solved_in_any_form(riff, request, instrument, watch, previous)
+    except NoPlanError:
+        if not any(_stroke_locked(event) for event in riff.written_events()):
+            raise
+    return _solved_in_any_form(riff, request, instrument, watch, previous, lenient=True)
+
+
+def _stroke_locked(event: Event) -> bool:
+    return event.locks.stroke is not None or any(note.locks.stroke is not None for note in event.notes)
+
+
+def _solved_in_any_form(
+    riff: Riff,
+    request: Request,
+    instrument: Instrument | None,
+    watch: Watch | None,
+    previous: Solution | None,
+    *,
+    lenient: bool = False,
+) -> Solution:
+    riff, instrument, task = _made_ready(riff, request, instrument, lenient=lenient)
     found: list[Solution] = []
     refusal: NoPlanError | None = None
     by_phrase = _phrase_schools(riff, request.by_phrase)
@@ -248,12 +271,14 @@ def solve(
     return replace(best, other_forms=tuple(one for one in found if one is not best))
 
 
-def _made_ready(riff: Riff, request: Request, instrument: Instrument | None) -> tuple[Riff, Instrument, Task]:
+def _made_ready(
+    riff: Riff, request: Request, instrument: Instrument | None, *, lenient: bool = False
+) -> tuple[Riff, Instrument, Task]:
     """Return the riff at its tempo, its instrument, and what the hands have to do."""
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
-    task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke)
+    task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke, lenient=lenient)
     steps = with_held_notes(task.steps, task.links)
     if request.identical_repeats:
         steps = slurred_alike(steps)
@@ -401,6 +426,9 @@ def planned(
     seam = in_order[-1] if task.seam is not None else None
     ways = in_order[:-1] if task.seam is not None else in_order
     events = planned_events(model, task, chosen, ways, seam)
+    against = played_against(task, chosen, ways, model.school_of)
+    if against:
+        task = replace(task, warnings=(*task.warnings, against))
     plan = Plan(
         riff=riff,
         instrument=model.instrument,

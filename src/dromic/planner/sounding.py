@@ -8,7 +8,7 @@ from dromic.music.riff import Riff, Style
 from dromic.schools.school import School
 
 BASS_SCALE_MM = 750.0
-OPEN_KEYS = frozenset((0, 7, 2, 9, 4))
+OPEN_KEYS = frozenset((5, 0, 7, 2, 9, 4))
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 IN_KEY = 0.93
 
@@ -49,7 +49,7 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
 
 
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
-    """Whether the notes lie in a key whose open strings serve: C, G, D, A or E major, or its relatives."""
+    """Whether the notes lie in a key whose open strings serve: F, C, G, D, A or E major, or its relatives."""
     notes = [note for event in riff.written_events() for note in event.notes]
     pitches = [instrument.pitch_of(note.target) for note in notes]
     if not pitches:

@@ -88,6 +88,8 @@ class Step:
         Whether it could be hammered on or pulled off although it is written to be picked.
     pedal : bool
         Whether its lowest note is struck again close by.
+    asked : bool
+        Whether its stroke is the player's, whatever the school says.
     """
 
     moment: TimedEvent
@@ -102,6 +104,7 @@ class Step:
     more: tuple[Note, ...] = ()
     held: tuple[HeldNote, ...] = ()
     pedal: bool = False
+    asked: bool = False
 
     @property
     def notes(self) -> tuple[Note, ...]:
@@ -229,7 +232,12 @@ class Task:
 
 
 def task_of(
-    riff: Riff, *, loop: bool = False, free: Collection[str] = (), first_stroke: Stroke | None = None
+    riff: Riff,
+    *,
+    loop: bool = False,
+    free: Collection[str] = (),
+    first_stroke: Stroke | None = None,
+    lenient: bool = False,
 ) -> Task:
     """Work out what the hands have to do.
 
@@ -242,6 +250,8 @@ def task_of(
         Which locks to take out: ``fingers``, ``strokes`` or ``positions``.
     first_stroke : Stroke or None
         What the first picked note takes, unless it is locked.
+    lenient : bool
+        Whether a locked stroke is played even where the school would not choose it.
 
     Raises
     ------
@@ -257,8 +267,11 @@ def task_of(
     ]
     if not steps:
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
+    steps = [_from_nowhere(before, step, moments) for before, step in zip([None, *steps], steps, strict=False)]
     _check_legato(steps)
     steps = _counted(steps)
+    if lenient:
+        steps = [replace(step, asked=step.locks.stroke is not None) for step in steps]
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
@@ -288,10 +301,23 @@ def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
         None if "positions" in free else event.locks.position or note.locks.position,
     )
     legato = next((mark for mark in (*LEGATO_MARKS, Mark.RELEASE) if mark in marks), None)
-    shift_slide = legato is Mark.SLIDE and locks.stroke is not None
+    struck = legato in (Mark.SLIDE, Mark.RELEASE) and locks.stroke is not None
     more = tuple(_merged(other, event, free) for other in event.notes[1:])
     first = _merged(note, event, free) if more else Note(note.target, marks)
-    return Step(moment, first, place, locks, legato, legato is None or shift_slide, 0, more=more)
+    return Step(moment, first, place, locks, legato, legato is None or struck, 0, more=more)
+
+
+def _from_nowhere(before: Step | None, step: Step, moments: tuple[TimedEvent, ...]) -> Step:
+    """A slide that does not come from the note before is a struck note, slid into from a fret or two away."""
+    if step.legato is not Mark.SLIDE:
+        return step
+    if before is not None and not _silent_between(before, step, moments):
+        one, two = before.note.target, step.note.target
+        if step.more or before.more or not (isinstance(one, Place) and isinstance(two, Place)):
+            return step
+        if one.string == two.string and one.fret and one != two:
+            return step
+    return replace(step, legato=None, picked=True)
 
 
 def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
@@ -340,7 +366,7 @@ def _check_legato(steps: list[Step]) -> None:
         if step.legato is None:
             continue
         name = MARK_WORDS[step.legato]
-        if before is None:
+        if before is None and step.legato is not Mark.HAMMER:
             raise NoPlanError(
                 f"{step.words}: a {name} has no note before it; pick this note, or write the one it comes from",
                 event_index=step.moment.event_index,
@@ -355,7 +381,8 @@ def _check_legato(steps: list[Step]) -> None:
 
 def _silent_between(before: Step, after: Step, moments: tuple[TimedEvent, ...]) -> bool:
     between = moments[before.moment.index + 1 : after.moment.index]
-    return Mark.STACCATO in before.note.marks or any(moment.event.rest for moment in between)
+    leaves = before.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF}
+    return bool(leaves) or any(moment.event.rest for moment in between)
 
 
 def _plants(following: Step | None) -> bool:
@@ -396,6 +423,7 @@ def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
         accent=Mark.ACCENT in after.note.marks,
         off_beat=after.place.part % 2 == 1,
         resumes=resumes,
+        asked=after.asked,
     )
 
 
@@ -410,7 +438,7 @@ def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per
     round_trip = total_quarters(riff) + first.moment.played
     last_picked = next(step for step in reversed(steps) if step.picked)
     rests = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
-    silent = any(moment.event.rest for moment in rests) or Mark.STACCATO in last.note.marks
+    silent = any(moment.event.rest for moment in rests) or bool(last.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF})
     return Link(
         float(round_trip - last.moment.played) * ms_per_quarter,
         float(round_trip - last_picked.moment.played) * ms_per_quarter,

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from dromic.music.riff import Stroke, Style
-from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokeContext, StrokePair, Verdict
+from dromic.schools.school import NOTHING_TO_SAY, PICK, PICK_AND_FINGERS, School, StrokeContext, StrokePair, Verdict
 
 _FINGERS = {Stroke.MIDDLE: 0.01, Stroke.RING: 0.015, Stroke.LITTLE: 0.05}
 _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
@@ -64,7 +64,12 @@ def _leaps(pair: StrokePair) -> Verdict:
     return Verdict(True, OUT_OF_ORDER / 2, "another finger after a leap")
 
 
-def _form(name: str, on_pair: Callable[[StrokePair], Verdict], variants: tuple[School, ...] = ()) -> School:
+def _form(
+    name: str,
+    on_pair: Callable[[StrokePair], Verdict],
+    variants: tuple[School, ...] = (),
+    fingers_from: int = 0,
+) -> School:
     return School(
         name,
         "Hybrid",
@@ -75,9 +80,16 @@ def _form(name: str, on_pair: Callable[[StrokePair], Verdict], variants: tuple[S
         means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
         variants=variants,
         style=Style.COUNTRY,
+        fingers_from=fingers_from,
         chord_stroke_effort=0.15,
-        chord_pluckers=(Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
+        chord_pluckers=PICK_AND_FINGERS,
     )
 
 
-SCHOOL = _form("hybrid", _leaps, (_form("hybrid", _finger_a_string), _form("hybrid", _leaps)))
+FORMS = (
+    _form("hybrid", _finger_a_string),
+    _form("hybrid", _leaps),
+    # The pick keeps to the bass, and chords on the upper strings are the fingers' alone.
+    _form("hybrid", _finger_a_string, fingers_from=4),
+)
+SCHOOL = _form("hybrid", _leaps, FORMS)

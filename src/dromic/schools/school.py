@@ -32,6 +32,7 @@ class Verdict:
 
 
 NOTHING_TO_SAY = Verdict()
+PICK_AND_FINGERS = (Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE)
 PICK = (Stroke.DOWN, Stroke.UP)
 
 
@@ -154,16 +155,17 @@ class School:
 
     def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
         """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""
-        spare = len(self.chord_pluckers) - len(strings)
+        pluckers = self.chord_pluckers or PICK_AND_FINGERS
+        spare = len(pluckers) - len(strings)
         alone = bool(strings) and strings[0] <= self.fingers_from and spare > 0
-        return self.chord_pluckers[1 : len(strings) + 1] if alone else self.chord_pluckers[: len(strings)]
+        return pluckers[1 : len(strings) + 1] if alone else pluckers[: len(strings)]
 
     def stroke_verdict(self, context: StrokeContext) -> Verdict:
         """What the school says of a single stroke; fingers plucking a chord together have no rule."""
         return NOTHING_TO_SAY if context.stroke is Stroke.CHORD_PLUCK else self.on_stroke(context)
 
     def verdict(self, pair: StrokePair) -> Verdict:
-        """What the school says of one stroke after another; a chord plucked together begins afresh."""
-        if Stroke.CHORD_PLUCK in (pair.before, pair.after):
+        """What the school says of one stroke after another; what it does not use begins afresh."""
+        if not {pair.before, pair.after} <= set(self.means):
             return NOTHING_TO_SAY
         return self.on_pair(pair)

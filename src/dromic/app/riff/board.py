@@ -39,6 +39,7 @@ _MARK_KEYS = {
     "t": Mark.TIE,
     "k": Mark.RAKE,
     "z": Mark.STACCATO,
+    "o": Mark.SLIDE_OFF,
     "R": Mark.RELEASE,
 }
 _BASE_KEYS = {"1": 1, "2": 2, "4": 4, "8": 8, "6": 16, "3": 32}
@@ -51,7 +52,7 @@ KEYS = (
     ("/ and 1 2 4 8 6 3", "whole, half … sixteenth, 32nd"),
     (".  T, q and 2 to 9", "dotted, triplet, another tuplet (q5: five)"),
     ("m > h p s b R", "palm mute, accent, hammer-on, pull-off, slide, bend, release"),
-    ("x v l g t k z", "dead, vibrato, let ring, grace, tie, rake, staccato"),
+    ("x v l g t k z o", "dead, vibrato, let ring, grace, tie, rake, staccato, slide off"),
     ("d u, Alt+1 to 4", "lock a down or up, a finger"),
     ("+ −", "a semitone up or down"),
     ("Space", "the same note once more"),
