@@ -29,9 +29,10 @@ from dromic.music.pitch import parse_pitch
 from dromic.music.riff import Note, Riff
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
 from dromic.planner.problem import Problem, Setting
 from dromic.planner.replanner import Replanner
+from dromic.planner.request import Request
 from dromic.planner.search import forward_sums, traced
 from dromic.planner.steps import task_of
 from dromic.schools.registry import school_named

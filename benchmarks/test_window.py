@@ -17,7 +17,8 @@ from dromic.app.chart.view import ChartView
 from dromic.app.start import application
 from dromic.app.theme import LIGHT
 from dromic.hands.profile import hands_named
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 
 FRAME_S = 0.016

@@ -9,7 +9,8 @@ from dromic.hands.profile import Hands, hands_named
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Note, Place, Riff, Stroke
 from dromic.planner.plan import Objective, Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 
 T = TypeVar("T")

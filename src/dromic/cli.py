@@ -30,7 +30,8 @@ from dromic.listening.rendering import render, whole, write_wav
 from dromic.music.riff import Riff, Stroke, Style
 from dromic.planner.compare import compare_schools
 from dromic.planner.plan import Objective, Plan
-from dromic.planner.planning import Freedom, Request, best_plans_of, plan_riff
+from dromic.planner.planning import best_plans_of, plan_riff
+from dromic.planner.request import Freedom, Request
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOL_OF_STYLE, SCHOOLS, school_named
 from dromic.schools.school import School
 

@@ -24,7 +24,8 @@ from dromic.errors import DromicError
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Riff, Style
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 from tests.checks.fiddle import at_the_places_of, paths, tune
 

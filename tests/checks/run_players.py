@@ -18,7 +18,8 @@ from rich.progress import track
 
 from dromic.errors import DromicError
 from dromic.hands.profile import hands_named
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 from tests.checks.player_cases import Case, Judged, cases_of, faults, judged, played
 

@@ -19,7 +19,8 @@ from dromic.music.pitch import Pitch, parse_pitch
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Locks, Mark, Note, Phrase, Riff, Stroke
 from dromic.planner.locking import decided_riff
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 from tests.helpers import not_none
 from tests.strategies import METERS, VALUES

@@ -22,7 +22,8 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import INFERRED, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff, Stroke
 from dromic.planner.locking import decided_riff
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 from tests.helpers import place_of, riff
 

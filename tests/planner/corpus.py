@@ -18,7 +18,8 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Objective, Plan
-from dromic.planner.planning import Freedom, Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Freedom, Request
 from dromic.schools.registry import school_named
 from tests.planner.corpus_riffs import made
 

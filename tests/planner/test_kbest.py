@@ -17,7 +17,9 @@ from dromic.music.riff import Riff
 from dromic.planner.compare import compare_schools
 from dromic.planner.kbest import labels_of
 from dromic.planner.plan import Objective, State
-from dromic.planner.planning import Request, best_plans_of, solve
+from dromic.planner.planning import best_plans_of
+from dromic.planner.request import Request
+from dromic.planner.solution import solve
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import line, not_none, plan, riff
 from tests.planner.reference import Reference

@@ -12,8 +12,9 @@ from dromic.hands.constants import HandRest, LettingGo, LittleFinger, LowFrets, 
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan, StrokeKind
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import Reason, reason_for
+from dromic.planner.request import Request
 from dromic.schools.registry import school_named
 from tests.helpers import fingers, line, not_none, plan, riff, strokes
 

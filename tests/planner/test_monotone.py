@@ -17,7 +17,8 @@ from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Locks, Riff, Stroke
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import line, not_none, plan, strokes
 from tests.strategies import pitch_lines, short_lines

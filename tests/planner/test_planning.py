@@ -14,8 +14,9 @@ from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Locks, Mark, Riff, Stroke
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import model_of, reason_for, stretch_words
+from dromic.planner.request import Request
 from dromic.schools.registry import SCHOOLS, school_named
 from dromic.schools.school import PICK
 from tests.helpers import fingers, line, not_none, places, plan, riff, strokes

@@ -19,9 +19,10 @@ from dromic.music.rhythm import Meter
 from dromic.music.riff import Note, Riff, Stroke
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Objective
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.replanner import Replanner
+from dromic.planner.request import Request
 from dromic.planner.ways import OtherStroke
 from dromic.schools.registry import school_named
 from tests.helpers import line, not_none, pitch_of

@@ -17,7 +17,8 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Mark, Place, Riff
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.practice.excerpt import excerpt
 from dromic.practice.ladder import MOST_RUNGS, Ladder, Range, ladder_for, place_words, range_ceiling, round_of
 from dromic.schools.registry import school_named

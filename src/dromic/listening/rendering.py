@@ -29,6 +29,7 @@ from dromic.planner.plan import Plan, PlannedEvent
 from dromic.storage import write_bytes
 
 SLIDE_S, BEND_S = 0.07, 0.16
+NOWHERE_SEMITONES, FALL_SEMITONES = 2.0, 4.0
 LONGEST_S = 4.0
 ACCENT = 1.35
 LOUD = 0.55
@@ -45,6 +46,7 @@ class Sounding:
     glide_s: float
     touch: Touch
     rolled_s: float = 0.0
+    slides_off: bool = False
 
 
 @dataclass(frozen=True)
@@ -108,7 +110,16 @@ def soundings(plan: Plan) -> tuple[Sounding, ...]:
             order = place if event.stroke is not Stroke.UP else len(event.notes) - 1 - place
             spread = 0.012 if Mark.RAKE in marks else 0.003
             rows.append(
-                Sounding(float(event.moment.played), end, note.string, pitches, glide, touch, spread * order)
+                Sounding(
+                    float(event.moment.played),
+                    end,
+                    note.string,
+                    pitches,
+                    glide,
+                    touch,
+                    spread * order,
+                    Mark.SLIDE_OFF in marks,
+                )
             )
     return tuple(rows)
 
@@ -158,6 +169,8 @@ def _glide(
     marks = event.moment.event.marks
     if Mark.BEND_WHOLE in marks or Mark.BEND_HALF in marks:
         return (float(pitch), pitch + (2.0 if Mark.BEND_WHOLE in marks else 1.0)), BEND_S
+    if Mark.SLIDE in marks and event.legato is None:
+        return (float(pitch) - NOWHERE_SEMITONES, float(pitch)), SLIDE_S
     before = next(
         (
             one
@@ -200,7 +213,7 @@ def render(plan: Plan, extent: Extent) -> Floats:
         count = min(round(length * RATE), len(sound) - start)
         if count <= 0:
             continue
-        key = (one.pitches, one.touch, count, one.glide_s)
+        key = (one.pitches, one.touch, count, one.glide_s, one.slides_off)
         if key not in known:
             known[key] = tone(_curve(one, count), one.touch, seed=len(known))
         sound[start : start + count] += known[key]
@@ -217,6 +230,9 @@ def _curve(one: Sounding, count: int) -> Floats:
     glide = min(round(one.glide_s * RATE), count)
     if glide and low != high:
         curve[:glide] = low * (high / low) ** np.linspace(0.0, 1.0, glide)
+    fall = min(round(SLIDE_S * RATE), count // 2) if one.slides_off else 0
+    if fall:
+        curve[-fall:] *= 2 ** (-np.linspace(0.0, FALL_SEMITONES, fall) / 12)
     return curve
 
 

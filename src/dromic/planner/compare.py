@@ -10,7 +10,8 @@ from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.planner.sounding import sound_of
 from dromic.schools.registry import SCHOOLS
 

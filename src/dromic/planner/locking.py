@@ -35,7 +35,8 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
     >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named
-    >>> from dromic.planner.planning import Request, plan_riff
+    >>> from dromic.planner.planning import plan_riff
+    >>> from dromic.planner.request import Request
     >>> plan = plan_riff(riff, Request(hands_named("medium"), school_named("economy"), alternatives=1))
     >>> other = plan.event_of_step(1).alternatives[0]
     >>> other.words

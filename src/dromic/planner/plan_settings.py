@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke, Style
 from dromic.planner.plan import Objective
-from dromic.planner.planning import Request
+from dromic.planner.request import Request
 from dromic.schools.registry import DEFAULT_SCHOOL, school_named
 
 PRICED_ALTERNATIVES = 12

@@ -7,8 +7,10 @@ from collections.abc import Iterator, Mapping
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request, Solution, known_reports, planned, solve, with_prices
+from dromic.planner.planning import known_reports, planned, with_prices
 from dromic.planner.problem import Watch
+from dromic.planner.request import Request
+from dromic.planner.solution import Solution, solve
 from dromic.planner.transitions import Transition, TransitionReport
 
 

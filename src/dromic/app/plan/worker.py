@@ -12,8 +12,8 @@ from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.planner.planning import Request
 from dromic.planner.replanner import Replanner
+from dromic.planner.request import Request
 
 PAUSE_MS = 120
 LONG_STEPS = 150

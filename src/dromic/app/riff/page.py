@@ -43,7 +43,7 @@ _HELP = (
             (".h .p .s", "hammer-on, pull-off, slide into it"),
             (".b1 .b2 .r", "bend half, whole; release"),
             (".g .t .x", "grace note, tie, dead note"),
-            (".v .l .k .z", "vibrato, let ring, rake, staccato"),
+            (".v .l .k .z .o", "vibrato, let ring, rake, staccato, slide off"),
         ),
     ),
     (

@@ -1,0 +1,232 @@
+"""A riff solved: its task made ready, every form of the school tried, what cannot ring let go."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from itertools import product
+
+import numpy as np
+
+from dromic.errors import NoPlanError, RiffError
+from dromic.hands.fretting import FrettingTables
+from dromic.instrument.instrument import Instrument
+from dromic.instrument.presets import instrument_for
+from dromic.music.riff import Event, Riff
+from dromic.planner.candidates import GripFinder
+from dromic.planner.conflicts import check_strokes, explain
+from dromic.planner.figures import figures_of
+from dromic.planner.pedals import with_pedals
+from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
+from dromic.planner.plan import Objective, State
+from dromic.planner.problem import Problem, Setting, Watch
+from dromic.planner.releasing import holdable
+from dromic.planner.request import Freedom, Request
+from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
+from dromic.planner.search import DeadEndError, Path
+from dromic.planner.sounding import sound_of
+from dromic.planner.steps import Task, as_pitches, task_of
+from dromic.planner.tied_repeats import FoldedProblem
+from dromic.schools.registry import school_named
+from dromic.schools.school import School
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A riff's problem with its best path.
+
+    Parameters
+    ----------
+    riff : Riff
+    problem : Problem
+    path : Path
+    bound : float
+        The load that no link may pass, infinite for least effort.
+    folded : FoldedProblem or None
+        The problem with its repeats folded, where they are identical.
+    unbounded : FoldedProblem or None
+        The same without the bound, which was found by it.
+    other_forms : tuple of Solution
+        Under the other forms of the school, which another choice may be better played in.
+    """
+
+    riff: Riff
+    problem: Problem
+    path: Path
+    bound: float
+    folded: FoldedProblem | None = None
+    unbounded: FoldedProblem | None = None
+    other_forms: tuple[Solution, ...] = ()
+
+    @property
+    def chosen(self) -> tuple[State, ...]:
+        """The best states in words of the trade."""
+        return tuple(self.problem.state(step, joint) for step, joint in enumerate(self.path.path))
+
+
+def solve(
+    riff: Riff,
+    request: Request,
+    instrument: Instrument | None = None,
+    watch: Watch | None = None,
+    previous: Solution | None = None,
+) -> Solution:
+    """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
+
+    Where the school grants no plan with the player's strokes, these are played against it.
+
+    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over.
+    """
+    try:
+        return _solved_in_any_form(riff, request, instrument, watch, previous)
+    except NoPlanError:
+        if not any(_stroke_locked(event) for event in riff.written_events()):
+            raise
+    return _solved_in_any_form(riff, request, instrument, watch, previous, lenient=True)
+
+
+def _stroke_locked(event: Event) -> bool:
+    return event.locks.stroke is not None or any(note.locks.stroke is not None for note in event.notes)
+
+
+def _solved_in_any_form(
+    riff: Riff,
+    request: Request,
+    instrument: Instrument | None,
+    watch: Watch | None,
+    previous: Solution | None,
+    *,
+    lenient: bool = False,
+) -> Solution:
+    riff, instrument, task = _made_ready(riff, request, instrument, lenient=lenient)
+    found: list[Solution] = []
+    refusal: NoPlanError | None = None
+    by_phrase = _phrase_schools(riff, request.by_phrase)
+    for form in _forms((request.school, *(school for _, school in by_phrase))):
+        phrases = tuple((index, form[school]) for index, school in by_phrase)
+        setting = Setting(
+            instrument,
+            request.hands,
+            form[request.school],
+            phrases,
+            sound_of(riff, request.school, instrument, request.style_said(riff)),
+        )
+        try:
+            found.append(_solved(riff, setting, task, request, watch, previous))
+        except NoPlanError as error:
+            refusal = error
+    if refusal is not None and not found:
+        raise refusal
+    best = min(found, key=lambda one: (one.bound, one.path.total))
+    return replace(best, other_forms=tuple(one for one in found if one is not best))
+
+
+def _made_ready(
+    riff: Riff, request: Request, instrument: Instrument | None, *, lenient: bool = False
+) -> tuple[Riff, Instrument, Task]:
+    """Return the riff at its tempo, its instrument, and what the hands have to do."""
+    riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
+    instrument = instrument or instrument_for(riff)
+    music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
+    task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke, lenient=lenient)
+    steps = with_held_notes(task.steps, task.links)
+    if request.identical_repeats:
+        steps = slurred_alike(steps)
+    steps = with_pedals(steps, instrument)
+    figures = () if request.identical_repeats else figures_of(steps, instrument, loop=request.loop)
+    task = replace(task, steps=steps, figures=figures, identical_repeats=request.identical_repeats)
+    return riff, instrument, task
+
+
+def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
+    """Every way to take each school in one of its forms, the same for the whole riff."""
+    distinct = list(dict.fromkeys(schools))
+    for chosen in product(*(school.variants or (school,) for school in distinct)):
+        yield dict(zip(distinct, chosen, strict=True))
+
+
+def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[int, School], ...]:
+    names = [phrase.name for phrase in riff.phrases]
+    if unknown := sorted(set(schools) - {name for name in names if name is not None}):
+        known = ", ".join(f"'{name}'" for name in names if name) or "no named phrases"
+        raise RiffError(f"there is no phrase '{unknown[0]}' in this riff; it has {known}")
+    found = []
+    for index, phrase in enumerate(riff.phrases):
+        if phrase.name is not None and phrase.name in schools:
+            found.append((index, schools[phrase.name]))
+        elif phrase.school:
+            found.append((index, school_named(phrase.school)))
+    return tuple(found)
+
+
+def _solved(
+    riff: Riff,
+    setting: Setting,
+    task: Task,
+    request: Request,
+    watch: Watch | None,
+    previous: Solution | None,
+) -> Solution:
+    before = None if previous is None else previous.problem
+    if any(step.held for step in task.steps):
+        task = holdable(task, *_finder_and_tables(setting, before))
+    while True:
+        try:
+            problem = Problem(
+                setting, task, previous=before, watch=watch, passes=1 + 2 * bool(request.alternatives)
+            )
+        except CannotRingError as cannot:
+            stuck = cannot.step
+        else:
+            check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
+            try:
+                return _best(riff, problem, request, previous)
+            except DeadEndError as dead_end:
+                stuck = dead_end.step
+                if release_ring(task, stuck) is None:
+                    raise _no_plan(problem, stuck) from None
+                before = problem
+        shorter = release_ring(task, stuck)
+        assert shorter is not None, "a step that cannot ring has something to let go"
+        task = shorter
+
+
+def _finder_and_tables(setting: Setting, previous: Problem | None) -> tuple[GripFinder, FrettingTables]:
+    """What finds grips and moves, of the problem before where they are the same."""
+    if previous is not None and previous.setting == setting:
+        return previous.finder, previous.model.fretting.tables
+    hands = setting.hands
+    tables = FrettingTables(setting.instrument, hands.fretting, hands.comfort, sound=setting.sound)
+    return GripFinder(setting.instrument, hands.fretting), tables
+
+
+def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
+    """The best path of a problem, its repeats identical where that is wanted."""
+    for_tempo = request.objective is Objective.TEMPO
+    if not (request.identical_repeats and repeated_phrases(problem.steps)):
+        bound = problem.solver.load_bound() if for_tempo else np.inf
+        return Solution(riff, problem, problem.solver.solve(bound), bound)
+    if previous is not None and previous.problem.model is not problem.model:
+        previous = None
+    folded = FoldedProblem(problem, previous=None if previous is None else previous.unbounded)
+    if not for_tempo:
+        return Solution(riff, problem, folded.solve(), np.inf, folded, folded)
+    bound = folded.solver.load_bound()
+    bounded = FoldedProblem(problem, bound, previous=None if previous is None else previous.folded)
+    return Solution(riff, problem, bounded.solve(), bound, bounded, folded)
+
+
+def _no_plan(problem: Problem, failed: int) -> NoPlanError:
+    if problem.works(problem.steps):
+        title = problem.model.school.title.lower()
+        if problem.task.identical_repeats and repeated_phrases(problem.steps):
+            return NoPlanError(
+                f"the riff can be planned under {title}, but not with identical repeats: the end of a "
+                "phrase cannot lead back to its start; unlock a note, or let the repeats differ"
+            )
+        return NoPlanError(
+            f"the riff can be planned once through, but not as a loop under {title}: its end "
+            "cannot lead back to its start; unlock a note, or plan it without the loop"
+        )
+    step = problem.steps[failed]
+    return explain(problem.steps, failed, problem.model.school_of(step), problem.works)
