@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+from itertools import combinations
 from pathlib import Path
 
 import pytest
@@ -74,11 +75,74 @@ def test_compare_all_schools(good: Path) -> None:
     done = run("compare", str(good))
     assert (done.returncode, done.stderr) == (0, "")
     rows = done.stdout.splitlines()
-    assert rows[1].split()[:3] == ["school", "ceiling", "effort"]
+    assert rows[1].split()[:5] == ["school", "ceiling", "picking", "fretting", "effort"]
     assert any(row.startswith("strict-alternate") for row in rows)
     data = json.loads(run("compare", str(good), "--json").stdout)
     assert len(data["plans"]) + len(data["refused"]) >= 12
     assert all("events" not in one for one in data["plans"])
+
+
+@pytest.fixture
+def scale(tmp_path: Path) -> Path:
+    path = tmp_path / "scale.riff"
+    path.write_text("tempo: 120\nstyle: jazz\n| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
+    return path
+
+
+def test_ways_across_the_neck(scale: Path) -> None:
+    data = json.loads(run("plan", str(scale), "--families", "5", "--json").stdout)
+    assert (data["style"], data["school"]) == ("jazz", "economy")
+    ceilings = data["ceilings"]
+    assert ceilings["both"] == data["ceiling_bpm"] <= min(ceilings["pick"], ceilings["fret"])
+    found = data["families"]
+    assert len(found) == 5
+    assert [one["effort"] for one in found] == sorted(one["effort"] for one in found)
+    assert found[0]["events"] == data["events"]
+    for one in found:
+        frets = [note["fret"] for event in one["events"] for note in event["notes"] if note["fret"]]
+        assert one["region"] == [min(frets), max(frets)]
+        assert set(one["ceilings"]) == {"pick", "fret", "both"}
+    places = [
+        [(note["string"], note["fret"]) for event in one["events"] for note in event["notes"]] for one in found
+    ]
+    assert all(sum(a != b for a, b in zip(p, q, strict=True)) >= 2 for p, q in combinations(places, 2))
+    text = run("plan", str(scale), "--families", "3").stdout
+    assert "1. frets " in text
+    assert "3. frets " in text
+    assert "picking alone" in text
+
+
+def test_limits_that_are_kept(scale: Path) -> None:
+    asked = ("--between", "5", "9", "--no-open", "--on", "2-4", "--span", "5")
+    data = json.loads(run("plan", str(scale), *asked, "--json").stdout)
+    notes = [(event["position"], note) for event in data["events"] for note in event["notes"]]
+    assert all(5 <= note["fret"] <= 9 and 2 <= note["string"] <= 4 for _, note in notes)
+    assert all(0 <= note["fret"] - position < 5 for position, note in notes)
+    data = json.loads(run("plan", str(scale), "--no-open", "--finger-per-fret", "--json").stdout)
+    for event in data["events"]:
+        for note in event["notes"]:
+            assert note["fret"] - event["position"] == note["finger"] - 1
+
+
+@pytest.mark.parametrize(
+    ("asked", "says"),
+    [
+        (
+            ("--between", "7", "9"),
+            "scale.riff:3:14: C4 at bar 1 beat 2 &: the riff cannot be played between frets 7 and 9",
+        ),
+        (("--on", "6"), "because of this note; on strings 5 and 6 it can be"),
+        (("--between", "9", "5"), "expected a lower fret and a higher one"),
+        (("--on", "0-3"), "--on: found '0', expected a number from 1 to 12"),
+        (("--span", "0"), "--span: found '0'"),
+        (("--style", "polka"), "style: found 'polka', expected one of rock, metal"),
+    ],
+)
+def test_limits_that_leave_nothing_are_refused(scale: Path, asked: tuple[str, ...], says: str) -> None:
+    done = run("plan", str(scale), *asked)
+    assert done.returncode == 1
+    assert says in done.stderr
+    assert done.stderr.count("\n") == 1
 
 
 def test_the_best_plans_ranked(good: Path) -> None:

@@ -17,8 +17,8 @@ from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.files import RIFF_SUFFIX, read_reading
 from dromic.formats.hands_file import read_hands
-from dromic.formats.plan_json import write_plan_json, write_plans_json
-from dromic.formats.plan_text import write_plan_text
+from dromic.formats.plan_json import write_families_json, write_plan_json, write_plans_json
+from dromic.formats.plan_text import write_families_text, write_plan_text
 from dromic.formats.registry import MUSICXML, PAPER, SUFFIXES, WRITABLE, of_a_plan, open_file, read_part, write_file
 from dromic.formats.rifftext_header import read_style, read_tempo
 from dromic.formats.rifftext_reader import Reading, read_riff_text
@@ -29,6 +29,8 @@ from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.listening.rendering import render, whole, write_wav
 from dromic.music.riff import Riff, Stroke, Style
 from dromic.planner.compare import compare_schools
+from dromic.planner.families import MOST_FAMILIES, families
+from dromic.planner.limits import HIGHEST_FRET, Limits
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Freedom, Request
@@ -37,6 +39,7 @@ from dromic.schools.school import School
 
 MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
+MOST_STRINGS = 12
 SCHOOL_HELP = f"{', '.join(SCHOOLS)}; else what the style is picked with, or {DEFAULT_SCHOOL}"
 PICTURE = "dromic-demo.png"
 READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
@@ -72,6 +75,9 @@ def _parser() -> argparse.ArgumentParser:
         help="another school for one phrase; may stand several times",
     )
     plan.add_argument("--alternatives", default="0", metavar="K", help="price K other choices for every note")
+    plan.add_argument(
+        "--families", metavar="K", help="K really different ways across the neck, the best of each kind"
+    )
     plan.add_argument("--plans", default="1", metavar="K", help="print the K best plans that differ")
     compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
     compare.set_defaults(school=None, alternatives="0", phrase_school=[])
@@ -106,6 +112,11 @@ def _planning_options(command: argparse.ArgumentParser) -> None:
         "--identical-repeats", "--alike", action="store_true", help="play every repeat of a phrase like the first"
     )
     command.add_argument("--style", metavar="NAME", help=f"{', '.join(Style)}; else told from the riff")
+    command.add_argument("--between", nargs=2, metavar=("LOW", "HIGH"), help="fret between these two frets only")
+    command.add_argument("--span", metavar="FRETS", help="frets that the hand may cover in a position")
+    command.add_argument("--no-open", action="store_true", help="no open strings")
+    command.add_argument("--on", metavar="STRINGS", help="on these strings only, such as 1,2 or 2-4")
+    command.add_argument("--finger-per-fret", action="store_true", help="each finger on its own fret")
     command.add_argument("--first", metavar="STROKE", help="the first stroke: down or up")
     command.add_argument("--json", action="store_true", help="print JSON")
 
@@ -169,6 +180,9 @@ def _existing(names: Sequence[str]) -> tuple[Path, ...]:
 def _plan(options: argparse.Namespace) -> None:
     request, reading, instrument = _asked(options)
     most = _count("--plans", options.plans, 1, MOST_PLANS)
+    if options.families is not None:
+        _families(options, request, reading, instrument)
+        return
     try:
         if most == 1:
             plans: tuple[Plan, ...] = (plan_riff(reading.riff, request, instrument),)
@@ -180,6 +194,18 @@ def _plan(options: argparse.Namespace) -> None:
         sys.stdout.write(write_plan_json(plans[0]) if most == 1 else write_plans_json(plans))
     else:
         sys.stdout.write("\n".join(write_plan_text(plan) for plan in plans))
+    sys.stdout.flush()
+
+
+def _families(
+    options: argparse.Namespace, request: Request, reading: Reading, instrument: Instrument | None
+) -> None:
+    most = _count("--families", options.families, 1, MOST_FAMILIES)
+    try:
+        found = families(reading.riff, request, most, instrument)
+    except NoPlanError as error:
+        raise _placed(error, reading, options.file) from None
+    sys.stdout.write(write_families_json(found) if options.json else write_families_text(found))
     sys.stdout.flush()
 
 
@@ -311,8 +337,30 @@ def _request(options: argparse.Namespace) -> Request:
         by_phrase=dict(_phrase_school(one) for one in options.phrase_school),
         first_stroke=strokes.get(options.first),
         identical_repeats=options.identical_repeats,
+        limits=_limits(options),
         style=None if options.style is None else _named("--style", read_style, options.style),
     )
+
+
+def _limits(options: argparse.Namespace) -> Limits:
+    low, high = options.between or ("0", str(HIGHEST_FRET))
+    return Limits(
+        low=_count("--between", low, 0, HIGHEST_FRET),
+        high=_count("--between", high, 0, HIGHEST_FRET),
+        span=None if options.span is None else _count("--span", options.span, 1, 12),
+        open_strings=not options.no_open,
+        strings=None if options.on is None else _strings(options.on),
+        finger_per_fret=options.finger_per_fret,
+    )
+
+
+def _strings(text: str) -> frozenset[int]:
+    found: set[int] = set()
+    for part in text.split(","):
+        first, _, last = part.strip().partition("-")
+        low, high = (_count("--on", one, 1, MOST_STRINGS) for one in (first, last or first))
+        found.update(range(min(low, high), max(low, high) + 1))
+    return frozenset(found)
 
 
 def _count(option: str, text: str, least: int, most: int) -> int:

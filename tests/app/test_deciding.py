@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from itertools import combinations
 from pathlib import Path
 
 import pytest
@@ -14,7 +15,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QLabel, QPushButton, QWidget
 from pytestqt.qtbot import QtBot
 
-from dromic.app.compare.rows import RANK, SCHOOL
+from dromic.app.compare.rows import SCHOOL, WAY
 from dromic.app.compare.table import COLUMNS, FIRST_FIGURE
 from dromic.app.document import Change, Document, Prices
 from dromic.app.history import History
@@ -22,6 +23,7 @@ from dromic.app.shell.menus import STAGES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
+from dromic.planner.families import LEAST_OTHER_PLACES, other_places
 from dromic.planner.planning import plan_riff
 from dromic.planner.ways import OtherFinger
 from tests.helpers import not_none
@@ -126,14 +128,20 @@ def test_undo_from_inside_the_text(window: MainWindow, qtbot: QtBot) -> None:
 
 
 def test_contradicting_locks_are_told_and_the_last_plan_stays(window: MainWindow, wait: Wait) -> None:
-    window.document.start("| 6:5!d/4 6:7!d 5:5 5:7 |\n")
-    window.plan_page.plan_settings.school.setCurrentIndex(
-        window.plan_page.plan_settings.school.findData("strict-alternate")
-    )
+    window.document.start("| 6:5@3/4 6:3.p@3 5:5 5:7 |\n")
     wait()
     message = window.plan_page.notice.text()
-    assert "wo locks contradict each other under strict alternate" in message
+    assert "wo locks contradict each other under" in message
     assert not window.plan_page.notice.isHidden()
+
+
+def test_locks_against_the_school_are_played_and_told(window: MainWindow, wait: Wait) -> None:
+    window.document.start("| 6:5!d/4 6:7!d 5:5 5:7 |\n")
+    choice = window.plan_page.plan_settings.school
+    choice.setCurrentIndex(choice.findData("strict-alternate"))
+    wait()
+    assert window.plan_page.notice.text().endswith("as locked, against strict alternate: bar 1 beat 2")
+    assert [str(event.stroke) for event in not_none(window.document.plan).events] == ["down", "down", "up", "down"]
 
 
 def compared(window: MainWindow, qtbot: QtBot) -> None:
@@ -150,7 +158,10 @@ def test_all_schools_and_the_best_plans_side_by_side(
     compared(window, qtbot)
     rows = window.compare_page.table.rows
     assert sum(row.kind == SCHOOL for row in rows) == 12
-    assert sum(row.kind == RANK for row in rows) == 5
+    ways = [not_none(row.plan) for row in rows if row.kind == WAY]
+    assert len(ways) >= 3
+    for one, two in combinations(ways, 2):
+        assert other_places(one.states, two.states) >= LEAST_OTHER_PLACES
     ceilings = _column(window, 0)
     assert ceilings == sorted(ceilings, reverse=True)
     for number in range(len(COLUMNS)):
@@ -163,6 +174,65 @@ def _column(window: MainWindow, number: int) -> list[float]:
     model = window.compare_page.view.model()
     texts = [not_none(model).index(row, FIRST_FIGURE + number).data() for row in range(not_none(model).rowCount())]
     return [float(text.replace("–", "-1e9")) for text in texts]
+
+
+def test_limits_are_asked_for_and_lifted(window: MainWindow, wait: Wait) -> None:
+    window.document.start("| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
+    wait()
+    window.show_limits()
+    dialog = window.limits_dialog
+    dialog.low.setValue(7)
+    dialog.high.setValue(10)
+    dialog.open_strings.click()
+    wait()
+    plan = not_none(window.document.plan)
+    assert all(7 <= note.fret <= 10 for event in plan.events for note in event.notes)
+    assert "between frets 7 and 10, with no open strings" in window.header.summary.text()
+    dialog.high.setValue(8)
+    wait()
+    assert "cannot be played between frets 7 and 8" in window.plan_page.notice.text()
+    assert "because of this note" in dialog.state.text()
+    assert window.document.plan is plan
+    dialog.none.click()
+    wait()
+    assert not window.document.plan_settings.limits
+    assert window.document.refusal is None
+
+
+def test_a_style_brings_its_school_and_is_undone_whole(window: MainWindow, wait: Wait) -> None:
+    window.document.start("| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
+    wait()
+    bar = window.plan_page.plan_settings
+    told = bar.playing_style.currentText()
+    assert told.endswith("(told)")
+    before = window.document.plan_settings
+    bar.playing_style.setCurrentIndex(bar.playing_style.findData("country"))
+    wait()
+    assert window.document.plan_settings.school == "hybrid"
+    assert str(not_none(window.document.plan).sound.style) == "country"
+    window.document.undo()
+    wait()
+    assert window.document.plan_settings == before
+    assert bar.playing_style.currentText() == told
+    window.document.set_text("style: bluegrass\n| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
+    wait()
+    assert bar.playing_style.currentText() == "bluegrass (said)"
+
+
+def test_an_adopted_school_keeps_the_style_of_the_comparison(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
+    window.document.start("| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
+    wait()
+    style = not_none(window.document.plan).sound.style
+    compared(window, qtbot)
+    page = window.compare_page
+    at = next(place for place, row in enumerate(page.table.rows) if row.name == "hybrid")
+    wanted = not_none(page.table.rows[at].plan)
+    page._pick(at)
+    page.adopt()
+    wait()
+    plan = not_none(window.document.plan)
+    assert (plan.school.name, plan.sound.style) == ("hybrid", style)
+    assert plan.cost == pytest.approx(wanted.cost)
 
 
 def test_a_school_is_adopted(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
@@ -184,7 +254,7 @@ def test_another_of_the_best_plans_is_adopted_as_locks(window: MainWindow, qtbot
     open_sweep(window, wait)
     compared(window, qtbot)
     page = window.compare_page
-    at = next(place for place, row in enumerate(page.table.rows) if row.kind == RANK)
+    at = next(place for place, row in enumerate(page.table.rows) if row.kind == WAY)
     wanted = page.table.rows[at].plan
     page._pick(at)
     page.adopt()

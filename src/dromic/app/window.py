@@ -28,6 +28,7 @@ from dromic.app.document import Change, Document
 from dromic.app.files.actions import Files
 from dromic.app.hands.memory import HandsMemory
 from dromic.app.hands.page import HandsPage
+from dromic.app.plan.limits_dialog import LimitsDialog
 from dromic.app.plan.page import PlanPage
 from dromic.app.plan.phrase_schools_dialog import PhraseSchoolsDialog
 from dromic.app.plan.worker import PlanWorker
@@ -48,8 +49,7 @@ from dromic.music.riff import Bar, Phrase, Riff
 from dromic.planner.plan_settings import PlanSettings
 from dromic.storage import write_bytes
 
-RAIL_WIDTH = 92
-KEEP_MS = 1500
+RAIL_WIDTH, KEEP_MS = 92, 1500
 
 
 class MainWindow(QMainWindow):
@@ -389,6 +389,11 @@ class MainWindow(QMainWindow):
         """Show which school each phrase is played by."""
         self.phrase_schools_dialog = PhraseSchoolsDialog(self.document, self)
         self.phrase_schools_dialog.open()
+
+    def show_limits(self) -> None:
+        """Show which part of the neck the plan may use."""
+        self.limits_dialog = LimitsDialog(self.document, self)
+        self.limits_dialog.open()
 
     def show_kept(self) -> None:
         """Show notes and saved plans."""

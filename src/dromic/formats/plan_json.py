@@ -14,6 +14,7 @@ from dataclasses import asdict
 from typing import Any
 
 from dromic.hands.terms import spot_words
+from dromic.planner.families import Family
 from dromic.planner.plan import Limit, Plan, PlannedEvent
 
 SCHEMA = 1
@@ -51,6 +52,22 @@ def write_plan_json(plan: Plan) -> str:
 def write_plans_json(plans: Sequence[Plan]) -> str:
     """Write ranked plans as JSON text, cheapest first."""
     data = {"schema": SCHEMA, "plans": [plan_as_dict(plan) for plan in plans]}
+    return json.dumps(data, indent=1, ensure_ascii=False) + "\n"
+
+
+def write_families_json(families: Sequence[Family]) -> str:
+    """Write ways across the neck as JSON text: the best plan, and all of them with their events."""
+    data = plan_as_dict(families[0].plan)
+    data["families"] = [
+        {
+            "region": list(one.region),
+            "words": one.words,
+            "effort": one.effort,
+            "ceilings": asdict(one.ceilings),
+            "events": [_event(event) for event in one.plan.events],
+        }
+        for one in families
+    ]
     return json.dumps(data, indent=1, ensure_ascii=False) + "\n"
 
 

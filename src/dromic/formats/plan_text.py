@@ -12,6 +12,7 @@ from itertools import groupby
 
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Stroke
+from dromic.planner.families import Family
 from dromic.planner.plan import Objective, Plan, PlannedEvent
 from dromic.planner.totals import TOTALS
 
@@ -26,6 +27,19 @@ def write_plan_text(plan: Plan) -> str:
     lines += [f"note: {warning}" for warning in plan.warnings]
     others = _alternatives(plan)
     return "\n".join([*lines, *(["", *others] if others else [])]) + "\n"
+
+
+def write_families_text(families: Sequence[Family]) -> str:
+    """Write ways across the neck, each with its effort, its ceilings and its tablature."""
+    lines = [*_headline(families[0].plan)]
+    for number, one in enumerate(families, start=1):
+        ceiling = "–" if one.ceilings.both is None else f"{one.ceilings.both:.0f}"
+        lines += [
+            "",
+            f"{number}. {one.words}: effort {one.effort:.2f}, ceiling {ceiling} ({hand_ceilings_words(one.plan)})",
+        ]
+        lines += _systems(one.plan)
+    return "\n".join(lines) + "\n"
 
 
 def _headline(plan: Plan) -> list[str]:

@@ -21,6 +21,7 @@ from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.music.riff import Stroke, Style
+from dromic.planner.limits import ANY, HIGHEST_FRET, Limits
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
@@ -221,7 +222,35 @@ def _wishes(data: Any) -> PlanSettings:
         _flag(data, "alike"),
         None if first is None else Stroke(_one_of(data, "first", ("down", "up"), "down")),
         None if data.get("style") is None else Style(_one_of(data, "style", tuple(Style), Style.ROCK)),
+        _limits(data.get("limits")),
     )
+
+
+def _limits(data: Any) -> Limits:
+    if data is None:
+        return ANY
+    if not isinstance(data, dict):
+        raise RiffError("wishes, limits: expected names and values in braces, or null")
+    usual = Limits()
+    strings = data.get("strings")
+    if strings is not None and not isinstance(strings, list):
+        raise RiffError(f"wishes, limits, strings: found {_short(strings)}, expected a list of numbers, or null")
+    span = data.get("span")
+    return Limits(
+        _whole(data, "low", usual.low),
+        _whole(data, "high", usual.high),
+        None if span is None else _whole(data, "span", 1),
+        not _flag(data, "no_open"),
+        None if strings is None else frozenset(_whole({"strings": one}, "strings", 1) for one in strings),
+        _flag(data, "finger_per_fret"),
+    )
+
+
+def _whole(data: dict[str, Any], name: str, usual: int) -> int:
+    found = data.get(name, usual)
+    if isinstance(found, bool) or not isinstance(found, int) or not 0 <= found <= HIGHEST_FRET:
+        raise RiffError(f"wishes, limits, {name}: found {_short(found)}, expected 0 to {HIGHEST_FRET}")
+    return found
 
 
 def _one_of(data: dict[str, Any], name: str, known: tuple[str, ...], usual: str) -> str:
@@ -270,6 +299,18 @@ def _wishes_as_data(plan_settings: PlanSettings) -> dict[str, Any]:
         "alike": plan_settings.identical_repeats,
         "first": None if plan_settings.first is None else str(plan_settings.first),
         "style": plan_settings.style,
+        "limits": _limits_as_data(plan_settings.limits) if plan_settings.limits else None,
+    }
+
+
+def _limits_as_data(limits: Limits) -> dict[str, Any]:
+    return {
+        "low": limits.low,
+        "high": limits.high,
+        "span": limits.span,
+        "no_open": not limits.open_strings,
+        "strings": None if limits.strings is None else sorted(limits.strings),
+        "finger_per_fret": limits.finger_per_fret,
     }
 
 

@@ -129,8 +129,7 @@ def _slurred(plan: Plan, step: int, written: int) -> Riff:
     before, here = plan.states[step - 1], plan.states[step]
     if before.string != here.string or before.fret == here.fret:
         raise NoPlanError(
-            "a hammer-on from nowhere cannot be written down; ask for sparse picking, which finds it, or put the "
-            "two notes on one string first",
+            "this would be hammered on from nowhere; give the note its place and the mark h by hand",
             event_index=written,
         )
     mark = Mark.HAMMER if here.fret > before.fret else Mark.PULL

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke, Style
+from dromic.planner.limits import ANY, Limits
 from dromic.planner.plan import Objective
 from dromic.planner.request import Request
 from dromic.schools.registry import DEFAULT_SCHOOL, school_named
@@ -34,6 +35,7 @@ class PlanSettings:
         What the first picked note takes.
     style : Style or None
         None where riff or hands say it, or it is told from the rest.
+    limits : Limits
     """
 
     school: str = DEFAULT_SCHOOL
@@ -45,6 +47,7 @@ class PlanSettings:
     identical_repeats: bool = False
     first: Stroke | None = None
     style: Style | None = None
+    limits: Limits = ANY
 
     @property
     def player(self) -> Hands:
@@ -63,4 +66,5 @@ class PlanSettings:
             first_stroke=self.first,
             identical_repeats=self.identical_repeats,
             style=self.style,
+            limits=self.limits,
         )

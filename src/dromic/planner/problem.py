@@ -6,14 +6,18 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property, partial
 
-from dromic.arrays import Floats, Ints
+import numpy as np
+
+from dromic.arrays import Bools, Floats, Ints
 from dromic.errors import NoPlanError
+from dromic.hands.grips import Grips
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import GripFinder
 from dromic.planner.figure_layers import FigureLayers
+from dromic.planner.limits import ANY, Limits
 from dromic.planner.model import Model, Node, means_of
 from dromic.planner.moves import Moves
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
@@ -36,6 +40,7 @@ class Setting:
     rules: School
     by_phrase: tuple[tuple[int, School], ...]
     sound: Sound
+    limits: Limits = ANY
 
     def school_of(self, step: Step) -> School:
         """School that rules a step."""
@@ -95,6 +100,10 @@ class Problem:
         self.nodes: list[Node] = [self.model.node(*pair) for pair in zip(self.steps, grips, strict=True)]
         self.links = [self._shared(link, node) for link, node in zip(task.links, self.nodes, strict=False)]
         costs = [self.model.node_costs(*pair) for pair in zip(self.steps, self.nodes, strict=True)]
+        self._allowed: dict[tuple[Grips, Limits], Bools] = {}
+        if setting.limits:
+            allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
+            costs = [np.where(some, own, np.inf) for some, own in zip(allowed, costs, strict=True)]
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
         self.chain = Chain(costs, self.costs, self.edges)
         self.edge_keys: list[object] = [
@@ -119,6 +128,15 @@ class Problem:
         # Or every problem would keep all those before it.
         self._previous_solver = None
         return solver
+
+    def allowed(self, step: int, limits: Limits) -> Bools:
+        """Which joint states of a step keep within limits, shape (joint states,)."""
+        node = self.nodes[step]
+        key = node.grips, limits
+        found = self._allowed.get(key)
+        if found is None:
+            found = self._allowed[key] = limits.allow(node.grips)
+        return np.tile(found, len(node.blocks) * self.model.picks)
 
     def _shared(self, link: Link, before: Node) -> Link:
         """The link as one object with all that are equal to it; how long the hand was free only where it can be."""

@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from dromic.hands.profile import Hands
 from dromic.music.riff import Riff, Stroke, Style
+from dromic.planner.limits import ANY, Limits
 from dromic.planner.plan import Objective
 from dromic.schools.school import School
 
@@ -46,6 +47,8 @@ class Request:
         Whether every pass of a phrase has to be played like the first.
     style : Style or None
         None where riff or hands say it, or it is told from riff, school and instrument.
+    limits : Limits
+        Which grips may be used.
     """
 
     hands: Hands
@@ -59,6 +62,7 @@ class Request:
     first_stroke: Stroke | None = None
     identical_repeats: bool = False
     style: Style | None = None
+    limits: Limits = ANY
 
     def style_said(self, riff: Riff) -> Style | None:
         """The style that is wanted, or else the riff's, or the hands'; None where nobody says it."""

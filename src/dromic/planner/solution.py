@@ -16,6 +16,8 @@ from dromic.music.riff import Event, Riff
 from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.figures import figures_of
+from dromic.planner.limited import refused_by
+from dromic.planner.limits import ANY
 from dromic.planner.pedals import with_pedals
 from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
 from dromic.planner.plan import Objective, State
@@ -80,6 +82,9 @@ def solve(
     try:
         return _solved_in_any_form(riff, request, instrument, watch, previous)
     except NoPlanError:
+        if request.limits:
+            free = solve(riff, replace(request, limits=ANY), instrument, watch)
+            raise refused_by(request.limits, free.problem) from None
         if not any(_stroke_locked(event) for event in riff.written_events()):
             raise
     return _solved_in_any_form(riff, request, instrument, watch, previous, lenient=True)
@@ -110,6 +115,7 @@ def _solved_in_any_form(
             form[request.school],
             phrases,
             sound_of(riff, request.school, instrument, request.style_said(riff)),
+            request.limits,
         )
         try:
             found.append(_solved(riff, setting, task, request, watch, previous))

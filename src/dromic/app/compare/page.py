@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.compare.paint import PathStrip, Point, Scatter
-from dromic.app.compare.rows import RANKED, SCHOOL, CompareRow, rows
+from dromic.app.compare.rows import SCHOOL, WAYS, CompareRow, rows
 from dromic.app.compare.table import FIRST_FIGURE, PATH_COLUMN, PathDelegate, PlanTable, Sorted
 from dromic.app.document import Change, Document
 from dromic.app.document_jobs import DocumentJobs
@@ -71,7 +71,7 @@ class ComparePage(QWidget):
         self.state = QLabel()
         self.state.setObjectName("quiet")
         self.progress = QProgressBar()
-        self.progress.setRange(0, len(SCHOOLS) + RANKED - 1)
+        self.progress.setRange(0, len(SCHOOLS) + WAYS)
         self.progress.setTextVisible(False)
         self.progress.setFixedWidth(160)
         self.progress.setAccessibleName("Comparing")
@@ -193,7 +193,8 @@ class ComparePage(QWidget):
         self.now.show_plan(plan, f"Now: {plan.school.title if plan is not None else 'no plan'}", marked, theme)
         caption = "Select a plan above"
         if selected is not None:
-            caption = f"{selected.title}: " + (selected.refusal or f"{len(marked)} notes played another way")
+            told = selected.refusal or f"{len(marked)} notes played another way"
+            caption = f"{selected.title}: {told}" + (f"; {selected.words}" if selected.words else "")
         self.chosen.show_plan(other, caption, marked, theme)
         self.button.setEnabled(other is not None)
 

@@ -1,4 +1,4 @@
-"""What is compared: every school, and the best plans of the chosen one, row by row."""
+"""What is compared: every school, and other ways across the neck under the chosen one, row by row."""
 
 from __future__ import annotations
 
@@ -10,13 +10,15 @@ from dromic.app.jobs import Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
 from dromic.planner.compare import in_one_style
+from dromic.planner.families import LEAST_OTHER_PLACES, families, other_places
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
-from dromic.planner.planning import best_plans_of, plan_riff
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Freedom
 from dromic.schools.registry import SCHOOLS, school_named
 
-RANKED = 6
-SCHOOL, RANK = "school", "rank"
+WAYS = 5
+SCHOOL, WAY = "school", "way"
 
 
 @dataclass(frozen=True)
@@ -26,13 +28,15 @@ class CompareRow:
     Parameters
     ----------
     kind : str
-        `SCHOOL`, or `RANK` for one of the best plans of the chosen school.
+        `SCHOOL`, or `WAY` for another way across the neck under the chosen school.
     name : str
-        The school's name, or its rank.
+        The school's name, or a number.
     title : str
     plan : Plan or None
     refusal : str
         Why there is none.
+    words : str
+        Where on the neck, for another way.
     """
 
     kind: str
@@ -40,10 +44,11 @@ class CompareRow:
     title: str
     plan: Plan | None
     refusal: str = ""
+    words: str = ""
 
 
 def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[CompareRow]:
-    """Every school, then the best plans of the chosen one that follow the very best."""
+    """Every school, then other ways across the neck under the chosen one."""
     request = replace(plan_settings.request(), alternatives=0)
     # Where no instrument fits, every row will say so.
     with suppress(DromicError):
@@ -58,10 +63,14 @@ def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Comp
     if plan_settings.identical_repeats:
         return
     title = school_named(plan_settings.school).title
+    # Other ways across the neck need other places than those that are written.
+    free = replace(request, free=request.free | {Freedom.STRINGS})
     try:
-        ranked = best_plans_of(riff, request, RANKED)
+        ways = families(riff, free, WAYS + 1, watch=watch)
+        now = plan_riff(riff, request, watch=watch)
     except DromicError:
         # The school's own row has said why.
         return
-    for rank, best in enumerate(ranked[1:], start=2):
-        yield CompareRow(RANK, str(rank), f"{title}, choice {rank}", best)
+    others = [way for way in ways if other_places(way.plan.states, now.states) >= LEAST_OTHER_PLACES]
+    for number, way in enumerate(others[:WAYS], start=2):
+        yield CompareRow(WAY, str(number), f"{title}, way {number}", way.plan, words=way.words)

@@ -107,7 +107,7 @@ class PlanTable(QAbstractTableModel):
         if role in (Qt.ItemDataRole.DisplayRole, SORT_ROLE):
             return row.title
         if role == Qt.ItemDataRole.ToolTipRole:
-            return row.refusal or (row.plan.rules.words if row.plan is not None else None)
+            return row.refusal or row.words or (row.plan.rules.words if row.plan is not None else None)
         return None
 
 

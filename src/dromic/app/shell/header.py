@@ -118,7 +118,8 @@ class Header(QWidget):
                 figure.show_value("–")
             self.limit.setText("–")
             return
-        self.summary.setText(instrument_words(plan))
+        limits = document.plan_settings.limits
+        self.summary.setText(f"{instrument_words(plan)}; {limits.words}" if limits else instrument_words(plan))
         self.ceiling.show_value(_tempo(plan.ceiling), over=_below(plan.ceiling, plan.tempo))
         self.pick.show_value(_tempo(plan.ceilings.pick), over=_below(plan.ceilings.pick, plan.tempo))
         self.fret.show_value(_tempo(plan.ceilings.fret), over=_below(plan.ceilings.fret, plan.tempo))

@@ -66,6 +66,9 @@ class Commands(Protocol):
     def show_phrase_schools(self) -> None:
         """Show which school each phrase is played by."""
 
+    def show_limits(self) -> None:
+        """Show which part of the neck the plan may use."""
+
     def show_kept(self) -> None:
         """Show notes and saved plans."""
 
@@ -107,6 +110,7 @@ class Menus:
         self._action(riff, "Cancel &planning", "Esc", commands.cancel)
         self._action(riff, "&Replan", "F5", targets.planner.ask)
         self._action(riff, "Schools of &phrases…", "Ctrl+Shift+H", commands.show_phrase_schools)
+        self._action(riff, "&Limits of the plan…", "Ctrl+L", commands.show_limits)
         self._action(riff, "&Notes and saved plans…", "Ctrl+J", commands.show_kept)
         self._action(riff, "&Drill the range", "Ctrl+R", targets.plan_page.drill_range)
         about = self._menu("&Help")

@@ -1,0 +1,81 @@
+"""The search within a player's limits, and what to say where they leave no plan."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from dromic.errors import NoPlanError
+from dromic.planner.limits import Limits
+from dromic.planner.loops import closed_path
+from dromic.planner.problem import Problem
+from dromic.planner.search import Chain, DeadEndError, Path, least_sum
+
+
+def best_within(problem: Problem, bound: float, limits: Limits) -> Path | None:
+    """Find the best path whose grips keep within limits; None where there is none.
+
+    Parameters
+    ----------
+    problem : Problem
+    bound : float
+        Load that no link may pass.
+    limits : Limits
+    """
+    chain = problem.solver.within(bound)
+    costs = []
+    for step, own in enumerate(chain.node_costs):
+        allowed = problem.allowed(step, limits)
+        if not allowed.any():
+            return None
+        costs.append(np.where(np.tile(allowed, len(own) // len(allowed)), own, np.inf))
+    only = Chain(costs, chain.edge_costs, chain.edges_of)
+    try:
+        if problem.seam is None:
+            return least_sum(only)
+        cost, load = problem.seam
+        return closed_path(only, np.where(load <= bound, cost, np.inf))
+    except DeadEndError:
+        return None
+
+
+def refused_by(limits: Limits, problem: Problem) -> NoPlanError:
+    """Say which note the limits leave no way to play, and which limits nearest to them would.
+
+    Parameters
+    ----------
+    limits : Limits
+    problem : Problem
+        The riff without limits, which can be solved.
+    """
+    step = problem.steps[_first_without(problem, limits)]
+    near = next(
+        (
+            wider
+            for wider in limits.wider(problem.model.instrument.strings)
+            if best_within(problem, np.inf, wider) is not None
+        ),
+        None,
+    )
+    helps = f"{near.words or 'without limits'} it can be" if near is not None else "without limits it can be"
+    return NoPlanError(
+        f"{step.words}: the riff cannot be played {limits.words}, because of this note; {helps}",
+        event_index=step.moment.event_index,
+    )
+
+
+def _first_without(problem: Problem, limits: Limits) -> int:
+    """The first step that no plan within the limits gets to."""
+    costs: Sequence[object] = problem.chain.node_costs
+    for step in range(len(costs)):
+        if not problem.allowed(step, limits).any():
+            return step
+    masked = [
+        np.where(problem.allowed(step, limits), own, np.inf) for step, own in enumerate(problem.chain.node_costs)
+    ]
+    try:
+        least_sum(Chain(masked, problem.costs, problem.edges))
+    except DeadEndError as dead_end:
+        return dead_end.step
+    return len(costs) - 1
