@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import pytest
@@ -17,6 +18,7 @@ from dromic.music.riff import Locks, Mark, Riff, Stroke
 from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import model_of, reason_for, stretch_words
 from dromic.planner.request import Request
+from dromic.planner.why import why
 from dromic.schools.registry import SCHOOLS, school_named
 from dromic.schools.school import PICK
 from tests.helpers import fingers, line, not_none, places, plan, riff, strokes
@@ -98,6 +100,41 @@ def _locked(made: Riff, at: int, locks: Locks) -> Riff:
     events = list(phrase.bars[0].events)
     events[at] = replace(events[at], locks=locks)
     return replace(made, phrases=(replace(phrase, bars=(replace(phrase.bars[0], events=tuple(events)),)),))
+
+
+@pytest.mark.parametrize("demo", demo_riffs(), ids=lambda demo: demo.name)
+def test_what_a_choice_spares_adds_up_to_the_price_of_the_next_best(demo: DemoRiff) -> None:
+    planned = plan(demo.riff, demo.school, alternatives=12)
+    model = model_of(planned)
+    told = 0
+    for step in range(len(planned.states)):
+        compared = why(planned, step, model)
+        if compared is None:
+            continue
+        told += 1
+        balance = sum(compared.spared.values()) - sum(compared.paid.values())
+        assert balance == pytest.approx(compared.other.price, abs=1e-9)
+        assert compared.words.endswith(".")
+    assert told > 0.9 * len(planned.states)
+
+
+def test_why_is_said_in_a_sentence() -> None:
+    planned = plan(line("6:0 6:0 5:7 5:9 4:7 4:9", tempo=100), "strict-alternate", alternatives=6)
+    compared = not_none(why(planned, 3, model_of(planned)))
+    assert re.fullmatch(
+        r"It spares [a-z0-9 ]+(, at the price of [a-z0-9 ]+)?; .+ would add \d\.\d\d\.", compared.words
+    )
+
+
+def test_only_what_the_school_minds_is_a_spot() -> None:
+    downs = plan(line("6:0 6:0 6:0 6:0", "8", tempo=120, meter="2/4"), "downstroke-first")
+    assert not any(event.spots for event in downs.events)
+    swung = plan(line("6:0!d 6:0 6:0 5:0 5:0 5:0", "8t", tempo=60, meter="2/4"), "strict-alternate")
+    assert "up_on_beat" in swung.events[3].spots
+    far = plan(line("6:0 1:0 6:0 6:12", "8", tempo=60, meter="2/4"), "strict-alternate")
+    assert "skip" in far.events[1].spots
+    shifted = plan(line("3:3 3:12", "8", tempo=60, meter="1/4"), "strict-alternate")
+    assert "shift_far" in shifted.events[1].spots
 
 
 def test_only_as_many_alternatives_as_asked_cheapest_first() -> None:

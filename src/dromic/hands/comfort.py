@@ -15,10 +15,13 @@ class Comfort:
         0.0494,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
-        term="the finger reaches beyond its ease",
+        term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0020, "effort", "two fingers in a row beyond their ease, for each (20 mm) squared", term="fingers apart"
+        0.0020,
+        "effort",
+        "two fingers in a row beyond their ease, for each (20 mm) squared",
+        term="fingers stretched apart",
     )
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
@@ -27,7 +30,7 @@ class Comfort:
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
-        term="the finger is not over its own fret",
+        term="a finger off its own fret",
     )
     first_away: float = constant(
         0.0298,
@@ -39,7 +42,11 @@ class Comfort:
     )
     pressing: float = constant(0.0030, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0026, "effort", "each fret up the neck, in styles at home by the nut", TRADE, term="up the neck"
+        0.0026,
+        "effort",
+        "each fret up the neck, in styles at home by the nut",
+        TRADE,
+        term="playing farther up the neck",
     )
     past_open: float = constant(
         0.0002,
@@ -53,18 +60,18 @@ class Comfort:
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
-        term="off the first position",
+        term="leaving the first position",
     )
     off_nut_long: float = constant(
         0.0089,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
-        term="off the first position of a long neck",
+        term="leaving the first position of a long neck",
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0026, "effort", "each fret up the neck, in other styles", TRADE, term="up the neck"
+        0.0026, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
     )
     down_closed: float = constant(
         0.0132,
@@ -92,7 +99,7 @@ class Comfort:
         "effort",
         "each fret far up a thick string, times the thinner strings to reach across",
         TRADE,
-        term="far up a thick string",
+        term="playing far up a thick string",
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
@@ -120,15 +127,15 @@ class Comfort:
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0096, "effort", "using the little finger", TRADE, term="the little finger is used")
+    fourth: float = constant(0.0096, "effort", "using the little finger", TRADE, term="the little finger")
     weak_34: float = constant(
-        0.0075, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4, a weak pair"
+        0.0075, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
     weak_24: float = constant(
-        0.0128, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4, a weak pair"
+        0.0128, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
     )
     weak_23: float = constant(
-        0.0131, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3, a weak pair"
+        0.0131, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
     open_in_chord: float = constant(
         0.0699,
@@ -166,7 +173,7 @@ class Comfort:
         "effort",
         "a take of a figure that comes back, on other strings than the take before",
         TRADE,
-        term="the figure comes back on other strings",
+        term="a figure coming back on other strings",
     )
     other_strings: float = constant(
         0.1476,
@@ -192,9 +199,7 @@ class Comfort:
         TRADE,
         term="a finger above its own fret",
     )
-    fourth_too: float = constant(
-        0.0357, "effort", "the little finger in a chord", TRADE, term="the little finger is used"
-    )
+    fourth_too: float = constant(0.0357, "effort", "the little finger in a chord", TRADE, term="the little finger")
     laid: float = constant(0.0167, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     barre: float = constant(
         0.0052,
@@ -223,7 +228,7 @@ class Comfort:
         0.0008, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.2072, "effort", "each 100 mm of it", TRADE, term="the way of the shift", part_of="shift"
+        0.2072, "effort", "each 100 mm of it", TRADE, term="the way of the shift", spot=True, part_of="shift"
     )
     shift_unguided: float = constant(
         0.0040,
@@ -259,7 +264,7 @@ class Comfort:
         term="the pick goes back for the same stroke",
     )
     skip: float = constant(
-        0.0056, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick"
+        0.0056, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
     )
     inside: float = constant(0.0020, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
     outside: float = constant(0.0072, "effort", "outside picking", TRADE, term="outside picking")
@@ -271,7 +276,7 @@ class Comfort:
         0.0123, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
     )
     opens_up: float = constant(
-        0.2192, "effort", "the first stroke of all an up on a beat", TRADE, term="the first stroke an up"
+        0.2192, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
     )
     up_on_accent: float = constant(
         0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
@@ -281,7 +286,7 @@ class Comfort:
         "effort",
         "a stroke with the lean that is not the habitual one",
         TRADE,
-        term="against your usual lean",
+        term="a stroke against your usual lean",
     )
     bend_1: float = constant(
         0.3,

@@ -68,12 +68,12 @@ class Term:
 PICK_EFFORT, FRET_EFFORT, SYNC_EFFORT = "pick_effort", "fret_effort", "sync_effort"
 SCHOOL_STROKE, SCHOOL_PAIR, SCHOOL_PICKED = "school_stroke", "school_pair", "school_picked"
 _OF_LOADS_AND_SCHOOLS = {
-    PICK_EFFORT: "time for the picking hand",
-    FRET_EFFORT: "time for the fretting hand",
-    SYNC_EFFORT: "both hands at once",
-    SCHOOL_STROKE: "the school's preference",
-    SCHOOL_PAIR: "the school's rule",
-    SCHOOL_PICKED: "every picked note, to the school",
+    PICK_EFFORT: "hurry for the picking hand",
+    FRET_EFFORT: "hurry for the fretting hand",
+    SYNC_EFFORT: "both hands meeting in a hurry",
+    SCHOOL_STROKE: "what the school likes less",
+    SCHOOL_PAIR: "going against the school",
+    SCHOOL_PICKED: "a picked note, to the school",
 }
 
 

@@ -194,6 +194,7 @@ def with_prices(planned: Planned, request: Request) -> Plan:
             request.alternatives,
             plan.tempo,
             one.folded,
+            one.path.path if one is solution else None,
         )
         for one in (solution, *solution.other_forms)
     ]

@@ -15,7 +15,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -26,13 +26,14 @@ from dromic.planner.plan import State
 from dromic.planner.problem import Problem
 from dromic.planner.search import (
     Chain,
+    Through,
     backward_sums,
     forward_sums,
     largest_through,
 )
 from dromic.planner.solving import LOAD_TOLERANCE
 from dromic.planner.tied_repeats import FoldedProblem
-from dromic.planner.ways import Alternative
+from dromic.planner.ways import Alternative, Detour, WayKind
 
 NO_PRICE = 1e-9
 
@@ -54,6 +55,7 @@ def price_all(
     most: int,
     tempo: float,
     folded: FoldedProblem | None = None,
+    path: Sequence[int] | None = None,
 ) -> list[tuple[Alternative, ...]]:
     """Return the cheapest other choices for every note.
 
@@ -73,6 +75,8 @@ def price_all(
         Quarter notes a minute that the problem is for.
     folded : FoldedProblem or None
         Where repeats are identical, the problem as it was solved.
+    path : sequence of int or None
+        The plan's joint states; with it, what the plan of the cheapest other choice plays otherwise is told.
 
     Returns
     -------
@@ -96,7 +100,9 @@ def price_all(
     chain, ahead, behind = problem.solver.within(np.inf), problem.solver.ahead, problem.solver.behind
     through = [one + two for one, two in zip(ahead, behind, strict=True)]
     offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(through)]
-    return _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
+    loads, through_offers = _loads(problem, chain, ahead, behind, offers)
+    told = _told(offers, loads, total, tempo)
+    return told if path is None else _with_detours(problem, offers, told, through_offers, path)
 
 
 def best_of_forms(
@@ -157,14 +163,37 @@ def _wanted(offers: Sequence[Sequence[_Offer]]) -> list[Ints]:
 
 def _loads(
     problem: Problem, chain: Chain, ahead: Sequence[Floats], behind: Sequence[Floats], offers: list[list[_Offer]]
-) -> list[dict[int, float]]:
-    """Largest load of the best plan through each offered state, by step and state."""
+) -> tuple[list[dict[int, float]], Through]:
+    """Largest load of the best plan through each offered state, by step and state, and these plans."""
     wanted = _wanted(offers)
-    largest = largest_through(chain, problem.pair_loads, ahead, behind, wanted)
-    return [
+    through = largest_through(chain, problem.pair_loads, ahead, behind, wanted)
+    found = [
         dict(zip(states.tolist(), loads.tolist(), strict=True))
-        for states, loads in zip(wanted, largest, strict=True)
+        for states, loads in zip(wanted, through.largest, strict=True)
     ]
+    return found, through
+
+
+def _with_detours(
+    problem: Problem,
+    offers: Sequence[Sequence[_Offer]],
+    told: Sequence[tuple[Alternative, ...]],
+    through: Through,
+    path: Sequence[int],
+) -> list[tuple[Alternative, ...]]:
+    """Tell of each step's cheapest choice what its plan plays otherwise."""
+    found = []
+    for step, (some, alternatives) in enumerate(zip(offers, told, strict=True)):
+        if not some:
+            found.append(alternatives)
+            continue
+        # Where the hand is over an open string cannot be seen: what can be is compared first.
+        seen = next((at for at, one in enumerate(alternatives) if one.kind is not WayKind.POSITION), 0)
+        first, joints = through.detour(step, some[seen].joint, path, problem.layers.plain)
+        states = tuple(problem.state(first + at, joint) for at, joint in enumerate(joints))
+        told_one = replace(alternatives[seen], detour=Detour(first, states))
+        found.append((*alternatives[:seen], told_one, *alternatives[seen + 1 :]))
+    return found
 
 
 def _told(
@@ -215,7 +244,7 @@ def _loads_around(
         wanted.append(np.array([state]))
         ahead, behind = forward_sums(cut.chain), backward_sums(cut.chain)
         for step, states, loads in zip(
-            order, wanted, largest_through(cut.chain, pair_loads, ahead, behind, wanted), strict=False
+            order, wanted, largest_through(cut.chain, pair_loads, ahead, behind, wanted).largest, strict=False
         ):
             found[step].update(zip(states.tolist(), loads.tolist(), strict=True))
     return found
@@ -254,7 +283,7 @@ def _by_ceiling(
             cost = np.where(choice.keep.ravel(), least, np.inf)
             best = int(cost.argmin())
             offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
-        told = _told(offers, _loads(problem, chain, ahead, behind, offers), total, tempo)
+        told = _told(offers, _loads(problem, chain, ahead, behind, offers)[0], total, tempo)
         for step, alternatives in enumerate(told):
             found[step].extend(sorted(alternatives, key=lambda one: one.price))
     return [tuple(some) for some in found]

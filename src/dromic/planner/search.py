@@ -21,6 +21,7 @@ from dromic.planner.moves import Dense, Moves
 LinkArray = Callable[[int], Floats]
 LinkMoves = Callable[[int], Moves]
 PairLoads = Callable[[int, Ints, Ints], Floats]
+Plain = Callable[[int, int], int]
 
 TIE = 1e-11
 
@@ -157,10 +158,68 @@ def backward_sums(chain: Chain, end: Floats | None = None) -> list[Floats]:
     return sums
 
 
+@dataclass(frozen=True)
+class Trail:
+    """The best ways from one end of a chain to some states of each step.
+
+    Parameters
+    ----------
+    states : sequence of ndarray of int
+        States of each step that lie on these ways, sorted; the end that they come from is the first step.
+    sources : sequence of ndarray of int
+        For each state of every later step the one before it.
+    """
+
+    states: Sequence[Ints]
+    sources: Sequence[Ints]
+
+    def source(self, step: int, state: int) -> int:
+        """The state before one of a step's states."""
+        return int(self.sources[step - 1][np.searchsorted(self.states[step], state)])
+
+
+@dataclass(frozen=True)
+class Through:
+    """The best paths through some states of each step: their largest loads, and the ways from both ends."""
+
+    largest: list[Floats]
+    before: Trail
+    after: Trail
+
+    def detour(self, step: int, state: int, path: Sequence[int], plain: Plain) -> tuple[int, tuple[int, ...]]:
+        """Where the best path through a state leaves a path: the first step, and the states until they meet again.
+
+        Parameters
+        ----------
+        step, state : int
+            One of those that were wanted.
+        path : sequence of int
+            A state of each step.
+        plain : callable
+            Of a step and a state, what has to be the same for paths to meet.
+        """
+        found = [state]
+        first, last = step, len(path) - 1
+        while first:
+            source = self.before.source(first, found[0])
+            if plain(first - 1, source) == plain(first - 1, path[first - 1]):
+                break
+            first -= 1
+            found.insert(0, source)
+        at = step
+        while at < last:
+            onward = self.after.source(last - at, found[-1])
+            if plain(at + 1, onward) == plain(at + 1, path[at + 1]):
+                break
+            at += 1
+            found.append(onward)
+        return first, tuple(found)
+
+
 def largest_through(
     chain: Chain, pair_loads: PairLoads, ahead: Sequence[Floats], behind: Sequence[Floats], wanted: Sequence[Ints]
-) -> list[Floats]:
-    """Largest load on the best path through some states of each step.
+) -> Through:
+    """Find the best path through some states of each step, and its largest load.
 
     Parameters
     ----------
@@ -174,13 +233,14 @@ def largest_through(
 
     Returns
     -------
-    list of ndarray, of the shapes of `wanted`
+    Through
+        Its loads have the shapes of `wanted`.
 
     Notes
     -----
     Only states that lie on one of these paths are looked at; paths meet soon, so these are few.
     """
-    before = _largest_on_the_way(
+    before, trail_before = _largest_on_the_way(
         wanted,
         lambda step, states: (ahead[step - 1][:, None] + chain.edges(step - 1).columns(states)).argmin(axis=0),
         lambda step, sources, states: pair_loads(step - 1, sources, states),
@@ -193,18 +253,19 @@ def largest_through(
         best: Ints = total.argmin(axis=1)
         return best
 
-    after = _largest_on_the_way(
+    after, trail_after = _largest_on_the_way(
         wanted[::-1], onward, lambda step, targets, states: pair_loads(last - step, states, targets)
     )
-    return [np.maximum(one, two) for one, two in zip(before, after[::-1], strict=True)]
+    largest = [np.maximum(one, two) for one, two in zip(before, after[::-1], strict=True)]
+    return Through(largest, trail_before, trail_after)
 
 
 def _largest_on_the_way(
     wanted: Sequence[Ints],
     sources_of: Callable[[int, Ints], Ints],
     loads_of: Callable[[int, Ints, Ints], Floats],
-) -> list[Floats]:
-    """Largest load from the first step to each wanted state, over the best way there."""
+) -> tuple[list[Floats], Trail]:
+    """Largest load from the first step to each wanted state, over the best way there, and the ways."""
     needs, ways = [], []
     carried = np.empty(0, dtype=np.int64)
     for step in range(len(wanted) - 1, -1, -1):
@@ -220,4 +281,4 @@ def _largest_on_the_way(
     for step, (sources, loads) in enumerate(ways, start=1):
         largest = np.maximum(largest[np.searchsorted(needs[step - 1], sources)], loads)
         found.append(largest[np.searchsorted(needs[step], wanted[step])])
-    return found
+    return found, Trail(needs, [sources for sources, _ in ways])

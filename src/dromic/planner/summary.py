@@ -19,6 +19,9 @@ from dromic.schools.school import School
 
 NEAR_THE_LIMIT = 0.99
 LONG_NOTE_QUARTERS = 1
+LONG_SHIFT_MM = 80.0
+SKIP, SHIFT_FAR = "skip", "shift_far"
+BEAT = ("up_on_beat", "down_between")
 
 
 def limits_of(task: Task, reports: Sequence[TransitionReport], seam: TransitionReport | None) -> tuple[Limit, ...]:
@@ -123,18 +126,24 @@ def planned_events(
                 mutes=mutes_at(state, model.instrument.strings, *_sounded_before(task, chosen, index, model)),
                 strokes=_strokes(model.school_of(step), state),
                 held=held,
-                spots=spot_keys(_terms(model, step, state, report)),
+                spots=spot_keys(_trips(model, step, state, report)),
             )
         )
     return tuple(found)
 
 
-def _terms(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
-    """Terms of a note and of the way to it."""
-    times = {} if report is None else report.times
+def _trips(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
+    """Terms of a note and of the way to it that may trip the hands up under its school."""
+    found = {} if report is None else dict(report.times)
+    if report is not None:
+        found |= {key: amount for key, amount in report.efforts.items() if key == SKIP}
+        if report.fret.shift_mm >= LONG_SHIFT_MM:
+            found |= {key: amount for key, amount in report.efforts.items() if key == SHIFT_FAR}
     if not state.sounded:
-        return times
-    return times | model.picking.stroke_terms(step, model.school_of(step), pick_index(state, model), state.string)
+        return found
+    school = model.school_of(step)
+    strokes = model.picking.stroke_terms(step, school, pick_index(state, model), state.string)
+    return found | {key: amount for key, amount in strokes.items() if school.swings or key not in BEAT}
 
 
 def _planned(model: Model, notes: tuple[tuple[int, int, int], ...]) -> tuple[PlannedNote, ...]:

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 from dromic.music.riff import Place, Stroke
+
+if TYPE_CHECKING:
+    from dromic.planner.plan import State
 
 
 class WayKind(StrEnum):
@@ -127,6 +131,14 @@ OtherWay = OtherStroke | OtherPlace | OtherFinger | OtherPosition | OtherShape
 
 
 @dataclass(frozen=True)
+class Detour:
+    """What the best plan with another choice plays otherwise: its first step, and the states from there on."""
+
+    first: int
+    states: tuple[State, ...]
+
+
+@dataclass(frozen=True)
 class Alternative:
     """Another way of playing one note, and what the best plan with it costs more.
 
@@ -137,11 +149,14 @@ class Alternative:
         Cost of the best plan with it, less the cost of the plan.
     ceiling : float or None
         Tempo that plan could reach; None where nothing has to move, or where it is not worked out.
+    detour : Detour or None
+        What that plan plays otherwise; known only of the cheapest that can be seen, for least effort once through.
     """
 
     way: OtherWay
     price: float
     ceiling: float | None
+    detour: Detour | None = field(default=None, compare=False, repr=False)
 
     @property
     def kind(self) -> WayKind:

@@ -31,6 +31,8 @@ _HOW = {
 _SPOTS = {
     "up_on_beat": "Count aloud: the up falls on the beat.",
     "down_between": "Count aloud: the down falls between the beats.",
+    "skip": "Practise the skip on open strings, so small that only the string in between is cleared.",
+    "shift_far": "Look at the fret that the hand goes to before it leaves, and arrive without the pick first.",
     "up_on_accent": "Exaggerate the accent on the up while it is slow.",
 }
 

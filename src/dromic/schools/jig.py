@@ -20,4 +20,5 @@ SCHOOL = School(
     "Beats of three are down-up-down, so that every beat starts with a down.",
     on_stroke=_on_stroke,
     style=Style.BLUEGRASS,
+    swings=True,
 )

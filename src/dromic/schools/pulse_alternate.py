@@ -22,4 +22,5 @@ SCHOOL = School(
     "Pulse alternate",
     "The hand swings with the beat: down on it, up between, through rests, long notes and legato too.",
     on_stroke=on_pulse,
+    swings=True,
 )

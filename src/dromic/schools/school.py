@@ -130,6 +130,8 @@ class School:
         What one stroke of the pick through a chord costs where fingers could pluck it.
     begins_with_either : bool
         Whether a riff may as well begin with an up, so that its strings are crossed in the direction of travel.
+    swings : bool
+        Whether the strokes are meant to follow the beat, so that one that does not trips the hand up.
     style : Style or None
         The style that it is mostly played in; None where that has to be told from the music.
     style_with_gain : Style
@@ -150,6 +152,7 @@ class School:
     fingers_from: int = 0
     chord_stroke_effort: float = 0.0
     begins_with_either: bool = False
+    swings: bool = False
     style: Style | None = None
     style_with_gain: Style = Style.ROCK
 

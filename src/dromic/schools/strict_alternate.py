@@ -14,4 +14,5 @@ SCHOOL = School(
     "Every picked note takes the other stroke, whatever the string.",
     on_pair=_on_pair,
     style=Style.JAZZ,
+    swings=True,
 )

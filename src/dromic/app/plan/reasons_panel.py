@@ -24,6 +24,7 @@ from dromic.planner.plan import Mute, Plan
 from dromic.planner.reasons import HandReason, Reason, ToldTerm, model_of, reason_for, stretch_words
 from dromic.planner.steps import Step
 from dromic.planner.ways import Alternative
+from dromic.planner.why import Why, why
 
 PANEL_WIDTH = 330
 KEYED = 9
@@ -143,6 +144,9 @@ class ReasonsPanel(QScrollArea):
         event = plan.event_of_step(step)
         self._line(_capital(reason.where), "heading")
         self._line(_capital(reason.what), "quiet")
+        compared = why(plan, step, model)
+        if compared is not None:
+            self._line(compared.words, "plain")
         self._locks(plan, step)
         caution = stretch_words(plan, step, model)
         if caution:
@@ -156,7 +160,7 @@ class ReasonsPanel(QScrollArea):
             for words in dict.fromkeys(reason.school):
                 self._line(_capital(words), "plain")
         self._others(event.alternatives)
-        self._efforts(reason)
+        self._efforts(reason, compared)
         self._spots(spot_words(event.spots))
         self._mutes(event.mutes)
 
@@ -168,8 +172,11 @@ class ReasonsPanel(QScrollArea):
         for term in hand.terms:
             self._pair(f"    {term.words}", f"{term.amount:.0f} ms", "quiet")
 
-    def _efforts(self, reason: Reason) -> None:
+    def _efforts(self, reason: Reason, compared: Why | None) -> None:
+        """What the note adds; first of all what the next best choice would not."""
+        news = {} if compared is None else {**compared.spared, **compared.paid}
         told = [term for term in reason.efforts if term.amount >= _SMALLEST_EFFORT]
+        told.sort(key=lambda term: term.words not in news)
         if not told:
             return
         self._pair("What it adds to the plan's effort", f"{reason.cost:.2f}", "section")
