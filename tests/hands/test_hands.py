@@ -14,7 +14,7 @@ from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import Grip, GripArrays, Grips
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
 from dromic.hands.possible_moves import TransitionKind
-from dromic.hands.posture import posture, reach_mm, spread_on
+from dromic.hands.posture import NONE, posture, reach_mm, spread_on
 from dromic.hands.profile import PROFILES, Hands, hands_named, with_span, with_speed
 from dromic.hands.shapes import find_shapes
 from dromic.hands.style import Sound
@@ -95,7 +95,12 @@ def test_reach_is_nought_where_fingers_lie_at_ease() -> None:
 
 def test_postures_that_are_dearer() -> None:
     def held(state: GripArrays, bend: bool = False) -> float:
-        return float(sum_of(posture(state, GUITAR, HANDS.fretting, HANDS.comfort, bend=bend), (1,))[0])
+        return float(
+            sum_of(
+                posture(state, GUITAR, HANDS.fretting, HANDS.comfort, bend=frozenset(range(128)) if bend else NONE),
+                (1,),
+            )[0]
+        )
 
     assert held(one(3, 5, 1, 4)) > held(one(3, 5, 1, 5))
     assert held(one(3, 1, 4, 1)) > held(one(3, 1, 1, 1))

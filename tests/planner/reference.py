@@ -18,7 +18,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
 from itertools import groupby, pairwise, product
-from math import inf, log2
+from math import inf, log2, sqrt
 
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
@@ -37,7 +37,7 @@ ABOVE = {"m": 1, "a": 2, "c": 3}
 CYCLES = (("down", "down", "up"), ("down", "down", "down", "up", "up", "up"), ("down", "up"))
 LEGATO = (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE)
 HYBRID_FINGERS = {"m": 0.01, "a": 0.015, "c": 0.05}
-HYBRID_FORMS = ("finger a string", "leaps")
+HYBRID_FORMS = ("finger a string", "leaps", "fingers for chords")
 FINGER_ORDER = {"i": 0, "m": 0, "a": 1, "c": 2}
 OFFSETS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 MOST_FLIGHT = 3
@@ -133,7 +133,7 @@ class Step:
 
     @property
     def bent(self) -> bool:
-        return bool(self.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
+        return any(note.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE} for note in self.notes)
 
     @property
     def raked(self) -> bool:
@@ -309,10 +309,15 @@ def _sign(value: int) -> int:
     return (value > 0) - (value < 0)
 
 
-def _pattern(choices: list[Choice]) -> Pattern:
-    """The strings of some notes, counted from the first one's."""
-    start = choices[0].grip.notes[0][0]
-    return tuple(tuple(note[0] - start for note in one.grip.notes) for one in choices)
+def _strings(choices: list[Choice]) -> Pattern:
+    """The strings that some notes are struck on."""
+    return tuple(tuple(note[0] for note in one.grip.notes) for one in choices)
+
+
+def _from_first(placing: Pattern) -> Pattern:
+    """Strings counted from the first note's."""
+    start = placing[0][0]
+    return tuple(tuple(string - start for string in some) for some in placing)
 
 
 class Reference:
@@ -335,7 +340,10 @@ class Reference:
         self.asked = asked or Asked()
         self.school, self.cycle, self.hybrid = school, cycle, hybrid
         self.sound = sound_of(riff, school_named(school), instrument)
-        self.high_gain = riff.gain == "high"
+        camps = hands.fretting
+        self.damps = riff.gain == "high" if camps.damping == "by-gain" else camps.damping == "always"
+        self.loud = self.damps and camps.open_strings != "welcome"
+        self.closed = self.sound.closed if camps.open_strings == "by-style" else camps.open_strings == "avoided"
         wide = max(instrument.scale_mm / 660.0, 1.0) ** hands.fretting.opens_on_long_necks
         self.spread = tuple(mm * wide for mm in hands.fretting.spread_mm)
         self.ms = 60_000.0 / riff.tempo
@@ -434,20 +442,22 @@ class Reference:
         return found
 
     def _patterns(self, first: int, length: int, takes: int) -> tuple[Pattern, ...]:
-        by_take = []
+        by_take: list[set[Pattern]] = []
         for take in range(takes):
             rows = [self._pitches(step) for step in self.steps[first + take * length : first + (take + 1) * length]]
             by_take.append(self._take_patterns(rows))
-        counted = Counter(pattern for one, two in pairwise(by_take) for pattern in one & two)
+        shapes = [{_from_first(placing) for placing in some} for some in by_take]
+        counted = Counter(pattern for one, two in pairwise(shapes) for pattern in one & two)
 
         def width(pattern: Pattern) -> int:
             strings = [string for some in pattern for string in some]
             return max(strings) - min(strings)
 
-        return tuple(sorted(counted, key=lambda one: (-counted[one], width(one), one))[:8])
+        kept = set(sorted(counted, key=lambda one: (-counted[one], width(one), one))[:8])
+        return tuple(sorted({one for some in by_take for one in some if _from_first(one) in kept}))
 
     def _take_patterns(self, rows: list[list[int]]) -> set[Pattern]:
-        """Relative strings by which a take can be played within six frets; no limit is needed for short lines."""
+        """Strings on which a take can be played within six frets; no limit is needed for short lines."""
         guitar = self.instrument
         found = set()
 
@@ -469,18 +479,22 @@ class Reference:
             if frets and max(frets) - min(frets) > 5:
                 continue
             strings = [tuple(sorted((string for string, _ in some), reverse=True)) for some in whole]
-            found.add(tuple(tuple(string - strings[0][0] for string in some) for some in strings))
+            found.add(tuple(strings))
         return found
 
     def _figure_cost(self, chosen: list[Choice], last: int) -> float:
         """What the takes cost that end with note `last` and are not played as the take before."""
         cost = 0.0
-        for first, length, takes, patterns in self.figures:
+        for first, length, takes, placings in self.figures:
             for take in range(1, takes):
                 at = first + take * length
                 if at + length - 1 == last:
-                    before, now = (_pattern(chosen[begin : begin + length]) for begin in (at - length, at))
-                    cost += self.hands.comfort.figure * (before != now or now not in patterns)
+                    before, now = (_strings(chosen[begin : begin + length]) for begin in (at - length, at))
+                    comfort = self.hands.comfort
+                    if before not in placings or now not in placings or _from_first(before) != _from_first(now):
+                        cost += comfort.figure
+                    elif before != now:
+                        cost += comfort.figure_strings
         return cost
 
     def school_of(self, step: Step) -> str:
@@ -607,7 +621,9 @@ class Reference:
                     continue
                 whole = [(one.string, one.fret, finger) for one, finger in zip(places, fingers, strict=True)]
                 struck, on = whole[: len(step.notes)], whole[len(step.notes) :]
-                if (step.bent or Mark.VIBRATO in step.marks) and not all(finger for _, _, finger in struck):
+                if (step.bent or any(Mark.VIBRATO in note.marks for note in step.notes)) and not all(
+                    finger for _, _, finger in struck
+                ):
                     continue
                 yield tuple(sorted(struck, reverse=True)), tuple(sorted(on, reverse=True))
 
@@ -784,19 +800,20 @@ class Reference:
         if not one.picked:
             return cost
         comfort = self.hands.comfort
+        free = school in ("hybrid", "downstroke-first")
         if one.stroke == "up":
-            cost += comfort.up_on_beat if step.part == 0 else 0.0
+            cost += comfort.up_on_beat if step.part == 0 and not free else 0.0
             cost += comfort.up_on_accent if Mark.ACCENT in step.marks else 0.0
             either = school in ("economy", "sweep", "least-motion")
             cost += comfort.opens_up if step.opening and step.part == 0 and not either else 0.0
-        cost += comfort.down_between if one.stroke == "down" and step.part % 2 else 0.0
+        cost += comfort.down_between if one.stroke == "down" and step.part % 2 and not free else 0.0
         if one.stroke in PICK and one.escape != self._leans()[0]:
             cost += comfort.other_lean
         further = len(step.notes) - 1
         if one.stroke == TOGETHER:
             return cost + comfort.plucked_together * further
         cost += comfort.brushed * further * (one.stroke not in PICK)
-        cost += 0.5 * (school == "sparse")
+        cost += 0.3 * (school == "sparse")
         if school == "hybrid" and 0 < further < 4 and one.stroke in PICK and not step.raked:
             cost += 0.15
         return cost + self._stroke_rule(step, school, one.stroke, one.grip.low)
@@ -813,6 +830,8 @@ class Reference:
         elif school == "downstroke-first" and not step.opening:
             quick = step.parts % 4 == 0 and step.part % 2
             return 0.4 * (stroke == "down") if quick else 2.0 * (stroke == "up")
+        elif school == "bass-two-finger":
+            return 0.02 * (step.opening and stroke == "m")
         elif school in ("downstroke-first", "new-string-down"):
             wanted = "down" if step.opening else None
         elif school == "cross-picking":
@@ -823,14 +842,30 @@ class Reference:
             return HYBRID_FINGERS[stroke]
         return 0.0 if wanted in (None, stroke) else inf
 
-    def _marked(self, step: Step, fingers: Iterable[tuple[int, int]], struck: set[int]) -> float:
+    def _fingers_on(self, step: Step, marks: set[Mark], struck: Iterable[Fretted]) -> set[int]:
+        """Fingers that hold a note struck with one of some marks."""
+        guitar = self.instrument
+        pitches = {
+            note.target.midi
+            if isinstance(note.target, Pitch)
+            else guitar.tuning[guitar.strings - note.target.string] + guitar.capo + note.target.fret
+            for note in step.notes
+            if note.marks & marks
+        }
+        return {
+            finger
+            for string, fret, finger in struck
+            if guitar.tuning[guitar.strings - string] + guitar.capo + fret in pitches
+        }
+
+    def _marked(self, step: Step, fingers: Iterable[tuple[int, int]], struck: Iterable[Fretted]) -> float:
         """Bends, vibrato and camps, by fret and finger."""
         comfort, hand = self.hands.comfort, self.hands.fretting
         cost = 0.0
         for fret, finger in fingers:
-            if step.bent and finger in struck:
+            if finger in self._fingers_on(step, {Mark.BEND_HALF, Mark.BEND_WHOLE}, struck):
                 cost += {1: comfort.bend_1, 2: comfort.bend_2, 4: comfort.bend_4}.get(finger, 0.0)
-            if Mark.VIBRATO in step.marks and finger in struck:
+            if finger in self._fingers_on(step, {Mark.VIBRATO}, struck):
                 cost += {1: comfort.vibrato_1, 4: comfort.vibrato_4}.get(finger, 0.0)
             low = hand.low_frets == "1-2-4" and finger == 3 and fret + self.instrument.capo <= 5
             cost += comfort.against * (low or (hand.little_finger == "avoided" and finger == 4))
@@ -853,14 +888,13 @@ class Reference:
         if fret - grip.position != finger - 1:
             cost += comfort.frame + (comfort.first_away if finger == 1 else 0.0)
         cost += comfort.fourth if finger == 4 else 0.0
-        return cost + self._marked(step, [(fret, finger)], {finger}) + self._high(fret, string)
+        return cost + self._marked(step, [(fret, finger)], grip.notes) + self._high(fret, string)
 
     def _chord_posture(self, step: Step, grip: Grip) -> float:
         comfort = self.hands.comfort
         fingers = grip.fingers()
         spot = self._spot
-        struck = {finger for _, _, finger in grip.notes}
-        cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in fingers.items()], struck)
+        cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in fingers.items()], grip.notes)
         for finger, (low, high, fret) in fingers.items():
             cost += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
             own = grip.position + finger - 1
@@ -879,9 +913,9 @@ class Reference:
             cost += self._region(fret, grip.position, single=False)
             lowest = min(fret for _, _, fret in fingers.values())
             cost += comfort.not_first * (first > 1 and fret == lowest and not grip.opens)
-            cost += comfort.open_in_chord * len(grip.opens) * (self.sound.closed or self.high_gain)
+            cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
         cost += self._open_strings(grip)
-        damped = comfort.damped + comfort.damped_gain * self.high_gain
+        damped = comfort.damped + comfort.damped_gain * self.damps
         return cost + damped * (grip.low - grip.high + 1 - len(grip.notes))
 
     def _region(self, fret: int, position: int, *, single: bool) -> float:
@@ -899,9 +933,9 @@ class Reference:
         comfort = self.hands.comfort
         count, high = len(grip.opens), sum(string < 5 for string in grip.opens)
         ringing = high if pedal else count
-        foreign = count if self.sound.by_the_nut or self.sound.closed else high
+        foreign = count if self.sound.by_the_nut or self.closed else high
         cost = comfort.open_far * foreign * min(max(grip.position - comfort.open_near, 0.0), comfort.open_range)
-        return cost + comfort.open_closed * count * self.sound.closed + comfort.open_gain * ringing * self.high_gain
+        return cost + comfort.open_closed * count * self.closed + comfort.open_gain * ringing * self.loud
 
     def _reach(self, mm: float, weight: float) -> float:
         comfort = self.hands.comfort
@@ -978,6 +1012,12 @@ class Reference:
         """Effort of a school's rule on one stroke after another; infinite where it forbids."""
         before, after = one.stroke, two.stroke
         means = BASS if school == "bass-two-finger" else HYBRID if school == "hybrid" else PICK
+        if TOGETHER in (before, after):
+            if school != "hybrid":
+                return 0.0
+            if self.hybrid == HYBRID_FORMS[2]:
+                return 0.01 * (before == after)
+            return 0.03 * (before in PICK)
         if before not in means or after not in means:
             return 0.0
         # Toward the floor, from the thinnest string before to the thickest after; none where chords share strings.
@@ -1016,13 +1056,16 @@ class Reference:
 
     def _hybrid_rule(self, before: str, after: str, travel: int) -> float:
         """What the form of hybrid picking in force says: a finger for each string, or a finger for leaps."""
-        each_string = self.hybrid == HYBRID_FORMS[0]
+        each_string = self.hybrid != HYBRID_FORMS[1]
         if before in PICK and after in PICK:
             if each_string:
                 return 0.15 * (travel > 0) + 0.06 * (after == "up")
-            return 0.05 * (before == after) + 0.15 * (travel > 1)
+            return 0.05 * (before == after) + 0.15 * (travel > 1) + 0.03 * (travel != 0)
         if before in PICK:
-            return 0.15 * (travel <= (0 if each_string else 1))
+            order = FINGER_ORDER[after] + 1
+            if each_string:
+                return 0.15 if travel <= 0 else 0.02 * (order != min(travel, 2))
+            return 0.15 * (travel <= 1)
         if after in PICK:
             up = 0.06 * (each_string and after == "up")
             return up + 0.15 * (-travel <= (FINGER_ORDER[before] if each_string else 0) or travel >= 0)
@@ -1135,8 +1178,9 @@ class Reference:
             for finger, (low, high, fret) in two.fingers().items()
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
-        effort = comfort.shift + comfort.shift_far * mm / 100 + comfort.shift_unguided * (not guided)
-        return effort * min(comfort.shift_time_ms / hand_gap, 1.0)
+        effort = comfort.shift + comfort.shift_far * sqrt(mm / 100) + comfort.shift_unguided * (not guided)
+        camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
+        return camp * effort * min(comfort.shift_time_ms / hand_gap, 1.0)
 
     def _between_chords(self, one: Grip, two: Grip) -> float:
         """What another shape costs for a chord of the same build, and carrying the shape to other strings."""
@@ -1210,7 +1254,7 @@ class Reference:
             ms += hand.plant_ms if plants and legato is not Mark.PULL else 0.0
         if finger and not new_finger:
             ms += lift
-        ms += (hand.roll_ms + (hand.roll_gain_ms if self.high_gain else 0.0)) if rolls else 0.0
+        ms += (hand.roll_ms + (hand.roll_gain_ms if self.damps else 0.0)) if rolls else 0.0
         if jumps and not shift:
             ms += self._jump_ms(spot(new_fret) - spot(fret), self._across(new_string) - self._across(string))
         ms += self._shift_ms(one, two)
@@ -1239,9 +1283,10 @@ class Reference:
             if new_finger == 1 and finger > 1 and not same_string and not shift:
                 ms += hand.first_finger_return_ms
         effort += comfort.against * (rolls and hand.same_fret == "separate")
-        effort += (comfort.roll + comfort.roll_gain * self.high_gain) * rolls
+        effort += (comfort.roll + comfort.roll_gain * self.damps) * rolls
         if same_finger and not shift and rise:
             effort += comfort.jump_along if same_string else comfort.jump_across
+        effort += comfort.slide_weak * (legato is Mark.SLIDE and not slurred and two.notes[0][2] in (2, 4))
         effort += comfort.from_nowhere * ((slurred or legato is Mark.HAMMER) and not same_string)
         kinds = {"shift": shift, "roll": rolls, "jump": jumps}
         return ms, effort, frozenset(name for name, there in kinds.items() if there)
@@ -1271,7 +1316,7 @@ class Reference:
             if before is not None:
                 alone = before[0] == before[1] and low == high
                 if alone and before[2] == fret and abs(before[0] - low) == 1:
-                    ms, name = hand.roll_ms + (hand.roll_gain_ms if self.high_gain else 0.0), "roll"
+                    ms, name = hand.roll_ms + (hand.roll_gain_ms if self.damps else 0.0), "roll"
                 elif not shift:
                     aside = (across(low) + across(high) - across(before[0]) - across(before[1])) / 2
                     ms, name = ms + self._jump_ms(spot(fret) - spot(before[2]), aside), "jump"

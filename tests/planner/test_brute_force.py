@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
-from dromic.hands.constants import Lean
+from dromic.hands.constants import Damping, Lean, OpenStrings, Shifting
 from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Mark, Riff, Stroke
@@ -25,7 +25,7 @@ from tests.strategies import moved_figures, pitch_lines, repeated_lines, short_l
 ALL = list(SCHOOLS)
 ONE_LEAN = replace(Hands(), picking=replace(Hands().picking, turns=False))
 # Figures weigh so much that they decide.
-CARRYING = replace(ONE_LEAN, comfort=replace(ONE_LEAN.comfort, figure=0.3))
+CARRYING = replace(ONE_LEAN, comfort=replace(ONE_LEAN.comfort, figure=0.3, figure_strings=0.08))
 OTHER_LEAN = replace(Hands(), picking=replace(Hands().picking, lean=Lean.DOWN_ESCAPES))
 
 
@@ -149,6 +149,19 @@ def test_figures_that_come_back_moved(school: str, riff: Riff) -> None:
 @settings(max_examples=8)
 def test_figures_round_a_loop_and_for_the_highest_tempo(loop: bool, objective: str, riff: Riff) -> None:
     check(riff, "strict-alternate", CARRYING, Asked(loop=loop), objective)
+
+
+CAMPS = [
+    {"open_strings": OpenStrings.AVOIDED, "shifting": Shifting.SELDOM, "damping": Damping.ALWAYS},
+    {"open_strings": OpenStrings.WELCOME, "shifting": Shifting.FREELY, "damping": Damping.SELDOM},
+]
+
+
+@pytest.mark.parametrize("camp", CAMPS, ids=["avoided", "welcome"])
+@given(riff=pitch_lines(most=3), school=st.sampled_from(ALL))
+@settings(max_examples=15)
+def test_players_who_say_otherwise_than_their_style(camp: dict[str, Any], school: str, riff: Riff) -> None:
+    check(riff, school, replace(ONE_LEAN, fretting=replace(ONE_LEAN.fretting, **camp)))
 
 
 def begins_with_legato(riff: Riff) -> bool:

@@ -8,7 +8,16 @@ from typing import Any
 import pytest
 
 from dromic.errors import NoPlanError
-from dromic.hands.constants import HandRest, LettingGo, LittleFinger, LowFrets, RestStrokes, SameFret
+from dromic.hands.constants import (
+    HandRest,
+    LettingGo,
+    LittleFinger,
+    LowFrets,
+    OpenStrings,
+    RestStrokes,
+    SameFret,
+    Shifting,
+)
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan, StrokeKind
@@ -177,3 +186,26 @@ def test_a_wish_for_a_stroke_leaves_the_request_as_it_was() -> None:
     planned = plan_riff(line("6:5 6:7"), request)
     assert strokes(planned) == "ud"
     assert request.first_stroke is Stroke.UP
+
+
+def test_open_strings_as_the_player_has_them() -> None:
+    made = riff("| E4/8 F#4 G4 A4 B4 A4 G4 E4 |", tempo=120, style="bluegrass")
+    opens = [
+        sum(
+            note.fret == 0
+            for event in plan(made, hands=fretting(open_strings=answer)).events
+            for note in event.notes
+        )
+        for answer in (OpenStrings.BY_STYLE, OpenStrings.AVOIDED)
+    ]
+    assert opens[0] >= 2
+    assert opens[1] == 0
+
+
+def test_a_player_who_seldom_shifts() -> None:
+    made = riff("| A3/8 B3 C4 D4 E4 F4 G4 A4 | B4 C5 B4 A4 G4 F4 E4 D4 |", tempo=100, style="rock")
+    shifts = [
+        plan(made, "strict-alternate", hands=fretting(shifting=answer)).totals["shifts"]
+        for answer in (Shifting.SELDOM, Shifting.FREELY)
+    ]
+    assert shifts[0] <= shifts[1]

@@ -12,13 +12,13 @@ class Comfort:
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.0494,
+        0.0705,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0020,
+        0.0225,
         "effort",
         "two fingers in a row beyond their ease, for each (20 mm) squared",
         term="fingers stretched apart",
@@ -26,44 +26,44 @@ class Comfort:
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
-        0.0149,
+        0.0376,
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
         term="a finger off its own fret",
     )
     first_away: float = constant(
-        0.0298,
+        0.0709,
         "effort",
         "the first finger away from its home",
         TRADE,
         term="the first finger away from its home",
         part_of="frame",
     )
-    pressing: float = constant(0.0030, "effort", "pressing a string at all", TRADE, term="pressing the string")
+    pressing: float = constant(0.0005, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0026,
+        0.0033,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,
         term="playing farther up the neck",
     )
     past_open: float = constant(
-        0.0002,
+        0.0008,
         "effort",
         "fretting by the nut what an open string sounds, in styles at home there",
         TRADE,
         term="an open string passed by",
     )
     off_nut: float = constant(
-        0.0244,
+        0.0398,
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
         term="leaving the first position",
     )
     off_nut_long: float = constant(
-        0.0089,
+        0.0393,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -71,31 +71,31 @@ class Comfort:
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0026, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
+        0.0020, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
     )
     down_closed: float = constant(
-        0.0132,
+        0.0165,
         "effort",
         "each fret below the fifth, in styles at home up the neck",
         TRADE,
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.0143,
+        0.0156,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
         term="more than a finger a fret",
     )
     closed_pair: float = constant(
-        0.0020,
+        0.0073,
         "effort",
         "each fret two fingers in a row are closer than one finger a fret",
         TRADE,
         term="less than a finger a fret",
     )
     high: float = constant(
-        0.0010,
+        0.0082,
         "effort",
         "each fret far up a thick string, times the thinner strings to reach across",
         TRADE,
@@ -103,7 +103,7 @@ class Comfort:
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.0339,
+        0.0944,
         "effort",
         "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
@@ -114,31 +114,31 @@ class Comfort:
         5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
     )
     open_closed: float = constant(
-        0.0145,
+        0.0246,
         "effort",
         "an open string in a style of closed positions",
         TRADE,
         term="an open string in a style of closed positions",
     )
     open_gain: float = constant(
-        0.1436,
+        0.1401,
         "effort",
         "an open string with high gain, low strings that are a pedal or of a chord apart",
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0096, "effort", "using the little finger", TRADE, term="the little finger")
+    fourth: float = constant(0.0223, "effort", "using the little finger", TRADE, term="the little finger")
     weak_34: float = constant(
-        0.0075, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
+        0.0002, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
     weak_24: float = constant(
-        0.0128, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
+        0.0447, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
     )
     weak_23: float = constant(
-        0.0131, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
+        0.0176, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
     open_in_chord: float = constant(
-        0.0699,
+        0.1428,
         "effort",
         "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
         TRADE,
@@ -152,57 +152,64 @@ class Comfort:
         term="fingers side by side on one fret",
     )
     from_nowhere: float = constant(
-        0.5500, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
+        0.4, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
     )
     not_first: float = constant(
-        0.0227,
+        0.0919,
         "effort",
         "a chord without an open string whose lowest fret is not the first finger's",
         TRADE,
         term="a shape that does not begin with the first finger",
     )
     regrip: float = constant(
-        0.1336,
+        0.3580,
         "effort",
         "a chord of the same build as the last in another shape or with other fingers",
         TRADE,
         term="another shape for the same kind of chord",
     )
     figure: float = constant(
-        0.0854,
+        0.0873,
         "effort",
-        "a take of a figure that comes back, on other strings than the take before",
+        "a take of a figure that comes back, in another pattern of strings than the take before",
         TRADE,
-        term="a figure coming back on other strings",
+        term="a figure coming back in another pattern",
+    )
+    figure_strings: float = constant(
+        0.04,
+        "effort",
+        "a take of a figure that comes back in the same pattern on other strings",
+        TRADE,
+        term="a figure carried to other strings",
     )
     other_strings: float = constant(
-        0.1476,
+        0.2758,
         "effort",
         "the same shape carried to other strings",
         TRADE,
         term="the shape carried to other strings",
     )
     respaced: float = constant(
-        0.1351,
+        0.3034,
         "effort",
         "a chord of nearly the same build on strings otherwise chosen",
         TRADE,
         term="other strings for a like chord",
     )
     damped_gain: float = constant(
-        0.0144, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
+        0.0157, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
     )
     opened: float = constant(
-        0.1001,
+        0.1347,
         "effort",
         "a finger of a chord above its own fret in the position",
         TRADE,
         term="a finger above its own fret",
     )
-    fourth_too: float = constant(0.0357, "effort", "the little finger in a chord", TRADE, term="the little finger")
-    laid: float = constant(0.0167, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    fourth_too: float = constant(0.0629, "effort", "the little finger in a chord", TRADE, term="the little finger")
+    laid: float = constant(0.0425, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     barre: float = constant(
-        0.0052,
+        0.0254,
         "effort",
         "a barre of the first finger, for each further string",
         TRADE,
@@ -210,7 +217,7 @@ class Comfort:
         part_of="laid",
     )
     barre_other: float = constant(
-        0.0239,
+        0.0903,
         "effort",
         "a barre of another finger, for each further string",
         TRADE,
@@ -218,25 +225,34 @@ class Comfort:
         part_of="laid",
     )
     damped: float = constant(
-        0.0195,
+        0.0282,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,
         term="strings inside the chord to damp",
     )
     shift: float = constant(
-        0.0008, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
+        0.0158, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.2072, "effort", "each 100 mm of it", TRADE, term="the way of the shift", spot=True, part_of="shift"
+        0.26,
+        "effort",
+        "the way, by the square root of its length in 100 mm",
+        TRADE,
+        term="the way of the shift",
+        spot=True,
+        part_of="shift",
     )
     shift_unguided: float = constant(
-        0.0040,
+        0.0011,
         "effort",
         "a shift with no finger that glides along its string",
         TRADE,
         term="no guide finger",
         part_of="shift",
+    )
+    slide_weak: float = constant(
+        0.03, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
     )
     shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
     jump_along: float = constant(
@@ -247,36 +263,36 @@ class Comfort:
         term="the same finger on two frets in a row",
     )
     jump_across: float = constant(
-        0.0431, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
+        0.0002, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
-    roll: float = constant(0.0002, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll: float = constant(0.0013, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(
-        0.0023, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+        0.0122, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
     )
     cross: float = constant(
         0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
     )
     again: float = constant(
-        0.0007,
+        0.0002,
         "effort",
         "the same stroke again, for which the pick goes back",
         TRADE,
         term="the pick goes back for the same stroke",
     )
     skip: float = constant(
-        0.0056, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
+        0.0217, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
     )
-    inside: float = constant(0.0020, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
-    outside: float = constant(0.0072, "effort", "outside picking", TRADE, term="outside picking")
+    inside: float = constant(0.0032, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
+    outside: float = constant(0.0002, "effort", "outside picking", TRADE, term="outside picking")
     squeezed: float = constant(
-        0.0020, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
+        0.0005, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
     )
-    up_on_beat: float = constant(0.0100, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
+    up_on_beat: float = constant(0.0323, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(
-        0.0123, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
+        0.0270, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
     )
     opens_up: float = constant(
-        0.2192, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
+        0.2214, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
     )
     up_on_accent: float = constant(
         0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
@@ -289,42 +305,42 @@ class Comfort:
         term="a stroke against your usual lean",
     )
     bend_1: float = constant(
-        0.3,
+        0.8,
         "effort",
         "a bend by the first finger: no helpers behind it",
         TRADE,
         term="a bend with little help behind it",
     )
     bend_2: float = constant(
-        0.08, "effort", "a bend by the second finger: one helper", TRADE, term="a bend with little help behind it"
+        0.15, "effort", "a bend by the second finger: one helper", TRADE, term="a bend with little help behind it"
     )
     bend_4: float = constant(
-        0.12, "effort", "a bend by the little finger", TRADE, term="a bend by the little finger"
+        0.3, "effort", "a bend by the little finger", TRADE, term="a bend by the little finger"
     )
     vibrato_1: float = constant(
-        0.03, "effort", "vibrato by the first finger", TRADE, term="vibrato by a weaker finger"
+        0.08, "effort", "vibrato by the first finger", TRADE, term="vibrato by a weaker finger"
     )
     vibrato_4: float = constant(
-        0.05, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
+        0.12, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
     )
     plucked_together: float = constant(
         0.0200, "effort", "plucking a chord with fingers, for each finger", TRADE, term="fingers plucking together"
     )
     brushed: float = constant(
-        0.08,
+        0.15,
         "effort",
         "one finger brushed across a chord, for each further string",
         TRADE,
         term="one finger brushing across",
     )
     against: float = constant(
-        0.15,
+        0.5,
         "effort",
         "a move against the player's style option",
         TRADE,
         term="against the player's style option",
     )
-    at_ease: float = constant(0.0100, "effort", "a load, squared", TRADE)
+    at_ease: float = constant(0.0107, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
-    strain: float = constant(0.0935, "effort", "load beyond calm, squared", TRADE)
-    overload: float = constant(3.9896, "effort", "load beyond the limit of 1, squared")
+    strain: float = constant(0.0904, "effort", "load beyond calm, squared", TRADE)
+    overload: float = constant(3.9838, "effort", "load beyond the limit of 1, squared")

@@ -64,6 +64,30 @@ class LettingGo(StrEnum):
     LIFT = "lift"
 
 
+class OpenStrings(StrEnum):
+    """Whether open strings belong to what is played."""
+
+    BY_STYLE = "by-style"
+    WELCOME = "welcome"
+    AVOIDED = "avoided"
+
+
+class Shifting(StrEnum):
+    """Whether the hand rather moves along the neck or stays in its position."""
+
+    BY_PASSAGE = "by-passage"
+    SELDOM = "seldom"
+    FREELY = "freely"
+
+
+class Damping(StrEnum):
+    """Whether what rings on unasked has to be damped."""
+
+    BY_GAIN = "by-gain"
+    ALWAYS = "always"
+    SELDOM = "seldom"
+
+
 @dataclass(frozen=True)
 class PickingHand:
     """Times and sizes of pick strokes."""
@@ -316,6 +340,24 @@ class FrettingHand:
         "hold a finger down until the next note sounds, lift it exactly then, or as the passage wants",
         "A finger leaves its note",
         {"by-passage": "as the passage wants", "hold": "hold until the next sounds", "lift": "lift exactly then"},
+    )
+    open_strings: OpenStrings = style_option(
+        OpenStrings.BY_STYLE,
+        "open strings in the middle of a line: as the style has them, welcome, or avoided",
+        "Open strings are",
+        {"by-style": "as in the style", "welcome": "welcome", "avoided": "avoided"},
+    )
+    shifting: Shifting = style_option(
+        Shifting.BY_PASSAGE,
+        "moving along the neck: as the passage wants, seldom (2.5 times as dear), or freely (0.4 times)",
+        "The hand moves along the neck",
+        {"by-passage": "as the passage wants", "seldom": "seldom", "freely": "freely"},
+    )
+    damping: Damping = style_option(
+        Damping.BY_GAIN,
+        "strings that ring on unasked: damped with high gain, always, or seldom",
+        "Ringing strings are damped",
+        {"by-gain": "with high gain", "always": "always", "seldom": "seldom"},
     )
 
 

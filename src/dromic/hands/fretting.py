@@ -16,7 +16,7 @@ import numpy as np
 
 from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.comfort import Comfort
-from dromic.hands.constants import FrettingHand, LettingGo, SameFret
+from dromic.hands.constants import FrettingHand, LettingGo, SameFret, Shifting
 from dromic.hands.grips import Grip, GripArrays
 from dromic.hands.possible_moves import PICKED, TransitionKind, can_be_reached, flies_on, keeps_held
 from dromic.hands.posture import reach_effort, spread_on
@@ -27,6 +27,7 @@ from dromic.music.riff import Mark
 Gap = float | Floats
 NO_HURRY_MS = 1000.0
 LIKE_SEMITONES = 2
+SHIFTING = {Shifting.BY_PASSAGE: 1.0, Shifting.SELDOM: 2.5, Shifting.FREELY: 0.4}
 
 
 @dataclass(frozen=True)
@@ -133,7 +134,7 @@ class FrettingTables:
         self.weak_ms = _pair_tables(weak_34_ms=hand.weak_34_ms, weak_24_ms=hand.weak_24_ms)
         self.weak_effort = _pair_tables(weak_34=comfort.weak_34, weak_24=comfort.weak_24, weak_23=comfort.weak_23)
         self.sound = sound
-        self.roll_gain_ms = hand.roll_gain_ms if sound.high_gain else 0.0
+        self.roll_gain_ms = hand.roll_gain_ms if sound.damps else 0.0
 
     def all_moves(
         self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED, gap_ms: Gap = NO_HURRY_MS
@@ -191,14 +192,14 @@ class FrettingTables:
     ) -> None:
         """Add what moving the hand costs apart from its time, less where a finger glides or time is to spare."""
         comfort = self.comfort
-        hurry = np.minimum(comfort.shift_time_ms / gap_ms, 1.0)
+        hurry = SHIFTING[self.hand.shifting] * np.minimum(comfort.shift_time_ms / gap_ms, 1.0)
         glides = np.zeros(shifted.shape, dtype=np.bool_)
         for slot, finger in enumerate(after.finger):
             one = _before(before, finger)
             strings = (one.first == after.first[slot]) & (one.last == after.last[slot])
             glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
         efforts["shift"] = comfort.shift * (shifted * hurry)
-        efforts["shift_far"] = comfort.shift_far * (mm / 100.0 * hurry)
+        efforts["shift_far"] = comfort.shift_far * (np.sqrt(mm / 100.0) * hurry)
         efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * hurry)
 
     def _between_chords(self, before: GripArrays, after: GripArrays, efforts: Terms) -> None:
@@ -345,8 +346,10 @@ class FrettingTables:
         jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & (rise != 0)
         efforts["jump_along"] = comfort.jump_along * (jumps & same_string)
         efforts["jump_across"] = comfort.jump_across * (jumps & ~same_string)
+        if kind.legato is Mark.SLIDE:
+            efforts["slide_weak"] = comfort.slide_weak * ((finger_b == 2) | (finger_b == 4))
         efforts["roll"] = comfort.roll * rolled
-        if self.sound.high_gain:
+        if self.sound.damps:
             efforts["roll_gain"] = comfort.roll_gain * rolled
         efforts["cross"] = comfort.cross * (at_home & ((finger_b - finger_a) * rise < 0))
         against = {SameFret.EITHER: None, SameFret.ROLL: side_by_side, SameFret.SEPARATE: rolled}[hand.same_fret]

@@ -22,6 +22,7 @@ LOW_FRETS = 5
 PEDAL_STRINGS_FROM = 5
 GUITAR_SCALE_MM = 660.0
 LONG_NECK_MM = 750.0
+NONE: frozenset[int] = frozenset()
 
 
 def spread_on(instrument: Instrument, hand: FrettingHand) -> Floats:
@@ -58,8 +59,8 @@ def posture(
     hand: FrettingHand,
     comfort: Comfort,
     *,
-    bend: bool = False,
-    vibrato: bool = False,
+    bend: frozenset[int] = NONE,
+    vibrato: frozenset[int] = NONE,
     pedal: bool = False,
     sound: Sound = PLAIN,
 ) -> Terms:
@@ -71,8 +72,8 @@ def posture(
     instrument : Instrument
     hand : FrettingHand
     comfort : Comfort
-    bend, vibrato : bool
-        Whether what is struck is bent, or has vibrato.
+    bend, vibrato : frozenset of int
+        Pitches of the notes struck that are bent, or have vibrato.
     pedal : bool
         Whether it is struck again close by.
     sound : Sound
@@ -85,7 +86,6 @@ def posture(
     any_down: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
     for slot, finger in enumerate(grips.finger):
         fret, first, last = grips.fret[slot], grips.first[slot], grips.last[slot]
-        strikes = grips.strikes[slot]
         down, nut_fret = finger > 0, fret + instrument.capo
         any_down |= down
         add("reach", reach_effort(reach_mm(fret, finger, grips.position, instrument, hand), comfort.reach, comfort))
@@ -111,9 +111,9 @@ def posture(
         add("high", comfort.high * np.maximum(nut_fret - comfort.high_from, 0) * thinner * down)
         add("against", comfort.against * against_option(nut_fret, finger, hand))
         for key, which in (("bend_1", 1), ("bend_2", 2), ("bend_4", 4)) if bend else ():
-            add(key, getattr(comfort, key) * (strikes & (finger == which)))
+            add(key, getattr(comfort, key) * ((finger == which) & _sounds(grips, finger, bend, instrument)))
         for key, which in (("vibrato_1", 1), ("vibrato_4", 4)) if vibrato else ():
-            add(key, getattr(comfort, key) * (strikes & (finger == which)))
+            add(key, getattr(comfort, key) * ((finger == which) & _sounds(grips, finger, vibrato, instrument)))
         if not grips.single:
             add("opened", comfort.opened * opened)
             across = (last - first) * down
@@ -127,14 +127,14 @@ def posture(
     away = np.clip(grips.position - comfort.open_near, 0.0, comfort.open_range)
     add("open_far", comfort.open_far * (opens if sound.by_the_nut or sound.closed else opens_high) * away)
     if not grips.single:
-        add("open_in_chord", comfort.open_in_chord * opens * any_down * (sound.closed or sound.high_gain))
+        add("open_in_chord", comfort.open_in_chord * opens * any_down * (sound.closed or sound.open_is_loud))
         add("bunched", comfort.bunched * _bunched(grips))
     add("open_closed", comfort.open_closed * opens * sound.closed)
-    add("open_gain", comfort.open_gain * ringing * sound.high_gain)
+    add("open_gain", comfort.open_gain * ringing * sound.open_is_loud)
     if not grips.single:
         between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
         add("damped", comfort.damped * between)
-        add("damped_gain", comfort.damped_gain * between * sound.high_gain)
+        add("damped_gain", comfort.damped_gain * between * sound.damps)
         add("not_first", comfort.not_first * _not_first(grips, opens))
     return found
 
@@ -148,6 +148,17 @@ def _open_strings(grips: GripArrays, instrument: Instrument) -> tuple[Ints, Ints
         opens += is_open
         high += is_open & (string > instrument.strings - PEDAL_STRINGS_FROM)
     return opens, high
+
+
+def _sounds(grips: GripArrays, finger: Ints, pitches: frozenset[int], instrument: Instrument) -> Bools:
+    """Whether a finger holds a note struck that has one of some pitches."""
+    tuning = np.array([*instrument.tuning, 0]) + instrument.capo
+    found: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
+    for string, fret, own, struck in zip(
+        grips.string, grips.note_fret, grips.note_finger, grips.struck, strict=True
+    ):
+        found |= struck & (own == finger) & np.isin(tuning[string] + fret, list(pitches))
+    return found
 
 
 def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dromic.hands.constants import Damping, OpenStrings
 from dromic.music.riff import Style
 
 CLOSED = frozenset((Style.JAZZ,))
@@ -20,15 +21,34 @@ class Sound:
     style : Style
     high_gain : bool
         Whether what rings on unasked is loud.
+    open_strings : OpenStrings
+    damping : Damping
+        What the player says to open strings and to what rings on, whatever the style and the gain.
     """
 
     style: Style = Style.ROCK
     high_gain: bool = False
+    open_strings: OpenStrings = OpenStrings.BY_STYLE
+    damping: Damping = Damping.BY_GAIN
 
     @property
     def closed(self) -> bool:
         """Whether positions without open strings are the rule."""
-        return self.style in CLOSED
+        if self.open_strings is OpenStrings.BY_STYLE:
+            return self.style in CLOSED
+        return self.open_strings is OpenStrings.AVOIDED
+
+    @property
+    def damps(self) -> bool:
+        """Whether what rings on unasked has to be damped."""
+        if self.damping is Damping.BY_GAIN:
+            return self.high_gain
+        return self.damping is Damping.ALWAYS
+
+    @property
+    def open_is_loud(self) -> bool:
+        """Whether an open string rings into what follows, as far as the player minds."""
+        return self.damps and self.open_strings is not OpenStrings.WELCOME
 
     @property
     def mid_neck(self) -> bool:

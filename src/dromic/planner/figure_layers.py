@@ -1,14 +1,14 @@
-"""A chain that remembers in which pattern a figure is played, so that the best plan with figures is exact.
+"""A chain that remembers on which strings a figure is played, so that the best plan with figures is exact.
 
 Inside a figure every joint state stands in several *layers*: the first for any way to play the take, each other for
-one pattern. Within a take nothing changes its layer, and only moves that keep to the pattern are made in it; from
-take to take a path that stays in its pattern pays nothing, and every other pays for the change. Joint states are
-numbered ``layer * states + state``, the state as in the chain without layers.
+one choice of strings. Within a take nothing changes its layer. From take to take a path that stays in its layer is
+free, one that carries the pattern to other strings pays a little, and every other pays for the change. Joint
+states are numbered ``layer * states + state``, the state as in the chain without layers.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
 from functools import cached_property
@@ -16,9 +16,10 @@ from typing import Any
 
 import numpy as np
 
-from dromic.arrays import Bools, Floats, Ints
+from dromic.arrays import Floats, Ints
+from dromic.hands.comfort import Comfort
 from dromic.planner.caching import TableCache
-from dromic.planner.figures import Figure, Pattern
+from dromic.planner.figures import Figure, counted_from_first
 from dromic.planner.model import Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
@@ -43,18 +44,20 @@ class StepLayers:
     ----------
     key : object
         Equal for steps with the same layers.
-    count : int
-        How many there are.
-    strings : ndarray of int, shape (states,)
-        The thickest string that each state strikes.
-    fits : sequence of ndarray of bool, one a layer
-        Which states are in it.
+    size : int
+        How many joint states the step has without them.
+    states : tuple of ndarray of int
+        The states of each layer.
     """
 
     key: object
-    count: int
-    strings: Ints
-    fits: Sequence[Bools]
+    size: int
+    states: tuple[Ints, ...]
+
+    @property
+    def count(self) -> int:
+        """How many layers there are."""
+        return len(self.states)
 
 
 @dataclass(frozen=True, eq=False)
@@ -67,126 +70,82 @@ class Layered:
         Those of the chain without layers.
     passage : Passage
     before, after : StepLayers
-    steps : tuple of int
-        Inside a take: by how many strings each layer moves on; nothing holds for the first.
-    change : float
-        What another pattern costs from take to take.
+    changing : ndarray, shape (layers before, layers after)
+        What it costs to go from layer to layer, infinite where that cannot be.
     """
 
     plain: Moves
     passage: Passage
     before: StepLayers
     after: StepLayers
-    steps: tuple[int, ...]
-    change: float
+    changing: Floats
 
     @cached_property
-    def _by_step(self) -> tuple[tuple[Ints, tuple[tuple[Ints, Ints, Floats], ...]], ...]:
-        """Layers that move on alike, with the moves from each string: states before, states after, their table."""
-        whole = self.plain.dense()
-        found = []
-        for step in dict.fromkeys(self.steps[1:]):
-            layers = np.array([at for at, one in enumerate(self.steps) if at and one == step], dtype=np.int64)
-            blocks = []
-            for string in np.unique(self.before.strings):
-                one = np.flatnonzero(self.before.strings == string)
-                two = np.flatnonzero(self.after.strings == string + step)
-                if len(two):
-                    blocks.append((one, two, np.ascontiguousarray(whole[np.ix_(one, two)])))
-            found.append((layers, tuple(blocks)))
-        return tuple(found)
+    def _inside(self) -> tuple[Floats, ...]:
+        """The moves inside each layer but the first."""
+        pairs = zip(self.before.states[1:], self.after.states[1:], strict=True)
+        return tuple(self.plain.rows(one)[:, two] for one, two in pairs)
 
     def relax_forward(self, ahead: Floats) -> Floats:
         """See `Moves`."""
         here = ahead.reshape(self.before.count, -1)
-        if self.passage is Passage.OTHER:
-            return np.tile(self.plain.relax_forward(here.min(axis=0)), self.after.count)
-        if self.passage is Passage.NEXT_TAKE:
-            changed = here.min(axis=0) + self.change
-            reached = np.tile(self.plain.relax_forward(changed), (self.after.count, 1))
-            for layer in range(1, self.after.count):
-                cheaper = here[layer] < changed
-                if cheaper.any():
-                    kept = self.plain.relax_forward(np.where(cheaper, here[layer], np.inf))
-                    reached[layer] = np.minimum(reached[layer], kept)
-            return reached.ravel()
-        found = np.full((self.after.count, len(self.after.strings)), np.inf)
-        found[0] = self.plain.relax_forward(here[0])
-        for layers, blocks in self._by_step:
-            for one, two, table in blocks:
-                some = here[layers[:, None], one]
-                found[layers[:, None], two] = (some[:, :, None] + table).min(axis=1)
+        found = np.full((self.after.count, self.after.size), np.inf)
+        if self.passage is Passage.INSIDE:
+            found[0] = self.plain.relax_forward(here[0])
+            for layer, table in enumerate(self._inside, start=1):
+                if table.size:
+                    some = here[layer, self.before.states[layer]]
+                    found[layer, self.after.states[layer]] = (some[:, None] + table).min(axis=0)
+            return found.ravel()
+        for layer, same, start in self._entries(here):
+            found[layer] = found[same] if same >= 0 else self.plain.relax_forward(start)
         return found.ravel()
 
     def relax_backward(self, behind: Floats) -> Floats:
         """See `Moves`."""
         there = behind.reshape(self.after.count, -1)
-        if self.passage is Passage.OTHER:
-            return np.tile(self.plain.relax_backward(there.min(axis=0)), self.before.count)
-        if self.passage is Passage.NEXT_TAKE:
-            changed = there.min(axis=0) + self.change
-            left = np.tile(self.plain.relax_backward(changed), (self.before.count, 1))
-            for layer in range(1, self.before.count):
-                cheaper = there[layer] < changed
-                if cheaper.any():
-                    kept = self.plain.relax_backward(np.where(cheaper, there[layer], np.inf))
-                    left[layer] = np.minimum(left[layer], kept)
-            return left.ravel()
-        found = np.full((self.before.count, len(self.before.strings)), np.inf)
-        found[0] = self.plain.relax_backward(there[0])
-        for layers, blocks in self._by_step:
-            for one, two, table in blocks:
-                some = there[layers[:, None], two]
-                found[layers[:, None], one] = (some[:, None, :] + table).min(axis=2)
+        found = np.full((self.before.count, self.before.size), np.inf)
+        if self.passage is Passage.INSIDE:
+            found[0] = self.plain.relax_backward(there[0])
+            for layer, table in enumerate(self._inside, start=1):
+                if table.size:
+                    some = there[layer, self.after.states[layer]]
+                    found[layer, self.before.states[layer]] = (table + some).min(axis=1)
+            return found.ravel()
+        for layer, same, start in self._entries(there, back=True):
+            found[layer] = found[same] if same >= 0 else self.plain.relax_backward(start)
         return found.ravel()
 
-    def _extra(self, one: Ints, two: Ints, strings: Ints, onward: Ints) -> Floats:
-        """What the layers add to the moves between some states, infinite where a move is in none."""
-        if self.passage is Passage.OTHER:
-            return np.zeros(np.broadcast_shapes(one.shape, two.shape))
-        same = one == two
-        if self.passage is Passage.NEXT_TAKE:
-            return np.where(same & (two > 0), 0.0, self.change)
-        steps = np.array(self.steps)
-        keeps = (two == 0) | (onward - strings == steps[two])
-        return np.where(same & keeps, 0.0, np.inf)
+    def _entries(self, sums: Floats, *, back: bool = False) -> Iterator[tuple[int, int, Floats]]:
+        """For each layer that is entered: sums to start from, and an earlier layer that starts from the same."""
+        changing = self.changing.T if back else self.changing
+        seen: dict[bytes, int] = {}
+        for layer in range(changing.shape[1]):
+            start = (sums + changing[:, layer, None]).min(axis=0)
+            key = start.tobytes()
+            yield layer, seen.get(key, -1), start
+            seen.setdefault(key, layer)
 
     def rows(self, before: Ints) -> Floats:
         """See `Moves`."""
-        layer, state = np.divmod(before, len(self.before.strings))
-        plain = self.plain.rows(state)
-        extra = self._extra(
-            layer[:, None, None],
-            np.arange(self.after.count)[None, :, None],
-            self.before.strings[state][:, None, None],
-            self.after.strings,
-        )
-        whole: Floats = plain[:, None, :] + extra
+        layer, state = np.divmod(before, self.before.size)
+        whole: Floats = self.plain.rows(state)[:, None, :] + self.changing[layer][:, :, None]
         return whole.reshape(len(before), -1)
 
     def columns(self, after: Ints) -> Floats:
         """See `Moves`."""
-        layer, state = np.divmod(after, len(self.after.strings))
-        plain = self.plain.columns(state)
-        extra = self._extra(
-            np.arange(self.before.count)[:, None, None],
-            layer,
-            self.before.strings[None, :, None],
-            self.after.strings[state],
-        )
-        whole: Floats = plain[None] + extra
+        layer, state = np.divmod(after, self.after.size)
+        whole: Floats = self.plain.columns(state)[None] + self.changing[:, None, layer]
         return whole.reshape(-1, len(after))
 
     def dense(self) -> Floats:
         """See `Moves`."""
-        return self.rows(np.arange(self.before.count * len(self.before.strings)))
+        return self.rows(np.arange(self.before.count * self.before.size))
 
     @property
     def nbytes(self) -> int:
         """See `Moves`."""
-        if self.passage is not Passage.INSIDE:
-            return OWN_BYTES
-        return OWN_BYTES + sum(table.nbytes for _, blocks in self._by_step for _, _, table in blocks)
+        return OWN_BYTES + (sum(table.nbytes for table in self._inside) if self.passage is Passage.INSIDE else 0)
 
 
 class FigureLayers:
@@ -199,13 +158,13 @@ class FigureLayers:
         Of all steps.
     picks : int
         How many pick states each block of a node has.
-    change : float
-        What another pattern than that of the take before costs.
+    comfort : Comfort
+        Which says what another pattern, or other strings, than those of the take before cost.
     """
 
-    def __init__(self, figures: Sequence[Figure], nodes: Sequence[Node], picks: int, change: float) -> None:
-        self._nodes, self._picks, self._change = nodes, picks, change
-        self._figure_at = {step: figure for figure in figures if figure.patterns for step in figure.steps}
+    def __init__(self, figures: Sequence[Figure], nodes: Sequence[Node], picks: int, comfort: Comfort) -> None:
+        self._nodes, self._picks, self._comfort = nodes, picks, comfort
+        self._figure_at = {step: figure for figure in figures for step in figure.steps}
         self._known: dict[object, StepLayers] = {}
         self._layers = [self._layers_at(step) for step in range(len(nodes))]
 
@@ -218,11 +177,11 @@ class FigureLayers:
 
     def plain(self, step: int, joint: Any) -> Any:
         """Joint states of the chain with layers as those of the chain without; one number or an array."""
-        return joint % len(self._layers[step].strings)
+        return joint % self._layers[step].size
 
     def states(self, step: int) -> int:
         """How many joint states a step has, those of all layers counted."""
-        return self._layers[step].count * len(self._layers[step].strings)
+        return self._layers[step].count * self._layers[step].size
 
     def link_key(self, link: int) -> object:
         """What sets the layers of a link apart from those of others."""
@@ -234,21 +193,18 @@ class FigureLayers:
 
     def _layers_at(self, step: int) -> StepLayers:
         place, node = self._place(step), self._nodes[step]
-        key = (node, None if place is None else (place[0].patterns, place[1]))
+        key = (node, None if place is None else (place[0].placings, place[1]))
         found = self._known.get(key)
         if found is None:
-            grips = node.grips
             copies = len(node.blocks) * self._picks
-            strings = np.tile(grips.strings - grips.arrays.thickest, copies)
-            patterns: Sequence[Pattern] = () if place is None else place[0].patterns
-            inner = [tuple(note[0] - grip.notes[0][0] for note in grip.notes) for grip in grips.rows]
-            fits = [np.ones(len(strings), dtype=bool)]
-            for pattern in patterns:
-                assert place is not None
-                wanted = pattern[place[1]]
-                held = tuple(string - wanted[0] for string in wanted)
-                fits.append(np.tile([one == held for one in inner], copies))
-            found = self._known[key] = StepLayers(key, len(fits), strings, tuple(fits))
+            size = copies * len(node.grips)
+            states = [np.arange(size)]
+            if place is not None:
+                struck = [tuple(note[0] for note in grip.notes) for grip in node.grips.rows]
+                for placing in place[0].placings:
+                    fits = np.tile([one == placing[place[1]] for one in struck], copies)
+                    states.append(np.flatnonzero(fits))
+            found = self._known[key] = StepLayers(key, size, tuple(states))
         return found
 
     def _passage(self, link: int) -> Passage:
@@ -257,11 +213,21 @@ class FigureLayers:
             return Passage.OTHER
         return Passage.INSIDE if two[1] else Passage.NEXT_TAKE
 
-    def _steps(self, link: int) -> tuple[int, ...]:
-        one, two = self._place(link), self._place(link + 1)
-        if self._passage(link) is not Passage.INSIDE or one is None or two is None:
-            return ()
-        return (0, *(pattern[two[1]][0] - pattern[one[1]][0] for pattern in one[0].patterns))
+    def _changing(self, link: int) -> Floats:
+        """What it costs over a link to go from layer to layer."""
+        shape = self._layers[link].count, self._layers[link + 1].count
+        passage = self._passage(link)
+        if passage is Passage.OTHER:
+            return np.zeros(shape)
+        if passage is Passage.INSIDE:
+            return np.where(np.eye(*shape, dtype=bool), 0.0, np.inf)
+        patterns = [counted_from_first(placing) for placing in self._figure_at[link].placings]
+        found = np.full(shape, self._comfort.figure)
+        for one, before in enumerate(patterns, start=1):
+            for two, after in enumerate(patterns, start=1):
+                if before == after:
+                    found[one, two] = self._comfort.figure_strings if one != two else 0.0
+        return found
 
     def chain(self, plain: Chain, keys: Sequence[object]) -> Chain:
         """A chain without layers as one with them.
@@ -273,7 +239,7 @@ class FigureLayers:
             Equal for links with the same costs between the same states.
         """
         costs = [
-            np.concatenate([np.where(fit, own, np.inf) for fit in layers.fits])
+            np.concatenate([_only(own, states) for states in layers.states])
             for layers, own in zip(self._layers, plain.node_costs, strict=True)
         ]
         tables: TableCache[Moves] = TableCache(TABLE_BYTES)
@@ -286,8 +252,15 @@ class FigureLayers:
             key = (keys[link], self.link_key(link))
             found = tables.get(key)
             if found is None:
-                found = Layered(moves, self._passage(link), before, after, self._steps(link), self._change)
+                found = Layered(moves, self._passage(link), before, after, self._changing(link))
                 tables.put(key, found, found.nbytes)
             return found
 
         return Chain(costs, lambda link: edges(link).dense(), edges)
+
+
+def _only(costs: Floats, states: Ints) -> Floats:
+    """The costs of some states, infinite for all others."""
+    found = np.full(len(costs), np.inf)
+    found[states] = costs[states]
+    return found

@@ -25,10 +25,10 @@ LEAST_WIDTH_SEMITONES = 7
 MOST_SPAN_FRETS = 5
 MOST_PATTERNS = 8
 MOST_TRIED = 4096
-FIGURE = "figure"
+FIGURE, FIGURE_STRINGS = "figure", "figure_strings"
 
 Pattern = tuple[tuple[int, ...], ...]
-"""For each note or chord of a figure, its strings from the thickest, counted from the first note's."""
+"""For each note or chord of a figure its strings, the thickest first; in a pattern counted from the first."""
 
 
 @dataclass(frozen=True)
@@ -39,14 +39,14 @@ class Figure:
     ----------
     first, length, takes : int
         Its first step, how many steps a take has, and how many takes there are.
-    patterns : tuple of Pattern
-        Those by which two takes in a row can be played.
+    placings : tuple of Pattern
+        Strings on which a take can be played, by patterns in which two takes in a row can be.
     """
 
     first: int
     length: int
     takes: int
-    patterns: tuple[Pattern, ...]
+    placings: tuple[Pattern, ...]
 
     @property
     def steps(self) -> range:
@@ -94,7 +94,7 @@ def figures_of(steps: Sequence[Step], instrument: Instrument, *, loop: bool = Fa
         if takes < 2:
             continue
         taken[first : first + length * takes] = [True] * (length * takes)
-        chosen.append(Figure(first, length, takes, _patterns(sounds, first, length, takes, instrument)))
+        chosen.append(Figure(first, length, takes, _placings(sounds, first, length, takes, instrument)))
     return tuple(sorted(chosen, key=lambda one: one.first))
 
 
@@ -167,17 +167,31 @@ def _free_part(taken: Sequence[bool], first: int, length: int, takes: int) -> tu
 # -- patterns -----------------------------------------------------------------------------------------------
 
 
-def _patterns(
+def _placings(
     sounds: Sequence[_Sound], first: int, length: int, takes: int, instrument: Instrument
 ) -> tuple[Pattern, ...]:
-    """Patterns by which two takes in a row can be played within one reach of the hand, the commonest first."""
+    """Strings for a take, in the commonest patterns by which two takes in a row lie within reach."""
     by_take = []
     for take in range(takes):
         at = first + take * length
-        by_take.append(_patterns_of([one.pitches for one in sounds[at : at + length]], instrument))
-    counted = Counter(pattern for one, two in pairwise(by_take) for pattern in one & two)
+        by_take.append(_placings_of([one.pitches for one in sounds[at : at + length]], instrument))
+    relative = [{counted_from_first(placing) for placing in some} for some in by_take]
+    counted = Counter(pattern for one, two in pairwise(relative) for pattern in one & two)
     in_order = sorted(counted, key=lambda pattern: (-counted[pattern], _width(pattern), pattern))
-    return tuple(in_order[:MOST_PATTERNS])
+    kept = set(in_order[:MOST_PATTERNS])
+    return tuple(sorted({one for some in by_take for one in some if counted_from_first(one) in kept}))
+
+
+def counted_from_first(placing: Pattern) -> Pattern:
+    """The pattern of some strings.
+
+    Examples
+    --------
+    >>> counted_from_first(((5,), (3,)))
+    ((0,), (-2,))
+    """
+    start = placing[0][0]
+    return tuple(tuple(string - start for string in some) for some in placing)
 
 
 def _width(pattern: Pattern) -> int:
@@ -185,16 +199,15 @@ def _width(pattern: Pattern) -> int:
     return max(strings) - min(strings)
 
 
-def _patterns_of(pitches: Sequence[tuple[int, ...]], instrument: Instrument) -> set[Pattern]:
-    """Patterns of one take."""
+def _placings_of(pitches: Sequence[tuple[int, ...]], instrument: Instrument) -> set[Pattern]:
+    """Strings for one take."""
     found: set[Pattern] = set()
     tried = 0
 
     def place(at: int, strings: tuple[tuple[int, ...], ...], low: int, high: int) -> None:
         nonlocal tried
         if at == len(pitches):
-            start = strings[0][0]
-            found.add(tuple(tuple(string - start for string in some) for some in strings))
+            found.add(strings)
             return
         for some, least, most in _held(pitches[at], instrument, low, high):
             tried += 1
@@ -225,14 +238,21 @@ def _held(
 # -- what is played -----------------------------------------------------------------------------------------
 
 
-def pattern_of(states: Sequence[State]) -> Pattern:
-    """The pattern in which steps are played."""
-    start = states[0].notes[0][0]
-    return tuple(tuple(note[0] - start for note in state.notes) for state in states)
+def strings_of(states: Sequence[State]) -> Pattern:
+    """The strings on which steps are played."""
+    return tuple(tuple(note[0] for note in state.notes) for state in states)
 
 
-def changes(figures: Sequence[Figure], states: Sequence[State]) -> frozenset[int]:
-    """First steps of the takes that are not played in the pattern of the take before.
+@dataclass(frozen=True)
+class Changes:
+    """First steps of takes that are not played as the take before: in another pattern, or on other strings."""
+
+    pattern: frozenset[int] = frozenset()
+    strings: frozenset[int] = frozenset()
+
+
+def changes(figures: Sequence[Figure], states: Sequence[State]) -> Changes:
+    """Find the takes that are not played as the take before.
 
     Parameters
     ----------
@@ -240,11 +260,14 @@ def changes(figures: Sequence[Figure], states: Sequence[State]) -> frozenset[int
     states : sequence of State
         Of all steps.
     """
-    found = []
+    pattern, strings = set(), set()
     for figure in figures:
         starts = range(figure.first, figure.steps.stop, figure.length)
-        played = [pattern_of(states[at : at + figure.length]) for at in starts]
+        played = [strings_of(states[at : at + figure.length]) for at in starts]
         for start, before, now in zip(starts[1:], played, played[1:], strict=False):
-            if now != before or now not in figure.patterns:
-                found.append(start)
-    return frozenset(found)
+            known = before in figure.placings and now in figure.placings
+            if not known or counted_from_first(now) != counted_from_first(before):
+                pattern.add(start)
+            elif now != before:
+                strings.add(start)
+    return Changes(frozenset(pattern), frozenset(strings))

@@ -21,6 +21,7 @@ from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.hands.synchronisation import load_effort, sync_times
 from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Mark, Note
 from dromic.planner.caching import TableCache
 from dromic.planner.steps import Link, Step
 
@@ -65,7 +66,7 @@ class FretCosts:
         self.instrument, self.hands, self.sound = instrument, hands, sound
         self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
         self._links: TableCache[FretLink] = TableCache(CACHE_BYTES)
-        self._postures: dict[tuple[Grips, bool, bool, bool], tuple[Terms, Floats]] = {}
+        self._postures: dict[tuple[object, ...], tuple[Terms, Floats]] = {}
 
     def posture(self, step: Step, grips: Grips) -> Terms:
         """Terms of holding each grip of a step."""
@@ -76,14 +77,27 @@ class FretCosts:
         return self._posture(step, grips)[1]
 
     def _posture(self, step: Step, grips: Grips) -> tuple[Terms, Floats]:
-        key = (grips, step.bend, step.vibrato, step.pedal)
+        bend = self._pitches(step.marked(Mark.BEND_HALF, Mark.BEND_WHOLE))
+        vibrato = self._pitches(step.marked(Mark.VIBRATO))
+        key = (grips, bend, vibrato, step.pedal)
         found = self._postures.get(key)
         if found is None:
             hand, comfort = self.hands.fretting, self.hands.comfort
-            marks = {"bend": step.bend, "vibrato": step.vibrato, "pedal": step.pedal}
-            terms = posture(grips.arrays, self.instrument, hand, comfort, **marks, sound=self.sound)
+            terms = posture(
+                grips.arrays,
+                self.instrument,
+                hand,
+                comfort,
+                bend=bend,
+                vibrato=vibrato,
+                pedal=step.pedal,
+                sound=self.sound,
+            )
             found = self._postures[key] = terms, sum_of(terms, (len(grips),))
         return found
+
+    def _pitches(self, notes: Iterable[Note]) -> frozenset[int]:
+        return frozenset(self.instrument.pitch_of(note.target) for note in notes)
 
     def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, link: Link) -> Terms:
         """Extra time of the hands' meeting by kind."""

@@ -220,8 +220,8 @@ class PickCosts:
         return {
             "plucked_together": comfort.plucked_together * len(step.more) * (stroke is Stroke.CHORD_PLUCK),
             "brushed": comfort.brushed * len(step.more) * brushed,
-            "up_on_beat": comfort.up_on_beat * (up and step.place.on_beat),
-            "down_between": comfort.down_between * (down and step.place.part % 2 == 1),
+            "up_on_beat": comfort.up_on_beat * (up and step.place.on_beat and school.heeds_beat),
+            "down_between": comfort.down_between * (down and step.place.part % 2 == 1 and school.heeds_beat),
             "opens_up": comfort.opens_up * (opens and up and step.opening and step.place.on_beat),
             "up_on_accent": comfort.up_on_accent * (up and Mark.ACCENT in step.note.marks),
             "other_lean": comfort.other_lean * bool((up or down) and self.states.escape[pick] != habitual),

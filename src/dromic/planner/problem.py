@@ -110,8 +110,9 @@ class Problem:
             (link, self.model.school_of(step)) for link, step in zip(self.links, self.steps[1:], strict=False)
         ]
         whole = len(self.steps) == len(task.steps)
-        change = setting.hands.comfort.figure
-        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model.picks, change)
+        self.layers = FigureLayers(
+            task.figures if whole else (), self.nodes, self.model.picks, setting.hands.comfort
+        )
         self._previous_solver = None if previous is None else previous.solver
         self._prepared = 0
 

@@ -114,7 +114,7 @@ def _solved_in_any_form(
             request.hands,
             form[request.school],
             phrases,
-            sound_of(riff, request.school, instrument, request.style_said(riff)),
+            sound_of(riff, request.school, instrument, request.style_said(riff), request.hands.fretting),
             request.limits,
         )
         try:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dromic.hands.constants import FrettingHand
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff, Style
@@ -13,7 +14,13 @@ MAJOR = (0, 2, 4, 5, 7, 9, 11)
 IN_KEY = 0.93
 
 
-def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | None = None) -> Sound:
+def sound_of(
+    riff: Riff,
+    school: School,
+    instrument: Instrument,
+    style: Style | None = None,
+    hand: FrettingHand | None = None,
+) -> Sound:
     """What a riff is to sound like.
 
     Parameters
@@ -24,6 +31,8 @@ def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | 
     instrument : Instrument
     style : Style or None
         What the player wants; None where the riff, or else the rest, says it.
+    hand : FrettingHand or None
+        Whose player has something to say to open strings and damping.
 
     Examples
     --------
@@ -35,7 +44,9 @@ def sound_of(riff: Riff, school: School, instrument: Instrument, style: Style | 
     <Style.BLUEGRASS: 'bluegrass'>
     """
     said = style or riff.style
-    return Sound(_told(riff, school, instrument) if said is None else said, riff.high_gain)
+    hand = hand or FrettingHand()
+    style = _told(riff, school, instrument) if said is None else said
+    return Sound(style, riff.high_gain, hand.open_strings, hand.damping)
 
 
 def _told(riff: Riff, school: School, instrument: Instrument) -> Style:

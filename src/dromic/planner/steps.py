@@ -117,13 +117,17 @@ class Step:
 
     @property
     def bend(self) -> bool:
-        """Whether the note is bent."""
-        return bool(self.note.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE})
+        """Whether a note is bent."""
+        return bool(self.marked(Mark.BEND_HALF, Mark.BEND_WHOLE))
 
     @property
     def vibrato(self) -> bool:
-        """Whether the note has vibrato."""
-        return Mark.VIBRATO in self.note.marks
+        """Whether a note has vibrato."""
+        return bool(self.marked(Mark.VIBRATO))
+
+    def marked(self, *marks: Mark) -> tuple[Note, ...]:
+        """Notes that have one of some marks."""
+        return tuple(note for note in self.notes if note.marks & set(marks))
 
     @property
     def raked(self) -> bool:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from dromic.hands.terms import TERMS
-from dromic.planner.figures import FIGURE, changes
+from dromic.planner.figures import FIGURE, FIGURE_STRINGS, changes
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan, State
 from dromic.planner.transitions import Transition, grips_of, pick_index, reports
@@ -122,5 +122,7 @@ def _efforts(plan: Plan, states: Sequence[State], first: int, last: int, model: 
     for report in reports(model, transitions):
         for key, amount in report.efforts.items():
             found[key] += amount
-    found[FIGURE] += model.hands.comfort.figure * len(changes(task.figures, states))
+    changed, comfort = changes(task.figures, states), model.hands.comfort
+    found[FIGURE] += comfort.figure * len(changed.pattern)
+    found[FIGURE_STRINGS] += comfort.figure_strings * len(changed.strings)
     return found

@@ -37,4 +37,5 @@ SCHOOL = School(
     on_pair=_on_pair,
     timed=True,
     style=Style.ROCK,
+    heeds_beat=False,
 )

@@ -15,6 +15,9 @@ LEAP = 0.15
 OUT_OF_ORDER = 0.15
 AGAIN = 0.05
 BASS_UP = 0.06
+OTHER_FINGER = 0.02
+CROSS = 0.03
+LEAVES_BASS, IDLE_PICK = 0.03, 0.01
 
 
 def _on_stroke(context: StrokeContext) -> Verdict:
@@ -31,9 +34,10 @@ def _finger_a_string(pair: StrokePair) -> Verdict:
         words = "the pick goes on to a string of a finger" if thinner else "the pick's part is downs" if up else ""
         return Verdict(True, OUT_OF_ORDER * thinner + up, words)
     if before_picked:
-        return Verdict(
-            True, OUT_OF_ORDER * (not thinner), "" if thinner else "a finger plucks at or below the pick"
-        )
+        if not thinner:
+            return Verdict(True, OUT_OF_ORDER, "a finger plucks at or below the pick")
+        own = _ORDER[pair.after] + 1 == min(pair.travel, 2)
+        return Verdict(True, OTHER_FINGER * (not own), "" if own else "another finger's string")
     if after_picked:
         passes = -pair.travel <= _ORDER[pair.before]
         up = BASS_UP * (pair.after is Stroke.UP)
@@ -53,7 +57,7 @@ def _leaps(pair: StrokePair) -> Verdict:
         words = (
             "the pick leaps, where a finger would be there" if leaps else "the same stroke again" if again else ""
         )
-        return Verdict(True, LEAP * leaps + again, words)
+        return Verdict(True, LEAP * leaps + again + CROSS * (pair.travel != 0), words)
     if before_picked:
         leaps = pair.travel > 1
         return Verdict(
@@ -64,11 +68,24 @@ def _leaps(pair: StrokePair) -> Verdict:
     return Verdict(True, OUT_OF_ORDER / 2, "another finger after a leap")
 
 
+def _with_pick(pair: StrokePair) -> Verdict:
+    """A chord's lowest string is the pick's."""
+    leaves = pair.before in PICK and pair.after is Stroke.CHORD_PLUCK
+    return Verdict(True, LEAVES_BASS * leaves, "the pick leaves its string for the chord" if leaves else "")
+
+
+def _without_pick(pair: StrokePair) -> Verdict:
+    """Chords on the upper strings are the fingers' alone."""
+    idle = pair.before is pair.after
+    return Verdict(True, IDLE_PICK * idle, "the pick has nothing to do" if idle else "")
+
+
 def _form(
     name: str,
     on_pair: Callable[[StrokePair], Verdict],
     variants: tuple[School, ...] = (),
     fingers_from: int = 0,
+    on_chord: Callable[[StrokePair], Verdict] = _with_pick,
 ) -> School:
     return School(
         name,
@@ -77,8 +94,10 @@ def _form(
         "leaps; whichever serves the riff better.",
         on_stroke=_on_stroke,
         on_pair=on_pair,
+        on_chord=on_chord,
         means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
         variants=variants,
+        heeds_beat=False,
         style=Style.COUNTRY,
         fingers_from=fingers_from,
         chord_stroke_effort=0.15,
@@ -90,6 +109,6 @@ FORMS = (
     _form("hybrid", _finger_a_string),
     _form("hybrid", _leaps),
     # The pick keeps to the bass, and chords on the upper strings are the fingers' alone.
-    _form("hybrid", _finger_a_string, fingers_from=4),
+    _form("hybrid", _finger_a_string, fingers_from=4, on_chord=_without_pick),
 )
 SCHOOL = _form("hybrid", _leaps, FORMS)

@@ -109,6 +109,8 @@ class School:
         Verdict on a single stroke.
     on_pair : callable
         Verdict on one stroke after another.
+    on_chord : callable
+        Verdict on one stroke after another where one of them is a chord plucked together.
     means : tuple of Stroke
         What sounds the notes.
     timed : bool
@@ -132,6 +134,8 @@ class School:
         Whether a riff may as well begin with an up, so that its strings are crossed in the direction of travel.
     swings : bool
         Whether the strokes are meant to follow the beat, so that one that does not trips the hand up.
+    heeds_beat : bool
+        Whether a down on the beat and an up between are the comfortable way where nothing else decides.
     style : Style or None
         The style that it is mostly played in; None where that has to be told from the music.
     style_with_gain : Style
@@ -143,6 +147,7 @@ class School:
     words: str
     on_stroke: Callable[[StrokeContext], Verdict] = _any_stroke
     on_pair: Callable[[StrokePair], Verdict] = _any_pair
+    on_chord: Callable[[StrokePair], Verdict] = _any_pair
     means: tuple[Stroke, ...] = PICK
     timed: bool = False
     variants: tuple[School, ...] = ()
@@ -153,6 +158,7 @@ class School:
     chord_stroke_effort: float = 0.0
     begins_with_either: bool = False
     swings: bool = False
+    heeds_beat: bool = True
     style: Style | None = None
     style_with_gain: Style = Style.ROCK
 
@@ -169,6 +175,8 @@ class School:
 
     def verdict(self, pair: StrokePair) -> Verdict:
         """What the school says of one stroke after another; what it does not use begins afresh."""
+        if Stroke.CHORD_PLUCK in (pair.before, pair.after):
+            return self.on_chord(pair)
         if not {pair.before, pair.after} <= set(self.means):
             return NOTHING_TO_SAY
         return self.on_pair(pair)

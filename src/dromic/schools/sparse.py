@@ -9,6 +9,6 @@ SCHOOL = School(
     "Pick only what cannot be hammered on or pulled off, from nowhere on a new string if need be; the "
     "fretting hand carries the rhythm.",
     slurs=True,
-    picked_effort=0.5,
+    picked_effort=0.3,
     style_with_gain=Style.METAL,
 )
