@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-from itertools import pairwise
 
 from dromic.hands.terms import TERMS
-from dromic.planner.figures import FIGURE, FIGURE_STRINGS, changes
+from dromic.planner.efforts import efforts_between
 from dromic.planner.model import Model
-from dromic.planner.plan import Plan, State
-from dromic.planner.transitions import Transition, grips_of, pick_index, reports
+from dromic.planner.plan import Plan
 from dromic.planner.ways import Alternative
 
 AS_GOOD = 0.005
@@ -83,9 +81,9 @@ def why(plan: Plan, step: int, model: Model) -> Why | None:
     first, there = other.detour.first, other.detour.states
     last = first + len(there) - 1
     then = (*plan.states[:first], *there, *plan.states[last + 1 :])
-    here = _efforts(plan, plan.states, first, last, model)
+    here = efforts_between(plan.task, plan.states, first, last, model)
     difference: dict[str, float] = defaultdict(float)
-    for key, amount in _efforts(plan, then, first, last, model).items():
+    for key, amount in efforts_between(plan.task, then, first, last, model).items():
         difference[TERMS[key].part_of] += amount
     for key, amount in here.items():
         difference[TERMS[key].part_of] -= amount
@@ -98,31 +96,3 @@ def why(plan: Plan, step: int, model: Model) -> Why | None:
         {words: amount for words, amount in in_order if amount > NOTHING},
         {words: -amount for words, amount in in_order if amount < -NOTHING},
     )
-
-
-def _efforts(plan: Plan, states: Sequence[State], first: int, last: int, model: Model) -> dict[str, float]:
-    """Efforts by key of some steps and of the links to, between and behind them."""
-    found: dict[str, float] = defaultdict(float)
-    task = plan.task
-    for step in range(first, last + 1):
-        state, here = states[step], task.steps[step]
-        for key, term in model.fretting.posture(here, grips_of([state], model)).items():
-            found[key] += float(term[0])
-        if state.sounded:
-            school = model.school_of(here)
-            for key, amount in model.picking.stroke_terms(
-                here, school, pick_index(state, model), state.string
-            ).items():
-                found[key] += amount
-    near = range(max(first - 1, 0), min(last + 1, len(states) - 1) + 1)
-    transitions = []
-    for one, two in pairwise(near):
-        link = task.links[one].as_played(states[one].sounded, states[two].sounded) or task.links[one]
-        transitions.append(Transition(states[one], states[two], link, model.school_of(task.steps[two])))
-    for report in reports(model, transitions):
-        for key, amount in report.efforts.items():
-            found[key] += amount
-    changed, comfort = changes(task.figures, states), model.hands.comfort
-    found[FIGURE] += comfort.figure * len(changed.pattern)
-    found[FIGURE_STRINGS] += comfort.figure_strings * len(changed.strings)
-    return found

@@ -25,6 +25,7 @@ from dromic.app.document import Change, Document
 from dromic.app.document_jobs import DocumentJobs
 from dromic.app.error_text import error_words
 from dromic.app.hands.effects import Effect, effects, other_answers
+from dromic.app.hands.learn_dialog import LearnDialog
 from dromic.errors import DromicError, RiffError
 from dromic.formats.hands_file import read_hands, write_hands
 from dromic.hands.profile import (
@@ -125,7 +126,7 @@ class HandsPage(QWidget):
         row.addWidget(self.profile)
         self.summary = _named("", "quiet")
         row.addWidget(self.summary, 1)
-        for title, do in (("Load…", self.load), ("Save…", self.save)):
+        for title, do in (("Learn from how I play…", self.learn), ("Load…", self.load), ("Save…", self.save)):
             button = QPushButton(title)
             button.clicked.connect(do)
             row.addWidget(button)
@@ -250,6 +251,14 @@ class HandsPage(QWidget):
             self.message.emit(error_words(trouble))
 
     # -- files ------------------------------------------------------------------------------------------------
+
+    def learn(self) -> None:
+        """Look for habits in what the player has locked."""
+        if self._document.reading is None:
+            self.message.emit("Write a riff first, and correct its plan where you play otherwise")
+            return
+        self.learn_dialog = LearnDialog(self._document, self)
+        self.learn_dialog.open()
 
     def load(self) -> None:
         """Let the player choose a file of hands."""
