@@ -22,6 +22,7 @@ from dromic.music.riff import (
     Place,
     Riff,
     Stroke,
+    Style,
 )
 from dromic.schools.registry import SCHOOLS
 from tests.helpers import not_none, place_of
@@ -45,7 +46,7 @@ VALUES = [
 METERS = [Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8), Meter(2, 2)]
 SWINGS = [Swing(), Swing(Fraction(2, 3)), Swing(Fraction(3, 5), 16), Swing(Fraction(57, 100))]
 TUNINGS = ["", "drop", "half-step-down", "whole-step-down"]
-_LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO]
+_LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO, Mark.SLIDE_OFF]
 _REACHED = [None, Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE]
 _STROKES = [None, *[stroke for stroke in Stroke if stroke is not Stroke.NONE]]
 
@@ -65,6 +66,8 @@ def _marks(draw: st.DrawFn) -> frozenset[Mark]:
     reached = draw(st.sampled_from(_REACHED))
     bend = draw(st.sampled_from([None, Mark.BEND_HALF, Mark.BEND_WHOLE]))
     marks |= {mark for mark in (reached, bend) if mark is not None}
+    if Mark.STACCATO in marks:
+        marks.discard(Mark.SLIDE_OFF)
     return frozenset(marks)
 
 
@@ -91,7 +94,8 @@ def _event(draw: st.DrawFn, riff: Riff, value: NoteValue) -> Event:
     notes = tuple(
         Note(
             Place(string, draw(st.integers(0, 12))),
-            draw(_marks()),
+            # The whole chord slides off, or is short, or neither.
+            draw(_marks()) - {Mark.STACCATO, Mark.SLIDE_OFF},
             Locks(finger=draw(st.sampled_from([None, 1, 3]))),
         )
         for string in chosen
@@ -144,6 +148,7 @@ def riffs(draw: st.DrawFn) -> Riff:
         swing=draw(st.sampled_from(SWINGS)),
         pickup=pickup,
         gain=draw(st.sampled_from(Gain)),
+        style=draw(st.sampled_from([None, *Style])),
         key=draw(st.one_of(st.just(""), TITLES)),
         section=draw(st.one_of(st.just(""), TITLES)),
         comments=tuple(draw(st.lists(COMMENTS, max_size=2))),

@@ -8,7 +8,7 @@ TYPES = {1: "whole", 2: "half", 4: "quarter", 8: "eighth", 16: "16th", 32: "32nd
 BASES = {name: base for base, name in TYPES.items()}
 PLUCKS = {Stroke.INDEX: "i", Stroke.MIDDLE: "m", Stroke.RING: "a", Stroke.LITTLE: "c"}
 BOWS = {Stroke.DOWN: "down-bow", Stroke.UP: "up-bow"}
-ARTICULATIONS = {Mark.ACCENT: "accent", Mark.STACCATO: "staccato"}
+ARTICULATIONS = {Mark.ACCENT: "accent", Mark.STACCATO: "staccato", Mark.SLIDE_OFF: "falloff"}
 # Said with <other-technical>, as MusicXML has no word for it.
 RAKE, CHORD_PLUCK, POSITION = "rake", "together", "position"
 # Header fields of a riff that MusicXML has no place for, in <miscellaneous>.

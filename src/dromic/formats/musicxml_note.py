@@ -123,6 +123,8 @@ def _marks(element: Element, palm: bool) -> set[Mark]:
         found -= {Mark.HAMMER, Mark.PULL, Mark.SLIDE}
     reached = [mark for mark in (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE) if mark in found]
     found -= set(reached[1:])
+    if found & {Mark.STACCATO, Mark.LET_RING}:
+        found.discard(Mark.SLIDE_OFF)
     return found
 
 
