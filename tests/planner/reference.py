@@ -898,7 +898,7 @@ class Reference:
         for finger, (low, high, fret) in fingers.items():
             cost += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
             own = grip.position + finger - 1
-            cost += comfort.opened if fret > own else comfort.frame if fret < own else 0.0
+            cost += comfort.opened if fret > own else comfort.frame_too if fret < own else 0.0
             cost += comfort.first_away if finger == 1 and fret != own else 0.0
             cost += comfort.fourth_too if finger == 4 else 0.0
             cost += self._high(fret, low)
@@ -934,7 +934,10 @@ class Reference:
         count, high = len(grip.opens), sum(string < 5 for string in grip.opens)
         ringing = high if pedal else count
         foreign = count if self.sound.by_the_nut or self.closed else high
-        cost = comfort.open_far * foreign * min(max(grip.position - comfort.open_near, 0.0), comfort.open_range)
+        avoided = comfort.against * count * (self.hands.fretting.open_strings == "avoided")
+        cost = avoided + comfort.open_far * foreign * min(
+            max(grip.position - comfort.open_near, 0.0), comfort.open_range
+        )
         return cost + comfort.open_closed * count * self.closed + comfort.open_gain * ringing * self.loud
 
     def _reach(self, mm: float, weight: float) -> float:

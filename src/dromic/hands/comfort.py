@@ -12,13 +12,13 @@ class Comfort:
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.0596,
+        0.0803,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0351,
+        0.0036,
         "effort",
         "two fingers in a row beyond their ease, for each (20 mm) squared",
         term="fingers stretched apart",
@@ -26,44 +26,51 @@ class Comfort:
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
-        0.0436,
+        0.0879,
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
         term="a finger off its own fret",
     )
+    frame_too: float = constant(
+        0.015,
+        "effort",
+        "a finger of a chord below its own fret in the position",
+        TRADE,
+        term="a finger off its own fret",
+    )
     first_away: float = constant(
-        0.0656,
+        0.0867,
         "effort",
         "the first finger away from its home",
         TRADE,
         term="the first finger away from its home",
         part_of="frame",
     )
-    pressing: float = constant(0.0005, "effort", "pressing a string at all", TRADE, term="pressing the string")
+    pressing: float = constant(0.002, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0033,
+        0.0049,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,
         term="playing farther up the neck",
     )
     past_open: float = constant(
-        0.0005,
+        0.0002,
         "effort",
         "fretting by the nut what an open string sounds, in styles at home there",
         TRADE,
         term="an open string passed by",
     )
     off_nut: float = constant(
-        0.0393,
+        0.0638,
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
         term="leaving the first position",
     )
     off_nut_long: float = constant(
-        0.0443,
+        0.0779,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -71,31 +78,31 @@ class Comfort:
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0014, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
+        0.0039, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
     )
     down_closed: float = constant(
-        0.0151,
+        0.0276,
         "effort",
         "each fret below the fifth, in styles at home up the neck",
         TRADE,
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.0226,
+        0.0560,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
         term="more than a finger a fret",
     )
     closed_pair: float = constant(
-        0.0090,
+        0.0118,
         "effort",
         "each fret two fingers in a row are closer than one finger a fret",
         TRADE,
         term="less than a finger a fret",
     )
     high: float = constant(
-        0.0085,
+        0.0078,
         "effort",
         "each fret far up a thick string, times the thinner strings to reach across",
         TRADE,
@@ -103,7 +110,7 @@ class Comfort:
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.1037,
+        0.1229,
         "effort",
         "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
@@ -114,102 +121,102 @@ class Comfort:
         5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
     )
     open_closed: float = constant(
-        0.0254,
+        0.0234,
         "effort",
         "an open string in a style of closed positions",
         TRADE,
         term="an open string in a style of closed positions",
     )
     open_gain: float = constant(
-        0.1595,
+        0.1851,
         "effort",
         "an open string with high gain, low strings that are a pedal or of a chord apart",
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0246, "effort", "using the little finger", TRADE, term="the little finger")
+    fourth: float = constant(0.0291, "effort", "using the little finger", TRADE, term="the little finger")
     weak_34: float = constant(
-        0.0004, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
+        0.0057, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
     weak_24: float = constant(
-        0.0487, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
+        0.0803, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
     )
     weak_23: float = constant(
-        0.0207, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
+        0.0196, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
     open_in_chord: float = constant(
-        0.1428,
+        0.1433,
         "effort",
         "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
         TRADE,
         term="an open string in the chord",
     )
     bunched: float = constant(
-        0.0005,
+        0.0007,
         "effort",
         "each finger of a chord beside another on one fret",
         TRADE,
         term="fingers side by side on one fret",
     )
     from_nowhere: float = constant(
-        0.4001, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
+        0.4008, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
     )
     not_first: float = constant(
-        0.1101,
+        0.1227,
         "effort",
         "a chord without an open string whose lowest fret is not the first finger's",
         TRADE,
         term="a shape that does not begin with the first finger",
     )
     regrip: float = constant(
-        0.3619,
+        0.4021,
         "effort",
         "a chord of the same build as the last in another shape or with other fingers",
         TRADE,
         term="another shape for the same kind of chord",
     )
     figure: float = constant(
-        0.1101,
+        0.1316,
         "effort",
         "a take of a figure that comes back, in another pattern of strings than the take before",
         TRADE,
         term="a figure coming back in another pattern",
     )
     figure_strings: float = constant(
-        0.0322,
+        0.0296,
         "effort",
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,
         term="a figure carried to other strings",
     )
     other_strings: float = constant(
-        0.2762,
+        0.2734,
         "effort",
         "the same shape carried to other strings",
         TRADE,
         term="the shape carried to other strings",
     )
     respaced: float = constant(
-        0.3219,
+        0.3586,
         "effort",
         "a chord of nearly the same build on strings otherwise chosen",
         TRADE,
         term="other strings for a like chord",
     )
     damped_gain: float = constant(
-        0.0160, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
+        0.0174, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
     )
     opened: float = constant(
-        0.1453,
+        0.1583,
         "effort",
         "a finger of a chord above its own fret in the position",
         TRADE,
         term="a finger above its own fret",
     )
-    fourth_too: float = constant(0.0588, "effort", "the little finger in a chord", TRADE, term="the little finger")
-    laid: float = constant(0.0518, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    fourth_too: float = constant(0.05, "effort", "the little finger in a chord", TRADE, term="the little finger")
+    laid: float = constant(0.05, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     barre: float = constant(
-        0.0290,
+        0.025,
         "effort",
         "a barre of the first finger, for each further string",
         TRADE,
@@ -217,7 +224,7 @@ class Comfort:
         part_of="laid",
     )
     barre_other: float = constant(
-        0.0906,
+        0.15,
         "effort",
         "a barre of another finger, for each further string",
         TRADE,
@@ -225,17 +232,17 @@ class Comfort:
         part_of="laid",
     )
     damped: float = constant(
-        0.0424,
+        0.0875,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,
         term="strings inside the chord to damp",
     )
     shift: float = constant(
-        0.0138, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
+        0.0154, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.2997,
+        0.5213,
         "effort",
         "the way, by the square root of its length in 100 mm",
         TRADE,
@@ -244,7 +251,7 @@ class Comfort:
         part_of="shift",
     )
     shift_unguided: float = constant(
-        0.0007,
+        0.0002,
         "effort",
         "a shift with no finger that glides along its string",
         TRADE,
@@ -252,44 +259,44 @@ class Comfort:
         part_of="shift",
     )
     slide_weak: float = constant(
-        0.0336, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
+        0.0451, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
     )
     shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
     jump_along: float = constant(
-        0.0707,
+        0.0603,
         "effort",
         "one finger for two frets of a string within a position",
         TRADE,
         term="the same finger on two frets in a row",
     )
     jump_across: float = constant(
-        0.0005, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
+        0.0018, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
-    roll: float = constant(0.0007, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll: float = constant(0.001, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(
-        0.0131, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+        0.0234, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
     )
     cross: float = constant(
         0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
     )
     again: float = constant(
-        0.0006,
+        0.025,
         "effort",
         "the same stroke again, for which the pick goes back",
         TRADE,
         term="the pick goes back for the same stroke",
     )
     skip: float = constant(
-        0.0129, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
+        0.004, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
     )
-    inside: float = constant(0.0014, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
-    outside: float = constant(0.0004, "effort", "outside picking", TRADE, term="outside picking")
+    inside: float = constant(0.008, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
+    outside: float = constant(0.008, "effort", "outside picking", TRADE, term="outside picking")
     squeezed: float = constant(
-        0.0005, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
+        0.002, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
     )
-    up_on_beat: float = constant(0.0260, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
+    up_on_beat: float = constant(0.006, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(
-        0.0353, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
+        0.014, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
     )
     opens_up: float = constant(
         0.2215, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
@@ -298,7 +305,7 @@ class Comfort:
         0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
     )
     other_lean: float = constant(
-        0.0002,
+        0.03,
         "effort",
         "a stroke with the lean that is not the habitual one",
         TRADE,
@@ -312,7 +319,7 @@ class Comfort:
         term="a bend with little help behind it",
     )
     bend_2: float = constant(
-        0.1509, "effort", "a bend by the second finger: one helper", TRADE, term="a bend with little help behind it"
+        0.1513, "effort", "a bend by the second finger: one helper", TRADE, term="a bend with little help behind it"
     )
     bend_4: float = constant(
         0.2999, "effort", "a bend by the little finger", TRADE, term="a bend by the little finger"
@@ -340,7 +347,7 @@ class Comfort:
         TRADE,
         term="against the player's style option",
     )
-    at_ease: float = constant(0.0111, "effort", "a load, squared", TRADE)
+    at_ease: float = constant(0.0105, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
-    strain: float = constant(0.0925, "effort", "load beyond calm, squared", TRADE)
-    overload: float = constant(3.9810, "effort", "load beyond the limit of 1, squared")
+    strain: float = constant(0.0854, "effort", "load beyond calm, squared", TRADE)
+    overload: float = constant(3.9635, "effort", "load beyond the limit of 1, squared")

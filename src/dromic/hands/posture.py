@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.comfort import Comfort
-from dromic.hands.constants import FrettingHand, LittleFinger, LowFrets
+from dromic.hands.constants import FrettingHand, LittleFinger, LowFrets, OpenStrings
 from dromic.hands.grips import GripArrays
 from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
@@ -92,7 +92,8 @@ def posture(
         own_fret = grips.position + finger - 1
         off = down & (fret != own_fret)
         opened = off & (fret > own_fret) & (not grips.single)
-        add("frame", comfort.frame * (off & ~opened))
+        frame = "frame" if grips.single else "frame_too"
+        add(frame, getattr(comfort, frame) * (off & ~opened))
         add("first_away", comfort.first_away * (off & (finger == 1)))
         little = "fourth" if grips.single else "fourth_too"
         add(little, getattr(comfort, little) * (finger == 4))
@@ -130,6 +131,8 @@ def posture(
         add("open_in_chord", comfort.open_in_chord * opens * any_down * (sound.closed or sound.open_is_loud))
         add("bunched", comfort.bunched * _bunched(grips))
     add("open_closed", comfort.open_closed * opens * sound.closed)
+    if sound.open_strings is OpenStrings.AVOIDED:
+        add("against", comfort.against * opens)
     add("open_gain", comfort.open_gain * ringing * sound.open_is_loud)
     if not grips.single:
         between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)

@@ -54,7 +54,7 @@ HABITS = (
         "you use the little finger where the plan would spare it",
     ),
     Habit(
-        ("reach", "apart", "stretched_pair", "frame", "first_away", "opened"),
+        ("reach", "apart", "stretched_pair", "frame", "frame_too", "first_away", "opened"),
         "you keep the fingers over their own frets where the plan would stretch",
         "you stretch where the plan would keep the fingers over their own frets",
     ),
