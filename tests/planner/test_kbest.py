@@ -105,8 +105,8 @@ def test_all_schools_side_by_side() -> None:
 
 
 def test_a_school_that_cannot_play_a_riff_says_why() -> None:
-    made = riff("| 6:0!u/4 6:0!u 6:0 6:0 |")
+    made = riff("| 4:3/2 4:3.k |")
     comparison = compare_schools(made, Request(Hands(), school_named("economy")))
-    assert "strict-alternate" in comparison.refusals
-    assert "locked" in comparison.refusals["strict-alternate"]
+    assert "bass-two-finger" in comparison.refusals
+    assert "4:3 at bar 1 beat 3" in comparison.refusals["bass-two-finger"]
     assert any(one.school.name == "least-motion" for one in comparison.plans)

@@ -111,7 +111,8 @@ def test_hybrid_plucks_chords_with_fingers_together_or_strikes_them() -> None:
     planned = plan(made, "hybrid")
     for event in planned.events:
         if len(event.notes) > 1:
-            assert event.strokes in ((Stroke.DOWN, Stroke.MIDDLE), (Stroke.DOWN,) * 2, (Stroke.UP,) * 2)
+            plucked = (Stroke.DOWN, Stroke.MIDDLE), (Stroke.MIDDLE, Stroke.RING)
+            assert event.strokes in (*plucked, (Stroke.DOWN,) * 2, (Stroke.UP,) * 2)
             assert len(event.strokes) == len(event.notes)
     assert any(event.stroke is Stroke.CHORD_PLUCK for event in planned.events)
     wide = plan(riff("| (5:3 3:5 2:5 1:3)!t/1 |"), "hybrid").events[0]

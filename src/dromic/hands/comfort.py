@@ -26,7 +26,7 @@ class Comfort:
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
-        0.0879,
+        0.05,
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
@@ -40,7 +40,7 @@ class Comfort:
         term="a finger off its own fret",
     )
     first_away: float = constant(
-        0.0867,
+        0.06,
         "effort",
         "the first finger away from its home",
         TRADE,
@@ -138,9 +138,7 @@ class Comfort:
     weak_34: float = constant(
         0.0057, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
-    weak_24: float = constant(
-        0.0803, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
-    )
+    weak_24: float = constant(0.025, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row")
     weak_23: float = constant(
         0.0196, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
@@ -263,14 +261,14 @@ class Comfort:
     )
     shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
     jump_along: float = constant(
-        0.0603,
+        0.13,
         "effort",
         "one finger for two frets of a string within a position",
         TRADE,
         term="the same finger on two frets in a row",
     )
     jump_across: float = constant(
-        0.0018, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
+        0.08, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
     roll: float = constant(0.001, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(

@@ -37,11 +37,9 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
     >>> from dromic.schools.registry import school_named
     >>> from dromic.planner.planning import plan_riff
     >>> from dromic.planner.request import Request
-    >>> plan = plan_riff(riff, Request(hands_named("medium"), school_named("economy"), alternatives=1))
-    >>> other = plan.event_of_step(1).alternatives[0]
-    >>> other.words
-    'finger 4'
-    >>> with_alternative(plan, 1, other).written_events()[1].notes[0].locks.finger or 4
+    >>> plan = plan_riff(riff, Request(hands_named("medium"), school_named("economy"), alternatives=9))
+    >>> other = next(one for one in plan.event_of_step(1).alternatives if one.words == "finger 4")
+    >>> with_alternative(plan, 1, other).written_events()[1].locks.finger
     4
     """
     written = plan.task.steps[step].moment.event_index

@@ -29,7 +29,7 @@ from dromic.planner.fret_costs import CACHE_BYTES, FretCosts, FretLink
 from dromic.planner.moves import Dense, Factored, Moves, PickHeld, StringRuns, SyncPairs
 from dromic.planner.pick_costs import PickCosts, rule_travel
 from dromic.planner.steps import Link, Step
-from dromic.schools.school import School
+from dromic.schools.school import PICK, School
 
 LEAST_BYTES = 20_000
 
@@ -39,7 +39,9 @@ def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tupl
     means: dict[Stroke, None] = {}
     plucked = False
     steps = tuple(steps)
-    means |= dict.fromkeys(step.locks.stroke for step in steps if step.asked and step.locks.stroke is not None)
+    asked = {step.locks.stroke for step in steps if step.asked and step.locks.stroke is not None}
+    # A pick that is in the hand at all moves both ways.
+    means |= dict.fromkeys((*(PICK if asked & set(PICK) else ()), *sorted(asked)))
     for school, chord in dict.fromkeys((school_of(step), bool(step.more)) for step in steps):
         means |= dict.fromkeys(school.means)
         plucked = plucked or (chord and bool(school.chord_pluckers))

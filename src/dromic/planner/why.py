@@ -42,7 +42,7 @@ class Why:
         >>> from dromic.planner.ways import OtherStroke
         >>> from dromic.music.riff import Stroke
         >>> Why(Alternative(OtherStroke(Stroke.UP), 0.04, None), {"a shift": 0.05}, {"a roll": 0.01}).words
-        'It spares a shift; an up would add 0.04.'
+        'It spares a shift; up stroke would add 0.04.'
         """
         spared, paid = _worth(self.spared), _worth(self.paid)
         if self.other.price < AS_GOOD:

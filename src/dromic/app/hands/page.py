@@ -126,7 +126,7 @@ class HandsPage(QWidget):
         row.addWidget(self.profile)
         self.summary = _named("", "quiet")
         row.addWidget(self.summary, 1)
-        for title, do in (("Learn from how I play…", self.learn), ("Load…", self.load), ("Save…", self.save)):
+        for title, do in (("Learn how I play…", self.learn), ("Load…", self.load), ("Save…", self.save)):
             button = QPushButton(title)
             button.clicked.connect(do)
             row.addWidget(button)
