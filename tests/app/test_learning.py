@@ -26,7 +26,7 @@ REQUEST = Request(hands_named("medium"), school_named("strict-alternate"))
 @pytest.fixture(scope="module")
 def lanes(tmp_path_factory: pytest.TempPathFactory) -> list[Path]:
     """Riffs as a player corrected them who spares the little finger."""
-    chance = random.Random(3)
+    chance = random.Random(2)
     player = replace(REQUEST, hands=with_weights(REQUEST.hands, PLANTED["spares the little finger"]))
     found: list[Path] = []
     while len(found) < 4:

@@ -16,7 +16,7 @@ from dromic.arrays import Floats
 from dromic.hands.learning import Example, changed, fitted, weights
 from dromic.hands.profile import OWN, Hands
 from dromic.hands.terms import TERMS
-from dromic.music.riff import Riff
+from dromic.music.riff import NO_LOCKS, Place, Riff
 from dromic.planner.efforts import efforts_between
 from dromic.planner.plan import Objective, Plan, State
 from dromic.planner.planning import plan_riff
@@ -26,7 +26,7 @@ from dromic.planner.request import Freedom, Request
 ROUNDS = 4
 RELUCTANCE = 0.004
 LEAST_GAIN = 3
-LEAST_SHARE = 0.34
+LEAST_SHARE = 0.4
 MOST_PROPOSALS = 3
 MOST_TRIED = 8
 
@@ -144,6 +144,7 @@ class _Played:
 
     riff: Riff
     states: tuple[State, ...]
+    decided: frozenset[int]
 
 
 def proposals(riffs: Sequence[Riff], request: Request, watch: Watch | None = None) -> Iterator[Proposal]:
@@ -174,9 +175,10 @@ def proposals(riffs: Sequence[Riff], request: Request, watch: Watch | None = Non
             return
         tried = with_weights(hands, factors)
         before, after = learner.wrong(hands), learner.wrong(tried)
-        decided = sum(len(one) for one in before)
-        gain = decided - sum(len(one) for one in after)
-        helped = sum(len(a) < len(b) for a, b in zip(after, before, strict=True))
+        own_before, own_after = learner.of_decided(before), learner.of_decided(after)
+        decided = sum(len(one) for one in own_before)
+        gain = decided - sum(len(one) for one in own_after)
+        helped = sum(len(a) < len(b) for a, b in zip(own_after, own_before, strict=True))
         spoilt = sum(len(a - b) for a, b in zip(after, before, strict=True))
         enough = gain >= LEAST_GAIN and gain >= LEAST_SHARE * decided and spoilt <= gain / 3
         if enough and (helped > 1 or (len(riffs) == 1 and gain > LEAST_GAIN)):
@@ -204,7 +206,7 @@ class _Learner:
         self._names = weights()
         self._known: dict[tuple[float, ...], tuple[frozenset[int], ...]] = {}
         self._plans: dict[int, Plan] = {}
-        self._played = [_Played(riff, self._plan(riff, request).states) for riff in riffs]
+        self._played = [self._as_played(riff) for riff in riffs]
         self._free = replace(request, free=request.free | frozenset(Freedom))
         self.nothing_wrong = (frozenset[int](),) * len(riffs)
 
@@ -213,6 +215,16 @@ class _Learner:
         if self._watch is not None:
             self._watch(min(self._asked / self._to_ask, 1.0))
         return plan_riff(riff, request)
+
+    def _as_played(self, riff: Riff) -> _Played:
+        plan = self._plan(riff, self._request)
+        decided = frozenset(
+            number
+            for number, step in enumerate(plan.task.steps)
+            if step.locks != NO_LOCKS
+            or any(isinstance(note.target, Place) or note.locks != NO_LOCKS for note in step.notes)
+        )
+        return _Played(riff, plan.states, decided)
 
     def _values(self, hands: Hands) -> Floats:
         return np.array([getattr(hands.comfort, name) for name in self._names])
@@ -227,6 +239,10 @@ class _Learner:
                 found.append(_differing(one.states, states))
             self._known[key] = tuple(found)
         return self._known[key]
+
+    def of_decided(self, wrong: Sequence[frozenset[int]]) -> list[frozenset[int]]:
+        """Those of some steps of each riff that the player has decided; the others follow from them."""
+        return [steps & one.decided for steps, one in zip(wrong, self._played, strict=True)]
 
     def habits(self) -> list[tuple[Habit, Mapping[str, float]]]:
         """Habits whose weights have moved in the fit, those that moved farthest first."""

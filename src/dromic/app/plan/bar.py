@@ -26,7 +26,7 @@ from dromic.planner.plan_settings import OWN_HANDS
 from dromic.schools.registry import SCHOOL_OF_STYLE, SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
-LEAST_LETTERS, ROOM_FOR_THE_ARROW = 6, 44
+LEAST_LETTERS, ROOM_FOR_THE_ARROW = 5, 44
 _AIMS = {str(Objective.EFFORT): "Least effort", str(Objective.TEMPO): "Highest tempo"}
 
 
