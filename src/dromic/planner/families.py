@@ -74,7 +74,7 @@ def families(
     """
     if request.identical_repeats:
         raise NoPlanError("ways across the neck are not looked for with identical repeats; let the repeats differ")
-    return families_of(solve(riff, request, instrument), request, most, watch)
+    return families_of(solve(riff, request, instrument, watch), request, most, watch)
 
 
 def families_of(solution: Solution, request: Request, most: int, watch: Watch | None = None) -> tuple[Family, ...]:

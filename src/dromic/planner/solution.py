@@ -16,6 +16,7 @@ from dromic.music.riff import Event, Riff
 from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.figures import figures_of
+from dromic.planner.freed_places import as_pitches
 from dromic.planner.limited import refused_by
 from dromic.planner.limits import ANY
 from dromic.planner.pedals import with_pedals
@@ -27,7 +28,7 @@ from dromic.planner.request import Freedom, Request
 from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
 from dromic.planner.search import DeadEndError, Path
 from dromic.planner.sounding import sound_of
-from dromic.planner.steps import Task, as_pitches, task_of
+from dromic.planner.steps import Task, task_of
 from dromic.planner.tied_repeats import FoldedProblem
 from dromic.schools.registry import school_named
 from dromic.schools.school import School

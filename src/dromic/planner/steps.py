@@ -17,13 +17,10 @@ from dromic.errors import NoPlanError
 from dromic.hands.picking import PickContext
 from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.hands.synchronisation import SyncContext
-from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
-from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.riff import (
     LEGATO_MARKS,
     MARK_WORDS,
-    Bar,
     Event,
     Locks,
     Mark,
@@ -451,27 +448,3 @@ def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per
         SyncContext(True, not last.picked, _subdivides(last, first), seam=True),
         first.raked,
     )
-
-
-def as_pitches(riff: Riff, instrument: Instrument) -> Riff:
-    """Return the riff with its places given up for the pitches they sound; dead notes keep theirs.
-
-    Parameters
-    ----------
-    riff : Riff
-    instrument : Instrument
-        The one the places were written for.
-    """
-
-    def note(one: Note, event: Event) -> Note:
-        if not isinstance(one.target, Place) or Mark.DEAD in one.marks | event.marks:
-            return one
-        pitch = parse_pitch(pitch_name(instrument.pitch(one.target)))
-        return one if pitch is None else replace(one, target=pitch)
-
-    def bar(one: Bar) -> Bar:
-        events = (replace(event, notes=tuple(note(each, event) for each in event.notes)) for event in one.events)
-        return replace(one, events=tuple(events))
-
-    phrases = (replace(phrase, bars=tuple(bar(one) for one in phrase.bars)) for phrase in riff.phrases)
-    return replace(riff, phrases=tuple(phrases))

@@ -50,7 +50,7 @@ class PlanBar(QWidget):
         )
         self.aim = self._choice(row, "&Aim", _AIMS)
         self.hands = self._choice(row, "Ha&nds", {name: name for name in (*PROFILES, OWN_HANDS)})
-        self.loop = self._check(row, "L&oop", "Plan as a loop: the riff goes round, the seam included")
+        self.loop = self._check(row, "As l&oop", "Plan as a loop: the riff goes round, the seam included")
         self.identical = self._check(
             row, "Same re&peats", "Repeats identical: play every repeat of a phrase like the first"
         )
@@ -139,7 +139,7 @@ class PlanBar(QWidget):
         """The style that was taken where none is chosen here, and whether riff or hands say it."""
         plan = self._document.plan
         if plan is None or self._document.plan_settings.style is not None:
-            return "as the riff says"
+            return "as told"
         return f"{plan.sound.style} (said)" if plan.style_said else f"{plan.sound.style} (told)"
 
     def _style_wished(self) -> None:
