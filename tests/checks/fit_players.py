@@ -47,6 +47,46 @@ NOTE_SHARE = 0.15
 MOST_WAYS = 10
 LOADS = ("at_ease", "strain", "overload")
 NAMES = (*weights(), *LOADS)
+HELD_BY_TRADE = frozenset(
+    [
+        "up_on_beat",
+        "down_between",
+        "again",
+        "inside",
+        "outside",
+        "skip",
+        "high",
+        "barre",
+        "barre_other",
+        "barre_alone",
+        "laid",
+        "laid_over",
+        "laid_by_open",
+        "bunched",
+        "fourth_too",
+        "weak_24",
+        "jump_along",
+        "jump_across",
+        "first_away",
+        "frame",
+        "opens_up",
+        "opens_up_either",
+        "take_up",
+        "plucked_together",
+        "brushed",
+        "vibrato_1",
+        "vibrato_4",
+        "bend_1",
+        "bend_2",
+        "bend_4",
+        "other_lean",
+        "against",
+        "up_on_accent",
+        "strain",
+        "overload",
+    ]
+)
+"""Values that facts of the trade hold where they are."""
 
 
 @dataclass(frozen=True)
@@ -223,7 +263,10 @@ def moved(
             slope = slope - (shares * (objections - expected)) @ features / heat
         return value, slope
 
-    bounds = [(2e-4, None)] * len(now)
+    bounds = [
+        (value, value) if name in HELD_BY_TRADE else (2e-4, None)
+        for name, value in zip(NAMES, start.tolist(), strict=True)
+    ]
     found = minimize(risk, now, jac=True, method="L-BFGS-B", bounds=bounds, options={"maxiter": 60})
     values: Floats = found.x
     return values
@@ -237,6 +280,9 @@ def main() -> None:
     parser.add_argument("--rounds", type=int, default=8)
     parser.add_argument("--fold", type=int)
     parser.add_argument("--start", type=Path)
+    parser.add_argument(
+        "--prior", type=float, default=0.03, help="how much the values are held to where they began"
+    )
     options = parser.parse_args()
     cases = [case for name in options.of for case in cases_of(name)]
     if options.fold is not None:
@@ -256,7 +302,7 @@ def main() -> None:
                     known.setdefault(name, []).extend(some)
             print(f"round {number}: objections {objections:.1f} in {len(cases)} cases", flush=True)
             heat = max(0.012, 0.03 * 0.85**number)
-            now = moved(known, start, now, heat, held=0.85**number, prior=0.01)
+            now = moved(known, start, now, heat, held=0.85**number, prior=options.prior)
             options.out.write_text(json.dumps(dict(zip(NAMES, now.tolist(), strict=True)), indent=1))
 
 

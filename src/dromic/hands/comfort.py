@@ -149,8 +149,15 @@ class Comfort:
         TRADE,
         term="an open string in the chord",
     )
+    pair_strings: float = constant(
+        0.1,
+        "effort",
+        "two notes struck together on strings closer or farther apart than their interval asks",
+        TRADE,
+        term="an interval on other strings than its own",
+    )
     bunched: float = constant(
-        0.0007,
+        0.045,
         "effort",
         "each finger of a chord beside another on one fret",
         TRADE,
@@ -174,7 +181,7 @@ class Comfort:
         term="another shape for the same kind of chord",
     )
     figure: float = constant(
-        0.1316,
+        0.2,
         "effort",
         "a take of a figure that comes back, in another pattern of strings than the take before",
         TRADE,
@@ -212,9 +219,25 @@ class Comfort:
         term="a finger above its own fret",
     )
     fourth_too: float = constant(0.05, "effort", "the little finger in a chord", TRADE, term="the little finger")
-    laid: float = constant(0.05, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    laid: float = constant(0.005, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    laid_over: float = constant(
+        0.08,
+        "effort",
+        "each string under a finger laid across that is not to sound",
+        TRADE,
+        term="a barre over strings that stay silent",
+        part_of="laid",
+    )
+    laid_by_open: float = constant(
+        0.15,
+        "effort",
+        "a finger laid across strings next to a thinner open string, which it must not touch",
+        TRADE,
+        term="a barre beside an open string",
+        part_of="laid",
+    )
     barre: float = constant(
-        0.025,
+        0.04,
         "effort",
         "a barre of the first finger, for each further string",
         TRADE,
@@ -225,6 +248,14 @@ class Comfort:
         0.15,
         "effort",
         "a barre of another finger, for each further string",
+        TRADE,
+        term="each further string of a barre by a weaker finger",
+        part_of="laid",
+    )
+    barre_alone: float = constant(
+        0.05,
+        "effort",
+        "the same where the finger holds the whole chord",
         TRADE,
         term="each further string of a barre by a weaker finger",
         part_of="laid",
@@ -248,6 +279,24 @@ class Comfort:
         spot=True,
         part_of="shift",
     )
+    shift_guided: float = constant(
+        0.25,
+        "effort",
+        "the same with a finger that glides along its string",
+        TRADE,
+        term="the way of the shift",
+        spot=True,
+        part_of="shift",
+    )
+    shift_take: float = constant(
+        0.3,
+        "effort",
+        "the same where another take of a figure begins",
+        TRADE,
+        term="the way of the shift",
+        spot=True,
+        part_of="shift",
+    )
     shift_unguided: float = constant(
         0.0002,
         "effort",
@@ -255,6 +304,20 @@ class Comfort:
         TRADE,
         term="no guide finger",
         part_of="shift",
+    )
+    cut_short: float = constant(
+        0.1,
+        "effort",
+        "two notes of a broken chord on one string, where the first cannot ring on",
+        TRADE,
+        term="a note of the chord cut short",
+    )
+    octave: float = constant(
+        0.1,
+        "effort",
+        "an octave from one note to the next, off the shape two strings apart with both fretted",
+        TRADE,
+        term="an octave out of its shape",
     )
     slide_weak: float = constant(
         0.0451, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
@@ -296,8 +359,23 @@ class Comfort:
     down_between: float = constant(
         0.014, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
     )
+    take_up: float = constant(
+        0.1,
+        "effort",
+        "an up on the first note of a take of a figure that begins on a beat",
+        TRADE,
+        term="an up where the figure comes back",
+    )
     opens_up: float = constant(
-        0.2215, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
+        0.5, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
+    )
+    opens_up_either: float = constant(
+        0.05,
+        "effort",
+        "the same where the school may as well begin with an up",
+        TRADE,
+        term="an up for the first stroke",
+        part_of="opens_up",
     )
     up_on_accent: float = constant(
         0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True

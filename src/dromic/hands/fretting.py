@@ -166,7 +166,7 @@ class FrettingTables:
             times["slide_ms"] = np.array(hand.slide_ms)
         efforts: Terms = {}
         mm = self.shift_mm[before.position, after.position]
-        self._of_the_hand(before, after, shift, shifted, mm, np.asarray(gap_ms), efforts)
+        self._of_the_hand(before, after, shift, shifted, mm, np.asarray(gap_ms), kind, efforts)
         allowed = (
             keeps_held(before, after)
             & can_be_reached(before, after, shift, kind)
@@ -188,6 +188,7 @@ class FrettingTables:
         shifted: Bools,
         mm: Floats,
         gap_ms: Floats,
+        kind: TransitionKind,
         efforts: Terms,
     ) -> None:
         """Add what moving the hand costs apart from its time, less where a finger glides or time is to spare."""
@@ -199,7 +200,12 @@ class FrettingTables:
             strings = (one.first == after.first[slot]) & (one.last == after.last[slot])
             glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
         efforts["shift"] = comfort.shift * (shifted * hurry)
-        efforts["shift_far"] = comfort.shift_far * (np.sqrt(mm / 100.0) * hurry)
+        way = np.sqrt(mm / 100.0) * hurry
+        guided = glides & (not (before.single and after.single))
+        carried = shifted & ~guided & kind.next_take
+        efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
+        efforts["shift_guided"] = comfort.shift_guided * (way * guided)
+        efforts["shift_take"] = comfort.shift_take * (way * carried)
         efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * hurry)
 
     def _between_chords(self, before: GripArrays, after: GripArrays, efforts: Terms) -> None:
@@ -300,6 +306,17 @@ class FrettingTables:
             "nowhere_ms": hand.nowhere_ms * (placed & ~same_string),
         }
 
+    def _octave_off_shape(self, before: GripArrays, after: GripArrays) -> Bools:
+        """Whether an octave is played otherwise than two strings apart, with the upper note fretted."""
+        tuning = np.array([*self.instrument.tuning, 0])
+        one, two = (tuning[grips.string[0]] + grips.note_fret[0] for grips in (before, after))
+        rises = two > one
+        upper_open = np.where(rises, after.note_fret[0], before.note_fret[0]) == 0
+        lower_open = np.where(rises, before.note_fret[0], after.note_fret[0]) == 0
+        apart = np.abs(before.string[0] - after.string[0])
+        found: Bools = (np.abs(two - one) == 12) & ~lower_open & ((apart != 2) | upper_open)
+        return found
+
     def _jump_travel_ms(self, jumps: Bools, one: _Before, first: Ints, last: Ints, fret: Ints) -> Floats:
         """Time that the way of a jump takes, along the neck and across the strings."""
         hand, spots, across = self.hand, self.instrument.spots, self.instrument.neck_y
@@ -346,6 +363,10 @@ class FrettingTables:
         jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & (rise != 0)
         efforts["jump_along"] = comfort.jump_along * (jumps & same_string)
         efforts["jump_across"] = comfort.jump_across * (jumps & ~same_string)
+        if kind.rings:
+            same_finger = (finger_a == finger_b) & (finger_a > 0)
+            efforts["cut_short"] = comfort.cut_short * (same_string | same_finger)
+        efforts["octave"] = comfort.octave * self._octave_off_shape(before, after)
         if kind.legato is Mark.SLIDE:
             efforts["slide_weak"] = comfort.slide_weak * ((finger_b == 2) | (finger_b == 4))
         efforts["roll"] = comfort.roll * rolled

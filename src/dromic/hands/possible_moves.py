@@ -28,12 +28,18 @@ class TransitionKind:
         Whether a pull-off to a fretted note follows the second note.
     slur : bool
         Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
+    rings : bool
+        Whether both notes belong to a broken chord.
+    next_take : bool
+        Whether the second note begins another take of a figure.
     """
 
     legato: Mark | None = None
     silent_between: bool = False
     plants: bool = False
     slur: bool = False
+    rings: bool = False
+    next_take: bool = False
 
 
 PICKED = TransitionKind()

@@ -83,6 +83,8 @@ def posture(
     def add(key: str, amount: NDArray[Any]) -> None:
         found[key] = found[key] + amount if key in found else amount
 
+    down_at_once = sum((finger > 0).astype(np.int64) for finger in grips.finger)
+    alone: Bools = (down_at_once == 1) & _all_struck(grips)
     any_down: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
     for slot, finger in enumerate(grips.finger):
         fret, first, last = grips.fret[slot], grips.first[slot], grips.last[slot]
@@ -119,8 +121,11 @@ def posture(
             add("opened", comfort.opened * opened)
             across = (last - first) * down
             add("laid", comfort.laid * (across > 0))
+            add("laid_over", comfort.laid_over * (across > 0) * (across + 1 - _sounding_under(grips, first, last)))
+            add("laid_by_open", comfort.laid_by_open * ((across > 0) & _beside_open(grips, last)))
             add("barre", comfort.barre * across * (finger == 1))
-            add("barre_other", comfort.barre_other * across * (finger > 1))
+            add("barre_other", comfort.barre_other * across * (finger > 1) * ~(alone & (finger == 3)))
+            add("barre_alone", comfort.barre_alone * across * (alone & (finger == 3)))
             if slot:
                 add("apart", _apart(grips, slot, instrument, hand, comfort))
     opens, opens_high = _open_strings(grips, instrument)
@@ -138,6 +143,7 @@ def posture(
         between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
         add("damped", comfort.damped * between)
         add("damped_gain", comfort.damped_gain * between * sound.damps)
+        add("pair_strings", comfort.pair_strings * _off_pair_strings(grips, instrument))
         add("not_first", comfort.not_first * _not_first(grips, opens))
     return found
 
@@ -175,12 +181,57 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
 
 
 def _bunched(grips: GripArrays) -> Ints:
-    """How many fingers stand beside another on the same fret."""
+    """How many fingers stand beside another where all are on one fret; beside one laid across it counts thrice."""
     count = np.zeros(grips.position.shape, dtype=np.int64)
+    one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
     for slot in range(1, len(grips.finger)):
-        same = (grips.finger[slot] > 0) & (grips.fret[slot] == grips.fret[slot - 1])
-        count += same & (grips.finger[slot - 1] > 0)
-    return count
+        both = (grips.finger[slot] > 0) & (grips.finger[slot - 1] > 0)
+        same = both & (grips.fret[slot] == grips.fret[slot - 1])
+        one_fret &= same | ~both
+        gap = np.minimum(
+            np.abs(grips.first[slot] - grips.last[slot - 1]), np.abs(grips.first[slot - 1] - grips.last[slot])
+        )
+        laid = (grips.last[slot] > grips.first[slot]) | (grips.last[slot - 1] > grips.first[slot - 1])
+        count += (same & (gap == 1)) * (1 + 2 * laid)
+    return count * one_fret
+
+
+def _sounding_under(grips: GripArrays, first: Ints, last: Ints) -> Ints:
+    """How many notes sound on the strings that a finger covers."""
+    found: Ints = np.sum([(first <= string) & (string <= last) for string in grips.string], axis=0)
+    return found
+
+
+def _off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
+    """How many strings two notes lie off from where their interval is at home."""
+    struck = sum(one.astype(np.int64) for one in grips.struck)
+    pitches = np.array([*instrument.tuning, 0])
+    slots = zip(grips.string, grips.note_fret, grips.struck, strict=True)
+    heights = [np.where(held, pitches[string] + fret, -1) for string, fret, held in slots]
+    highest = np.max(heights, axis=0)
+    lowest = np.min([np.where(height < 0, 999, height) for height in heights], axis=0)
+    interval = highest - lowest
+    least = np.select([interval <= 7, interval <= 12], [1, 2], 2)
+    most = np.select([interval <= 7, interval <= 12], [1, 2], 9)
+    apart = grips.thinnest - grips.thickest
+    off = np.maximum(least - apart, 0) + np.maximum(apart - most, 0)
+    found: Ints = np.where(struck == 2, off, 0)
+    return found
+
+
+def _all_struck(grips: GripArrays) -> Bools:
+    """Whether no note is held over from before."""
+    slots = zip(grips.string, grips.struck, strict=True)
+    found: Bools = np.logical_and.reduce([struck | (string < 0) for string, struck in slots])
+    return found
+
+
+def _beside_open(grips: GripArrays, last: Ints) -> Bools:
+    """Whether the string next to a finger, on the thinner side, sounds open."""
+    found: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
+    for string, fret, struck in zip(grips.string, grips.note_fret, grips.struck, strict=True):
+        found |= struck & (string == last + 1) & (fret == 0)
+    return found
 
 
 def _not_first(grips: GripArrays, opens: Ints) -> Bools:

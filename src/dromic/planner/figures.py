@@ -9,15 +9,17 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
 from dromic.planner.plan import State
+from dromic.planner.scale_runs import THREES, Sound, scale_runs
 from dromic.planner.steps import Step
 
 LENGTHS = range(2, 9)
+LEAST_LEAP_SEMITONES = 3
 ALIKE_SEMITONES = 2
 ALIKE_OVER_PEDAL = 5
 LEAST_TAKES_OF_PAIRS = 3
@@ -64,7 +66,9 @@ class _Sound:
     kind: tuple[object, ...]
 
 
-def figures_of(steps: Sequence[Step], instrument: Instrument, *, loop: bool = False) -> tuple[Figure, ...]:
+def figures_of(
+    steps: Sequence[Step], instrument: Instrument, *, loop: bool = False, high_gain: bool = False
+) -> tuple[Figure, ...]:
     """Find the figures of a riff.
 
     Parameters
@@ -73,6 +77,8 @@ def figures_of(steps: Sequence[Step], instrument: Instrument, *, loop: bool = Fa
     instrument : Instrument
     loop : bool
         Whether the riff goes round; a take at either end then has no take before.
+    high_gain : bool
+        Whether scale runs are figures too, of three notes on each string.
 
     Returns
     -------
@@ -95,7 +101,19 @@ def figures_of(steps: Sequence[Step], instrument: Instrument, *, loop: bool = Fa
             continue
         taken[first : first + length * takes] = [True] * (length * takes)
         chosen.append(Figure(first, length, takes, _placings(sounds, first, length, takes, instrument)))
+    if high_gain:
+        rows = [Sound(one.onset, one.pitches) for one in sounds]
+        chosen += [
+            Figure(run.first, THREES, run.takes, tuple(((string,),) * THREES for string in run.strings))
+            for run in scale_runs(rows, taken, instrument)
+        ]
     return tuple(sorted(chosen, key=lambda one: one.first))
+
+
+def with_takes(steps: Sequence[Step], figures: Sequence[Figure]) -> tuple[Step, ...]:
+    """Steps that say whether they begin a take of a figure."""
+    begins = {first for figure in figures for first in figure.steps[:: figure.length]}
+    return tuple(replace(step, begins_take=number in begins) for number, step in enumerate(steps))
 
 
 def _sound(step: Step, instrument: Instrument) -> _Sound:
@@ -130,10 +148,12 @@ def _pedal(one: Sequence[_Sound], two: Sequence[_Sound]) -> bool:
 
 
 def _moved_whole(one: Sequence[_Sound], two: Sequence[_Sound]) -> bool:
-    """Whether a take is a wide shape moved to other notes, not a scale in sequence, which stays in its box."""
+    """Whether a take is a wide shape or a broken chord moved, not a scale in sequence, which stays in its box."""
     first, second = ({pitch for each in take for pitch in each.pitches} for take in (one, two))
     wide = max(first) - min(first) >= LEAST_WIDTH_SEMITONES
-    return wide and 2 * len(first & second) <= len(first)
+    ways = (pairwise(each.pitches[0] for each in take) for take in (one, two))
+    leaps = all(abs(b - a) >= LEAST_LEAP_SEMITONES for way in ways for a, b in way if a != b)
+    return wide and (leaps or 2 * len(first & second) <= len(first))
 
 
 def _rises(one: _Sound, two: _Sound) -> int:

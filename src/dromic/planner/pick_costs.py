@@ -185,7 +185,7 @@ class PickCosts:
         Infinite: forbidden.
         """
         accent = Mark.ACCENT in step.note.marks
-        marks = accent, step.raked, step.asked
+        marks = accent, step.raked, step.asked, step.begins_take
         key = (school, step.place, step.count, step.opening, step.locks.stroke, marks, len(step.more))
         found = self._stroke_efforts.get(key)
         if found is None:
@@ -215,14 +215,16 @@ class PickCosts:
         verdict = NOTHING_TO_SAY if step.asked else school.stroke_verdict(step.strike(stroke, string))
         plucks = 0 < len(step.more) < len(school.chord_pluckers) and not step.raked
         strummed = school.chord_stroke_effort if plucks and stroke in PICK else 0.0
-        opens = not school.begins_with_either
+        opens_up = up and step.opening and step.place.on_beat
         brushed = stroke not in (*PICK, Stroke.CHORD_PLUCK)
         return {
             "plucked_together": comfort.plucked_together * len(step.more) * (stroke is Stroke.CHORD_PLUCK),
             "brushed": comfort.brushed * len(step.more) * brushed,
             "up_on_beat": comfort.up_on_beat * (up and step.place.on_beat and school.heeds_beat),
             "down_between": comfort.down_between * (down and step.place.part % 2 == 1 and school.heeds_beat),
-            "opens_up": comfort.opens_up * (opens and up and step.opening and step.place.on_beat),
+            "take_up": comfort.take_up * (up and step.begins_take and step.place.on_beat),
+            "opens_up": comfort.opens_up * (opens_up and not school.begins_with_either),
+            "opens_up_either": comfort.opens_up_either * (opens_up and school.begins_with_either),
             "up_on_accent": comfort.up_on_accent * (up and Mark.ACCENT in step.note.marks),
             "other_lean": comfort.other_lean * bool((up or down) and self.states.escape[pick] != habitual),
             SCHOOL_STROKE: (verdict.effort if verdict.allowed else np.inf) + strummed,

@@ -12,13 +12,14 @@ from dromic.errors import NoPlanError, RiffError
 from dromic.hands.fretting import FrettingTables
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Event, Riff
+from dromic.music.riff import Event, Gain, Riff
 from dromic.planner.candidates import GripFinder
 from dromic.planner.conflicts import check_strokes, explain
-from dromic.planner.figures import figures_of
+from dromic.planner.figures import figures_of, with_takes
 from dromic.planner.freed_places import as_pitches
 from dromic.planner.limited import refused_by
 from dromic.planner.limits import ANY
+from dromic.planner.link_kinds import with_kinds
 from dromic.planner.pedals import with_pedals
 from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
 from dromic.planner.plan import Objective, State
@@ -140,8 +141,14 @@ def _made_ready(
     if request.identical_repeats:
         steps = slurred_alike(steps)
     steps = with_pedals(steps, instrument)
-    figures = () if request.identical_repeats else figures_of(steps, instrument, loop=request.loop)
-    task = replace(task, steps=steps, figures=figures, identical_repeats=request.identical_repeats)
+    figures = (
+        ()
+        if request.identical_repeats
+        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH)
+    )
+    steps = with_takes(steps, figures)
+    links = with_kinds(task.links, steps, figures, instrument)
+    task = replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
     return riff, instrument, task
 
 

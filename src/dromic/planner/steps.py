@@ -87,6 +87,8 @@ class Step:
         Whether its lowest note is struck again close by.
     asked : bool
         Whether its stroke is the player's, whatever the school says.
+    begins_take : bool
+        Whether it begins a take of a figure.
     """
 
     moment: TimedEvent
@@ -102,6 +104,7 @@ class Step:
     held: tuple[HeldNote, ...] = ()
     pedal: bool = False
     asked: bool = False
+    begins_take: bool = False
 
     @property
     def notes(self) -> tuple[Note, ...]:
@@ -207,7 +210,8 @@ class Link:
             return self
         if self.kind.silent_between or self.sync.seam:
             return None
-        return replace(self, kind=TransitionKind(self.kind.legato, slur=True), sync=SyncContext(False))
+        kind = TransitionKind(self.kind.legato, slur=True, next_take=self.kind.next_take)
+        return replace(self, kind=kind, sync=SyncContext(False))
 
     @property
     def picked(self) -> bool:
@@ -419,19 +423,15 @@ def _link(
 
 
 def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
+    # An accent bounces the palm off the strings.
+    palm_stays = Mark.PALM_MUTE in before.note.marks and Mark.ACCENT not in before.note.marks
     return PickContext(
-        palm_changes=_palm_changes(before, after),
+        palm_changes=palm_stays != (Mark.PALM_MUTE in after.note.marks),
         accent=Mark.ACCENT in after.note.marks,
         off_beat=after.place.part % 2 == 1,
         resumes=resumes,
         asked=after.asked,
     )
-
-
-def _palm_changes(before: Step, after: Step) -> bool:
-    """Whether the palm has to be put down or lifted; an accent bounces it off the strings."""
-    marks = before.note.marks
-    return (Mark.PALM_MUTE in marks and Mark.ACCENT not in marks) != (Mark.PALM_MUTE in after.note.marks)
 
 
 def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per_quarter: float) -> Link:

@@ -17,6 +17,7 @@ AGAIN = 0.05
 BASS_UP = 0.06
 OTHER_FINGER = 0.02
 CROSS = 0.03
+RESUMES = 0.03
 LEAVES_BASS, IDLE_PICK = 0.03, 0.01
 
 
@@ -29,6 +30,10 @@ def _on_stroke(context: StrokeContext) -> Verdict:
 def _finger_a_string(pair: StrokePair) -> Verdict:
     """A finger for each string of a shape, the pick on the lowest."""
     before_picked, after_picked, thinner = pair.before in PICK, pair.after in PICK, pair.travel > 0
+    if pair.resumes:
+        # What lies between was not plucked, so that no finger has a string to keep.
+        up = BASS_UP * (pair.after is Stroke.UP)
+        return Verdict(True, up + RESUMES * (not after_picked), "the pick would begin again" * (not after_picked))
     if before_picked and after_picked:
         up = BASS_UP * (pair.after is Stroke.UP)
         words = "the pick goes on to a string of a finger" if thinner else "the pick's part is downs" if up else ""
@@ -46,6 +51,10 @@ def _finger_a_string(pair: StrokePair) -> Verdict:
     rises = _ORDER[pair.after] - _ORDER[pair.before]
     if rises * pair.travel < 0 or abs(rises) > abs(pair.travel) or (rises == 0) != (pair.travel == 0):
         return Verdict(True, OUT_OF_ORDER, "a finger leaves its string")
+    if abs(pair.travel) > abs(rises) + 1:
+        return Verdict(True, OUT_OF_ORDER, "a finger reaches past the pick's strings")
+    if pair.before is pair.after:
+        return Verdict(True, AGAIN, "the same finger again")
     return NOTHING_TO_SAY
 
 
