@@ -357,6 +357,7 @@ class Reference:
         self.links = self._links()
         silent = [False, *(link.silent for link in self.links[:-1])]
         self.steps = self._with_pedals(with_held(self.steps, silent))
+        self.run_starts: set[int] = set()
         self.figures = [] if self.asked.identical_repeats else self._figures()
         self._tell_links()
         self.tied = self._tied()
@@ -443,7 +444,9 @@ class Reference:
             start = first + a * length
             taken |= set(range(start, start + (b - a) * length))
             found.append((start, length, b - a, self._patterns(start, length, b - a)))
-        return found + (self._runs(taken) if self.riff.gain is Gain.HIGH else [])
+        runs = self._runs(taken) if self.riff.gain is Gain.HIGH else []
+        self.run_starts = {first for first, *_ in runs}
+        return found + runs
 
     def _runs(self, taken: set[int]) -> list[tuple[int, int, int, tuple[Pattern, ...]]]:
         """Scales of even single notes, three notes to a take, in what no figure takes."""
@@ -546,9 +549,10 @@ class Reference:
                 if at + length - 1 == last:
                     before, now = (_strings(chosen[begin : begin + length]) for begin in (at - length, at))
                     comfort = self.hands.comfort
+                    run = first in self.run_starts
                     if before not in placings or now not in placings or _from_first(before) != _from_first(now):
-                        cost += comfort.figure
-                    elif before != now:
+                        cost += comfort.run if run else comfort.figure
+                    elif before != now and not run:
                         cost += comfort.figure_strings
         return cost
 

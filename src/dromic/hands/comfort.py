@@ -70,7 +70,7 @@ class Comfort:
         term="leaving the first position",
     )
     off_nut_long: float = constant(
-        0.0779,
+        0.09,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -193,6 +193,13 @@ class Comfort:
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,
         term="a figure carried to other strings",
+    )
+    run: float = constant(
+        0.3,
+        "effort",
+        "three notes of a scale run with high gain that are not on one string as the three before",
+        TRADE,
+        term="a run off three notes a string",
     )
     other_strings: float = constant(
         0.2734,

@@ -385,7 +385,9 @@ class FrettingTables:
             apart[at_home] = reach_effort(opened_mm, comfort.apart, comfort)
         efforts["apart"] = apart
         wider = np.where(at_home, np.abs(rise) - np.abs(finger_b - finger_a), 0)
-        efforts["stretched_pair"] = comfort.stretched_pair * np.maximum(wider, 0)
+        # Frets grow narrower up the neck, and so does the stretch.
+        width = 2.0 ** (-np.minimum(fret_a, fret_b) / 12.0)
+        efforts["stretched_pair"] = comfort.stretched_pair * np.maximum(wider, 0) * width
         efforts["closed_pair"] = comfort.closed_pair * np.maximum(-wider, 0)
 
 

@@ -107,8 +107,8 @@ def posture(
             add("up_closed", comfort.up_closed * nut_fret * down * (not by_the_nut))
             add("down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck)
             off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
-            add("off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single))
             long_neck = instrument.scale_mm > LONG_NECK_MM
+            add("off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single and not long_neck))
             add("off_nut_long", comfort.off_nut_long * off_nut * (long_neck and grips.single))
         thinner = instrument.strings - 1 - first
         add("high", comfort.high * np.maximum(nut_fret - comfort.high_from, 0) * thinner * down)

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from itertools import pairwise
 
-from dromic.planner.figures import FIGURE, FIGURE_STRINGS, changes
+from dromic.planner.figures import changes
 from dromic.planner.model import Model
 from dromic.planner.plan import State
 from dromic.planner.steps import Task
@@ -45,7 +45,6 @@ def efforts_between(task: Task, states: Sequence[State], first: int, last: int, 
     for report in reports(model, transitions):
         for key, amount in report.efforts.items():
             found[key] += amount
-    changed, comfort = changes(task.figures, states), model.hands.comfort
-    found[FIGURE] += comfort.figure * len(changed.pattern)
-    found[FIGURE_STRINGS] += comfort.figure_strings * len(changed.strings)
+    for key in changes(task.figures, states).values():
+        found[key] += getattr(model.hands.comfort, key)
     return found

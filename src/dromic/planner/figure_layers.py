@@ -19,7 +19,7 @@ import numpy as np
 from dromic.arrays import Floats, Ints
 from dromic.hands.comfort import Comfort
 from dromic.planner.caching import TableCache
-from dromic.planner.figures import Figure, counted_from_first
+from dromic.planner.figures import Figure
 from dromic.planner.model import Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
@@ -221,12 +221,12 @@ class FigureLayers:
             return np.zeros(shape)
         if passage is Passage.INSIDE:
             return np.where(np.eye(*shape, dtype=bool), 0.0, np.inf)
-        patterns = [counted_from_first(placing) for placing in self._figure_at[link].placings]
-        found = np.full(shape, self._comfort.figure)
-        for one, before in enumerate(patterns, start=1):
-            for two, after in enumerate(patterns, start=1):
-                if before == after:
-                    found[one, two] = self._comfort.figure_strings if one != two else 0.0
+        figure = self._figure_at[link]
+        found = np.full(shape, self._comfort.run if figure.run else self._comfort.figure)
+        for one, before in enumerate(figure.placings, start=1):
+            for two, after in enumerate(figure.placings, start=1):
+                key = figure.change(before, after)
+                found[one, two] = getattr(self._comfort, key) if key else 0.0
         return found
 
     def chain(self, plain: Chain, keys: Sequence[object]) -> Chain:

@@ -27,7 +27,6 @@ LEAST_WIDTH_SEMITONES = 7
 MOST_SPAN_FRETS = 5
 MOST_PATTERNS = 8
 MOST_TRIED = 4096
-FIGURE, FIGURE_STRINGS = "figure", "figure_strings"
 
 Pattern = tuple[tuple[int, ...], ...]
 """For each note or chord of a figure its strings, the thickest first; in a pattern counted from the first."""
@@ -43,12 +42,22 @@ class Figure:
         Its first step, how many steps a take has, and how many takes there are.
     placings : tuple of Pattern
         Strings on which a take can be played, by patterns in which two takes in a row can be.
+    run : bool
+        Whether it is a scale run, three notes a string, which goes on to other strings as a matter of course.
     """
 
     first: int
     length: int
     takes: int
     placings: tuple[Pattern, ...]
+    run: bool = False
+
+    def change(self, before: Pattern, now: Pattern) -> str:
+        """Key of the term that two takes in a row count, empty where the second is played like the first."""
+        known = before in self.placings and now in self.placings
+        if not known or counted_from_first(before) != counted_from_first(now):
+            return "run" if self.run else "figure"
+        return "figure_strings" if before != now and not self.run else ""
 
     @property
     def steps(self) -> range:
@@ -104,7 +113,7 @@ def figures_of(
     if high_gain:
         rows = [Sound(one.onset, one.pitches) for one in sounds]
         chosen += [
-            Figure(run.first, THREES, run.takes, tuple(((string,),) * THREES for string in run.strings))
+            Figure(run.first, THREES, run.takes, tuple(((string,),) * THREES for string in run.strings), run=True)
             for run in scale_runs(rows, taken, instrument)
         ]
     return tuple(sorted(chosen, key=lambda one: one.first))
@@ -263,16 +272,8 @@ def strings_of(states: Sequence[State]) -> Pattern:
     return tuple(tuple(note[0] for note in state.notes) for state in states)
 
 
-@dataclass(frozen=True)
-class Changes:
-    """First steps of takes that are not played as the take before: in another pattern, or on other strings."""
-
-    pattern: frozenset[int] = frozenset()
-    strings: frozenset[int] = frozenset()
-
-
-def changes(figures: Sequence[Figure], states: Sequence[State]) -> Changes:
-    """Find the takes that are not played as the take before.
+def changes(figures: Sequence[Figure], states: Sequence[State]) -> dict[int, str]:
+    """Find the takes that are not played as the take before: keys of their terms, by first step.
 
     Parameters
     ----------
@@ -280,14 +281,12 @@ def changes(figures: Sequence[Figure], states: Sequence[State]) -> Changes:
     states : sequence of State
         Of all steps.
     """
-    pattern, strings = set(), set()
+    found = {}
     for figure in figures:
         starts = range(figure.first, figure.steps.stop, figure.length)
         played = [strings_of(states[at : at + figure.length]) for at in starts]
-        for start, before, now in zip(starts[1:], played, played[1:], strict=False):
-            known = before in figure.placings and now in figure.placings
-            if not known or counted_from_first(now) != counted_from_first(before):
-                pattern.add(start)
-            elif now != before:
-                strings.add(start)
-    return Changes(frozenset(pattern), frozenset(strings))
+        for start, (before, now) in zip(starts[1:], pairwise(played), strict=True):
+            key = figure.change(before, now)
+            if key:
+                found[start] = key
+    return found

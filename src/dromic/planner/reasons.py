@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, told_together
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
-from dromic.planner.figures import FIGURE, FIGURE_STRINGS, changes
+from dromic.planner.figures import changes
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.steps import Step
@@ -191,12 +191,8 @@ def _efforts(model: Model, step: Step, state: State, report: TransitionReport | 
 
 def _figure(plan: Plan, step: int, model: Model) -> dict[str, float]:
     """What a step costs that begins a take of a figure otherwise than the take before."""
-    own = changes([figure for figure in plan.task.figures if step in figure.steps], plan.states)
-    comfort = model.hands.comfort
-    return {
-        FIGURE: comfort.figure * (step in own.pattern),
-        FIGURE_STRINGS: comfort.figure_strings * (step in own.strings),
-    }
+    key = changes([figure for figure in plan.task.figures if step in figure.steps], plan.states).get(step)
+    return {} if key is None else {key: float(getattr(model.hands.comfort, key))}
 
 
 def _ordered(parts: dict[str, float]) -> tuple[ToldTerm, ...]:
