@@ -39,8 +39,8 @@ shows in fewer than six notes are left out."""
 RIFFS = 6
 LEAST_CORRECTED = 6
 PLANTED: Mapping[str, Mapping[str, float]] = {
-    "stays in position": {"shift": 4.0, "shift_far": 4.0},
-    "shifts freely": {"shift": 0.15, "shift_far": 0.15},
+    "stays in position": {"shift": 4.0, "shift_far": 4.0, "shift_take": 4.0},
+    "shifts freely": {"shift": 0.15, "shift_far": 0.15, "shift_take": 0.15},
     "spares the little finger": {"fourth": 5.0},
     "uses the little finger": {"fourth": 0.1, "weak_24": 0.1},
     "stretches": {"reach": 0.15, "frame": 0.15, "stretched_pair": 0.15},

@@ -444,9 +444,9 @@ class Reference:
             start = first + a * length
             taken |= set(range(start, start + (b - a) * length))
             found.append((start, length, b - a, self._patterns(start, length, b - a)))
-        runs = self._runs(taken) if self.riff.gain is Gain.HIGH else []
-        self.run_starts = {first for first, *_ in runs}
-        return found + runs
+        threes = self._runs(taken) if self.riff.gain is Gain.HIGH else []
+        self.run_starts = {first for first, *_ in threes}
+        return found + threes
 
     def _runs(self, taken: set[int]) -> list[tuple[int, int, int, tuple[Pattern, ...]]]:
         """Scales of even single notes, three notes to a take, in what no figure takes."""
@@ -1007,9 +1007,11 @@ class Reference:
         """Pressing a string, and where on the neck: by the lowest finger."""
         comfort, nut_fret = self.hands.comfort, fret + self.instrument.capo
         off = single and 1 < position < 5 and nut_fret < 5
-        long = comfort.off_nut_long * (self.instrument.scale_mm > 750)
+        is_long = self.instrument.scale_mm > 750
+        long = comfort.off_nut_long * is_long
         if self.sound.by_the_nut:
-            return comfort.pressing + comfort.up_the_neck * nut_fret + (comfort.off_nut + long) * off
+            up, leaving = (comfort.up_long_neck, long) if is_long else (comfort.up_the_neck, comfort.off_nut)
+            return comfort.pressing + up * nut_fret + leaving * off
         low = comfort.down_closed * max(5 - nut_fret, 0) * self.sound.mid_neck
         return comfort.pressing + comfort.up_closed * nut_fret + low + long * off
 
@@ -1278,7 +1280,7 @@ class Reference:
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
         far = comfort.shift_take if link.next_take else comfort.shift_far
-        if guided and not (one.single and two.single):
+        if (guided or not (one.single or two.single)) and not (one.single and two.single):
             far = comfort.shift_guided
         effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not guided)
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
@@ -1378,7 +1380,8 @@ class Reference:
                 ease = self.spread[new_finger - 1] - self.spread[finger - 1]
                 effort += self._reach(up * (spot(new_fret) - spot(fret) - ease), comfort.apart)
                 wider = abs(rise) - abs(new_finger - finger)
-                effort += comfort.stretched_pair * max(wider, 0) + comfort.closed_pair * max(-wider, 0)
+                effort += comfort.stretched_pair * max(wider, 0) * 2 ** (-min(fret, new_fret) / 12)
+                effort += comfort.closed_pair * max(-wider, 0)
                 effort += comfort.cross * ((new_finger - finger) * rise < 0)
             if rise == 0 and not same_string:
                 effort += comfort.squeezed + comfort.against * (hand.same_fret == "roll")

@@ -49,11 +49,19 @@ class Comfort:
     )
     pressing: float = constant(0.002, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0049,
+        0.008,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,
         term="playing farther up the neck",
+    )
+    up_long_neck: float = constant(
+        0.0049,
+        "effort",
+        "the same on a long neck",
+        TRADE,
+        term="playing farther up the neck",
+        part_of="up_the_neck",
     )
     past_open: float = constant(
         0.0002,

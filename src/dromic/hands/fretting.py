@@ -201,7 +201,10 @@ class FrettingTables:
             glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
         efforts["shift"] = comfort.shift * (shifted * hurry)
         way = np.sqrt(mm / 100.0) * hurry
-        guided = glides & (not (before.single and after.single))
+        if before.single and after.single:
+            guided = np.zeros(shifted.shape, dtype=np.bool_)
+        else:
+            guided = shifted & glides if before.single or after.single else shifted
         carried = shifted & ~guided & kind.next_take
         efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
         efforts["shift_guided"] = comfort.shift_guided * (way * guided)

@@ -102,12 +102,13 @@ def posture(
         if slot == 0:
             add("pressing", comfort.pressing * down)
             by_the_nut = sound.by_the_nut
-            add("up_the_neck", comfort.up_the_neck * nut_fret * down * by_the_nut)
+            long_neck = instrument.scale_mm > LONG_NECK_MM
+            add("up_the_neck", comfort.up_the_neck * nut_fret * down * (by_the_nut and not long_neck))
+            add("up_long_neck", comfort.up_long_neck * nut_fret * down * (by_the_nut and long_neck))
             add("past_open", comfort.past_open * _past_open(grips, instrument) * by_the_nut)
             add("up_closed", comfort.up_closed * nut_fret * down * (not by_the_nut))
             add("down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck)
             off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
-            long_neck = instrument.scale_mm > LONG_NECK_MM
             add("off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single and not long_neck))
             add("off_nut_long", comfort.off_nut_long * off_nut * (long_neck and grips.single))
         thinner = instrument.strings - 1 - first

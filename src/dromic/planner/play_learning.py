@@ -44,7 +44,7 @@ class Habit:
 
 HABITS = (
     Habit(
-        ("shift", "shift_far", "shift_unguided"),
+        ("shift", "shift_far", "shift_guided", "shift_take", "shift_unguided"),
         "you stay in position where the plan would shift",
         "you move along the neck where the plan would stay in position",
     ),
@@ -69,7 +69,7 @@ HABITS = (
         "you play open strings where the plan would fret",
     ),
     Habit(
-        ("up_the_neck", "up_closed", "off_nut", "off_nut_long", "high"),
+        ("up_the_neck", "up_long_neck", "up_closed", "off_nut", "off_nut_long", "high"),
         "you play nearer the nut than the plan would",
         "you play farther up the neck than the plan would",
     ),
@@ -97,7 +97,7 @@ HABITS = (
         "you change strings where the plan would not",
     ),
     Habit(
-        ("figure", "figure_strings", "run", "regrip", "other_strings", "respaced"),
+        ("figure", "figure_strings", "run", "octave", "pair_strings", "regrip", "other_strings", "respaced"),
         "you keep shapes and figures as they are where the plan would not",
         "you finger shapes and figures anew where the plan would keep them",
     ),
@@ -107,7 +107,7 @@ HABITS = (
         "you let fingers jump and cross where the plan would not",
     ),
     Habit(
-        ("laid", "barre", "barre_other", "bunched"),
+        ("laid", "laid_over", "laid_by_open", "barre", "barre_other", "barre_alone", "bunched"),
         "you set single fingers where the plan would lay one across",
         "you lay a finger across where the plan would set single ones",
     ),
