@@ -900,7 +900,7 @@ class Reference:
         elif school == "hybrid":
             if stroke in PICK:
                 return {2: 0.02, 1: 0.04}.get(string, 0.0) + 0.01 * (stroke == "up")
-            return HYBRID_FINGERS[stroke]
+            return HYBRID_FINGERS[stroke] + 0.01 * max(string - 3, 0)
         return 0.0 if wanted in (None, stroke) else inf
 
     def _fingers_on(self, step: Step, marks: set[Mark], struck: Iterable[Fretted]) -> set[int]:
@@ -987,11 +987,11 @@ class Reference:
 
     @staticmethod
     def _bunched(fingers: list[tuple[int, int, int]]) -> int:
-        """Fingers beside one another, those beside one that is laid across three times."""
+        """Fingers beside one another, those beside one that is laid across five times."""
         count = 0
         for (low, high, _), (next_low, next_high, _) in pairwise(fingers):
             if 1 in (abs(next_low - high), abs(low - next_high)):
-                count += 3 if low != high or next_low != next_high else 1
+                count += 5 if low != high or next_low != next_high else 1
         return count
 
     def _laid(self, grip: Grip, finger: int, low: int, high: int) -> float:

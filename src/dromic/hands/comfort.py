@@ -12,13 +12,13 @@ class Comfort:
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.0803,
+        0.0425,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0036,
+        0.0074,
         "effort",
         "two fingers in a row beyond their ease, for each (20 mm) squared",
         term="fingers stretched apart",
@@ -26,30 +26,30 @@ class Comfort:
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
-        0.05,
+        0.0500,
         "effort",
         "a finger on another fret than its own in the position",
         TRADE,
         term="a finger off its own fret",
     )
     frame_too: float = constant(
-        0.015,
+        0.0172,
         "effort",
         "a finger of a chord below its own fret in the position",
         TRADE,
         term="a finger off its own fret",
     )
     first_away: float = constant(
-        0.06,
+        0.0600,
         "effort",
         "the first finger away from its home",
         TRADE,
         term="the first finger away from its home",
         part_of="frame",
     )
-    pressing: float = constant(0.002, "effort", "pressing a string at all", TRADE, term="pressing the string")
+    pressing: float = constant(0.0002, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.008,
+        0.0105,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,
@@ -71,14 +71,14 @@ class Comfort:
         term="an open string passed by",
     )
     off_nut: float = constant(
-        0.0638,
+        0.0451,
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
         term="leaving the first position",
     )
     off_nut_long: float = constant(
-        0.09,
+        0.1,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -86,24 +86,24 @@ class Comfort:
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0039, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
+        0.0048, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
     )
     down_closed: float = constant(
-        0.0276,
+        0.0429,
         "effort",
         "each fret below the fifth, in styles at home up the neck",
         TRADE,
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.0560,
+        0.0847,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
         term="more than a finger a fret",
     )
     closed_pair: float = constant(
-        0.0118,
+        0.0084,
         "effort",
         "each fret two fingers in a row are closer than one finger a fret",
         TRADE,
@@ -118,7 +118,7 @@ class Comfort:
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.1229,
+        0.1225,
         "effort",
         "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
@@ -129,7 +129,7 @@ class Comfort:
         5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
     )
     open_closed: float = constant(
-        0.0234,
+        0.0278,
         "effort",
         "an open string in a style of closed positions",
         TRADE,
@@ -142,13 +142,15 @@ class Comfort:
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0291, "effort", "using the little finger", TRADE, term="the little finger")
+    fourth: float = constant(0.0271, "effort", "using the little finger", TRADE, term="the little finger")
     weak_34: float = constant(
-        0.0057, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
+        0.0060, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
-    weak_24: float = constant(0.025, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row")
+    weak_24: float = constant(
+        0.0250, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
+    )
     weak_23: float = constant(
-        0.0196, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
+        0.0318, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
     open_in_chord: float = constant(
         0.1433,
@@ -158,14 +160,14 @@ class Comfort:
         term="an open string in the chord",
     )
     pair_strings: float = constant(
-        0.1,
+        0.1000,
         "effort",
         "two notes struck together on strings closer or farther apart than their interval asks",
         TRADE,
         term="an interval on other strings than its own",
     )
     bunched: float = constant(
-        0.045,
+        0.0450,
         "effort",
         "each finger of a chord beside another on one fret",
         TRADE,
@@ -175,7 +177,7 @@ class Comfort:
         0.4008, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
     )
     not_first: float = constant(
-        0.1227,
+        0.1749,
         "effort",
         "a chord without an open string whose lowest fret is not the first finger's",
         TRADE,
@@ -189,21 +191,21 @@ class Comfort:
         term="another shape for the same kind of chord",
     )
     figure: float = constant(
-        0.2,
+        0.1410,
         "effort",
         "a take of a figure that comes back, in another pattern of strings than the take before",
         TRADE,
         term="a figure coming back in another pattern",
     )
     figure_strings: float = constant(
-        0.0296,
+        0.0316,
         "effort",
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,
         term="a figure carried to other strings",
     )
     run: float = constant(
-        0.3,
+        0.2676,
         "effort",
         "three notes of a scale run with high gain that are not on one string as the three before",
         TRADE,
@@ -217,7 +219,7 @@ class Comfort:
         term="the shape carried to other strings",
     )
     respaced: float = constant(
-        0.3586,
+        0.3562,
         "effort",
         "a chord of nearly the same build on strings otherwise chosen",
         TRADE,
@@ -233,10 +235,10 @@ class Comfort:
         TRADE,
         term="a finger above its own fret",
     )
-    fourth_too: float = constant(0.05, "effort", "the little finger in a chord", TRADE, term="the little finger")
-    laid: float = constant(0.005, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    fourth_too: float = constant(0.0500, "effort", "the little finger in a chord", TRADE, term="the little finger")
+    laid: float = constant(0.0050, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     laid_over: float = constant(
-        0.08,
+        0.0800,
         "effort",
         "each string under a finger laid across that is not to sound",
         TRADE,
@@ -244,7 +246,7 @@ class Comfort:
         part_of="laid",
     )
     laid_by_open: float = constant(
-        0.15,
+        0.1500,
         "effort",
         "a finger laid across strings next to a thinner open string, which it must not touch",
         TRADE,
@@ -252,7 +254,7 @@ class Comfort:
         part_of="laid",
     )
     barre: float = constant(
-        0.04,
+        0.0400,
         "effort",
         "a barre of the first finger, for each further string",
         TRADE,
@@ -260,7 +262,7 @@ class Comfort:
         part_of="laid",
     )
     barre_other: float = constant(
-        0.15,
+        0.1500,
         "effort",
         "a barre of another finger, for each further string",
         TRADE,
@@ -268,7 +270,7 @@ class Comfort:
         part_of="laid",
     )
     barre_alone: float = constant(
-        0.05,
+        0.0500,
         "effort",
         "the same where the finger holds the whole chord",
         TRADE,
@@ -276,17 +278,17 @@ class Comfort:
         part_of="laid",
     )
     damped: float = constant(
-        0.0875,
+        0.0923,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,
         term="strings inside the chord to damp",
     )
     shift: float = constant(
-        0.0154, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
+        0.0073, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.5213,
+        0.7578,
         "effort",
         "the way, by the square root of its length in 100 mm",
         TRADE,
@@ -295,7 +297,7 @@ class Comfort:
         part_of="shift",
     )
     shift_guided: float = constant(
-        0.25,
+        0.1963,
         "effort",
         "the same with a finger that glides along its string",
         TRADE,
@@ -304,7 +306,7 @@ class Comfort:
         part_of="shift",
     )
     shift_take: float = constant(
-        0.3,
+        0.1723,
         "effort",
         "the same where another take of a figure begins",
         TRADE,
@@ -321,71 +323,71 @@ class Comfort:
         part_of="shift",
     )
     cut_short: float = constant(
-        0.1,
+        0.0626,
         "effort",
         "two notes of a broken chord on one string, where the first cannot ring on",
         TRADE,
         term="a note of the chord cut short",
     )
     octave: float = constant(
-        0.1,
+        0.1226,
         "effort",
         "an octave from one note to the next, off the shape two strings apart with both fretted",
         TRADE,
         term="an octave out of its shape",
     )
     slide_weak: float = constant(
-        0.0451, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
+        0.0455, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
     )
     shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
     jump_along: float = constant(
-        0.13,
+        0.1300,
         "effort",
         "one finger for two frets of a string within a position",
         TRADE,
         term="the same finger on two frets in a row",
     )
     jump_across: float = constant(
-        0.08, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
+        0.0800, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
-    roll: float = constant(0.001, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll: float = constant(0.0002, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(
-        0.0234, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+        0.0245, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
     )
     cross: float = constant(
         0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
     )
     again: float = constant(
-        0.025,
+        0.0250,
         "effort",
         "the same stroke again, for which the pick goes back",
         TRADE,
         term="the pick goes back for the same stroke",
     )
     skip: float = constant(
-        0.004, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
+        0.0040, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True
     )
-    inside: float = constant(0.008, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
-    outside: float = constant(0.008, "effort", "outside picking", TRADE, term="outside picking")
+    inside: float = constant(0.0080, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
+    outside: float = constant(0.0080, "effort", "outside picking", TRADE, term="outside picking")
     squeezed: float = constant(
-        0.002, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
+        0.0020, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
     )
-    up_on_beat: float = constant(0.006, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
+    up_on_beat: float = constant(0.0060, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(
-        0.014, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
+        0.0140, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
     )
     take_up: float = constant(
-        0.1,
+        0.1000,
         "effort",
         "an up on the first note of a take of a figure that begins on a beat",
         TRADE,
         term="an up where the figure comes back",
     )
     opens_up: float = constant(
-        0.5, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
+        0.5000, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"
     )
     opens_up_either: float = constant(
-        0.05,
+        0.0500,
         "effort",
         "the same where the school may as well begin with an up",
         TRADE,
@@ -396,7 +398,7 @@ class Comfort:
         0.0500, "effort", "an up on an accented note", TRADE, term="an up on an accent", spot=True
     )
     other_lean: float = constant(
-        0.03,
+        0.0300,
         "effort",
         "a stroke with the lean that is not the habitual one",
         TRADE,
@@ -416,16 +418,16 @@ class Comfort:
         0.2999, "effort", "a bend by the little finger", TRADE, term="a bend by the little finger"
     )
     vibrato_1: float = constant(
-        0.08, "effort", "vibrato by the first finger", TRADE, term="vibrato by a weaker finger"
+        0.0800, "effort", "vibrato by the first finger", TRADE, term="vibrato by a weaker finger"
     )
     vibrato_4: float = constant(
-        0.12, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
+        0.1200, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
     )
     plucked_together: float = constant(
         0.0200, "effort", "plucking a chord with fingers, for each finger", TRADE, term="fingers plucking together"
     )
     brushed: float = constant(
-        0.15,
+        0.1500,
         "effort",
         "one finger brushed across a chord, for each further string",
         TRADE,
@@ -438,7 +440,7 @@ class Comfort:
         TRADE,
         term="against the player's style option",
     )
-    at_ease: float = constant(0.0105, "effort", "a load, squared", TRADE)
+    at_ease: float = constant(0.0082, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
     strain: float = constant(0.0854, "effort", "load beyond calm, squared", TRADE)
     overload: float = constant(3.9635, "effort", "load beyond the limit of 1, squared")

@@ -182,7 +182,7 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
 
 
 def _bunched(grips: GripArrays) -> Ints:
-    """How many fingers stand beside another where all are on one fret; beside one laid across it counts thrice."""
+    """How many fingers stand beside another where all are on one fret; beside one laid across it counts fivefold."""
     count = np.zeros(grips.position.shape, dtype=np.int64)
     one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
     for slot in range(1, len(grips.finger)):
@@ -193,7 +193,7 @@ def _bunched(grips: GripArrays) -> Ints:
             np.abs(grips.first[slot] - grips.last[slot - 1]), np.abs(grips.first[slot - 1] - grips.last[slot])
         )
         laid = (grips.last[slot] > grips.first[slot]) | (grips.last[slot - 1] > grips.first[slot - 1])
-        count += (same & (gap == 1)) * (1 + 2 * laid)
+        count += (same & (gap == 1)) * (1 + 4 * laid)
     return count * one_fret
 
 

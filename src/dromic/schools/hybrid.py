@@ -15,6 +15,7 @@ LEAP = 0.15
 OUT_OF_ORDER = 0.15
 AGAIN = 0.05
 BASS_UP = 0.06
+BASS_STRING = 0.01
 OTHER_FINGER = 0.02
 CROSS = 0.03
 RESUMES = 0.03
@@ -23,7 +24,8 @@ LEAVES_BASS, IDLE_PICK = 0.03, 0.01
 
 def _on_stroke(context: StrokeContext) -> Verdict:
     if context.stroke in _FINGERS:
-        return Verdict(True, _FINGERS[context.stroke], f"the {_NAMES[context.stroke]} finger plucks")
+        bass = BASS_STRING * max(context.string - 3, 0)
+        return Verdict(True, _FINGERS[context.stroke] + bass, f"the {_NAMES[context.stroke]} finger plucks")
     return Verdict(True, _THIN.get(context.string, 0.0) + UP * (context.stroke is Stroke.UP))
 
 
