@@ -395,6 +395,8 @@ class Reference:
         if [len(row) for row in one] != [len(row) for row in two]:
             return False
         pedal = any(a == b for a, b in zip(one, two, strict=True))
+        if length == 2 and one != two and {len(row) > 1 for row in one} == {True, False}:
+            pedal = False
         for offset in range(length):
             a, b = steps[at + offset], steps[at + length + offset]
             if offset and a.legato != b.legato:
@@ -1274,15 +1276,17 @@ class Reference:
         if not shift:
             return 0.0
         was = one.fingers()
-        guided = any(
+        guided = glides = any(
             finger in was and was[finger][:2] == (low, high) and fret - was[finger][2] == shift
             for finger, (low, high, fret) in two.fingers().items()
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
         far = comfort.shift_take if link.next_take else comfort.shift_far
+        if not was:
+            guided = True
         if (guided or not (one.single or two.single)) and not (one.single and two.single):
             far = comfort.shift_guided
-        effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not guided)
+        effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not glides)
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
         return camp * effort * min(comfort.shift_time_ms / hand_gap, 1.0)
 

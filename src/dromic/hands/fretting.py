@@ -204,7 +204,8 @@ class FrettingTables:
         if before.single and after.single:
             guided = np.zeros(shifted.shape, dtype=np.bool_)
         else:
-            guided = shifted & glides if before.single or after.single else shifted
+            free = ~_any_down(before)
+            guided = shifted & (glides | free) if before.single or after.single else shifted
         carried = shifted & ~guided & kind.next_take
         efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
         efforts["shift_guided"] = comfort.shift_guided * (way * guided)

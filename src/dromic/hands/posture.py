@@ -182,7 +182,7 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
 
 
 def _bunched(grips: GripArrays) -> Ints:
-    """How many fingers stand beside another where all are on one fret; beside one laid across it counts fivefold."""
+    """How many fingers stand beside another where all are on one fret; beside one laid across counts fivefold."""
     count = np.zeros(grips.position.shape, dtype=np.int64)
     one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
     for slot in range(1, len(grips.finger)):

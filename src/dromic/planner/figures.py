@@ -152,8 +152,13 @@ def _alike(sounds: Sequence[_Sound], first: int, length: int) -> bool:
 
 
 def _pedal(one: Sequence[_Sound], two: Sequence[_Sound]) -> bool:
-    """Whether a note stays where it is from take to take; so do all where the take is repeated."""
-    return any(a.pitches == b.pitches for a, b in zip(one, two, strict=True))
+    """Whether a note stays where it is from take to take, so do all where the take is repeated.
+
+    A chord over a bass that alternates does not: its bass goes where it lies best.
+    """
+    stays = [a.pitches == b.pitches for a, b in zip(one, two, strict=True)]
+    under_chord = any(len(each.pitches) > 1 for each in one) and any(len(each.pitches) == 1 for each in one)
+    return all(stays) or (any(stays) and not (len(one) == LENGTHS[0] and under_chord))
 
 
 def _moved_whole(one: Sequence[_Sound], two: Sequence[_Sound]) -> bool:
