@@ -1276,15 +1276,14 @@ class Reference:
         if not shift:
             return 0.0
         was = one.fingers()
-        guided = glides = any(
+        glides = any(
             finger in was and was[finger][:2] == (low, high) and fret - was[finger][2] == shift
             for finger, (low, high, fret) in two.fingers().items()
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
         far = comfort.shift_take if link.next_take else comfort.shift_far
-        if not was:
-            guided = True
-        if (guided or not (one.single or two.single)) and not (one.single and two.single):
+        fretted, fretted_now = (sum(finger > 0 for _, _, finger in grip.all) for grip in (one, two))
+        if fretted_now > 1 and (fretted != 1 or glides):
             far = comfort.shift_guided
         effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not glides)
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]

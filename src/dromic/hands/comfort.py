@@ -12,13 +12,13 @@ class Comfort:
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.0425,
+        0.0623,
         "effort",
         "a finger beyond its ease in the position, for each (20 mm) squared",
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0074,
+        0.0048,
         "effort",
         "two fingers in a row beyond their ease, for each (20 mm) squared",
         term="fingers stretched apart",
@@ -33,7 +33,7 @@ class Comfort:
         term="a finger off its own fret",
     )
     frame_too: float = constant(
-        0.0172,
+        0.0158,
         "effort",
         "a finger of a chord below its own fret in the position",
         TRADE,
@@ -47,9 +47,9 @@ class Comfort:
         term="the first finger away from its home",
         part_of="frame",
     )
-    pressing: float = constant(0.0002, "effort", "pressing a string at all", TRADE, term="pressing the string")
+    pressing: float = constant(0.0008, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0105,
+        0.0089,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,
@@ -71,14 +71,14 @@ class Comfort:
         term="an open string passed by",
     )
     off_nut: float = constant(
-        0.0451,
+        0.0555,
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
         term="leaving the first position",
     )
     off_nut_long: float = constant(
-        0.1,
+        0.095,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -86,24 +86,24 @@ class Comfort:
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0048, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
+        0.0042, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
     )
     down_closed: float = constant(
-        0.0429,
+        0.0329,
         "effort",
         "each fret below the fifth, in styles at home up the neck",
         TRADE,
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.0847,
+        0.0661,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
         term="more than a finger a fret",
     )
     closed_pair: float = constant(
-        0.0084,
+        0.0103,
         "effort",
         "each fret two fingers in a row are closer than one finger a fret",
         TRADE,
@@ -118,7 +118,7 @@ class Comfort:
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.1225,
+        0.1227,
         "effort",
         "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
@@ -129,7 +129,7 @@ class Comfort:
         5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
     )
     open_closed: float = constant(
-        0.0278,
+        0.0251,
         "effort",
         "an open string in a style of closed positions",
         TRADE,
@@ -142,15 +142,15 @@ class Comfort:
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0271, "effort", "using the little finger", TRADE, term="the little finger")
+    fourth: float = constant(0.0283, "effort", "using the little finger", TRADE, term="the little finger")
     weak_34: float = constant(
-        0.0060, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
+        0.0058, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
     weak_24: float = constant(
         0.0250, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
     )
     weak_23: float = constant(
-        0.0318, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
+        0.0238, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
     open_in_chord: float = constant(
         0.1433,
@@ -177,7 +177,7 @@ class Comfort:
         0.4008, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
     )
     not_first: float = constant(
-        0.1749,
+        0.175,
         "effort",
         "a chord without an open string whose lowest fret is not the first finger's",
         TRADE,
@@ -191,21 +191,21 @@ class Comfort:
         term="another shape for the same kind of chord",
     )
     figure: float = constant(
-        0.1410,
+        0.1739,
         "effort",
         "a take of a figure that comes back, in another pattern of strings than the take before",
         TRADE,
         term="a figure coming back in another pattern",
     )
     figure_strings: float = constant(
-        0.0316,
+        0.0304,
         "effort",
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,
         term="a figure carried to other strings",
     )
     run: float = constant(
-        0.2676,
+        0.2866,
         "effort",
         "three notes of a scale run with high gain that are not on one string as the three before",
         TRADE,
@@ -219,7 +219,7 @@ class Comfort:
         term="the shape carried to other strings",
     )
     respaced: float = constant(
-        0.3562,
+        0.3576,
         "effort",
         "a chord of nearly the same build on strings otherwise chosen",
         TRADE,
@@ -278,17 +278,17 @@ class Comfort:
         part_of="laid",
     )
     damped: float = constant(
-        0.0923,
+        0.0894,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,
         term="strings inside the chord to damp",
     )
     shift: float = constant(
-        0.0073, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
+        0.0114, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.7578,
+        0.6054,
         "effort",
         "the way, by the square root of its length in 100 mm",
         TRADE,
@@ -297,7 +297,7 @@ class Comfort:
         part_of="shift",
     )
     shift_guided: float = constant(
-        0.1963,
+        0.2270,
         "effort",
         "the same with a finger that glides along its string",
         TRADE,
@@ -306,7 +306,7 @@ class Comfort:
         part_of="shift",
     )
     shift_take: float = constant(
-        0.1723,
+        0.2403,
         "effort",
         "the same where another take of a figure begins",
         TRADE,
@@ -323,21 +323,21 @@ class Comfort:
         part_of="shift",
     )
     cut_short: float = constant(
-        0.0626,
+        0.1,
         "effort",
         "two notes of a broken chord on one string, where the first cannot ring on",
         TRADE,
         term="a note of the chord cut short",
     )
     octave: float = constant(
-        0.1226,
+        0.1085,
         "effort",
         "an octave from one note to the next, off the shape two strings apart with both fretted",
         TRADE,
         term="an octave out of its shape",
     )
     slide_weak: float = constant(
-        0.0455, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
+        0.0453, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
     )
     shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
     jump_along: float = constant(
@@ -350,9 +350,9 @@ class Comfort:
     jump_across: float = constant(
         0.0800, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
-    roll: float = constant(0.0002, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll: float = constant(0.0005, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(
-        0.0245, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+        0.0238, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
     )
     cross: float = constant(
         0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
@@ -440,7 +440,7 @@ class Comfort:
         TRADE,
         term="against the player's style option",
     )
-    at_ease: float = constant(0.0082, "effort", "a load, squared", TRADE)
+    at_ease: float = constant(0.0095, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
     strain: float = constant(0.0854, "effort", "load beyond calm, squared", TRADE)
     overload: float = constant(3.9635, "effort", "load beyond the limit of 1, squared")

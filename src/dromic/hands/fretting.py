@@ -201,11 +201,7 @@ class FrettingTables:
             glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
         efforts["shift"] = comfort.shift * (shifted * hurry)
         way = np.sqrt(mm / 100.0) * hurry
-        if before.single and after.single:
-            guided = np.zeros(shifted.shape, dtype=np.bool_)
-        else:
-            free = ~_any_down(before)
-            guided = shifted & (glides | free) if before.single or after.single else shifted
+        guided = shifted & _several_fretted(after) & (_several_fretted(before) | ~_any_down(before) | glides)
         carried = shifted & ~guided & kind.next_take
         efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
         efforts["shift_guided"] = comfort.shift_guided * (way * guided)
@@ -393,6 +389,13 @@ class FrettingTables:
         width = 2.0 ** (-np.minimum(fret_a, fret_b) / 12.0)
         efforts["stretched_pair"] = comfort.stretched_pair * np.maximum(wider, 0) * width
         efforts["closed_pair"] = comfort.closed_pair * np.maximum(-wider, 0)
+
+
+def _several_fretted(grips: GripArrays) -> Bools:
+    """Whether two notes or more are fretted."""
+    count = np.sum([(finger > 0).astype(np.int64) for finger in grips.note_finger], axis=0)
+    several: Bools = count >= 2
+    return several
 
 
 def _any_down(grips: GripArrays) -> Bools:

@@ -8,7 +8,7 @@ from dromic.hands.constants import Damping, OpenStrings
 from dromic.music.riff import Style
 
 CLOSED = frozenset((Style.JAZZ,))
-MID_NECK = frozenset((Style.JAZZ, Style.METAL, Style.BLUES))
+MID_NECK = frozenset((Style.JAZZ, Style.METAL))
 BY_THE_NUT = frozenset((Style.BLUEGRASS, Style.BASS))
 
 
