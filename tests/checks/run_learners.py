@@ -38,6 +38,7 @@ their own, and correct the plans of six made-up riffs; the program sees the corr
 shows in fewer than six notes are left out."""
 RIFFS = 6
 LEAST_CORRECTED = 6
+RANDOM_IN_TURN = 3
 PLANTED: Mapping[str, Mapping[str, float]] = {
     "stays in position": {"shift": 4.0, "shift_far": 4.0, "shift_take": 4.0},
     "shifts freely": {"shift": 0.15, "shift_far": 0.15, "shift_take": 0.15},
@@ -110,7 +111,7 @@ def scattered(made: Riff, request: Request, chance: random.Random) -> Riff:
 def one_player(seed: int) -> Found | None:
     """Let one player correct riffs, and learn from it; None where the habit shows in too few notes."""
     chance = random.Random(seed)
-    planted = [*PLANTED, ""][seed % (len(PLANTED) + 1)]
+    planted = [*PLANTED, *[""] * RANDOM_IN_TURN][seed % (len(PLANTED) + RANDOM_IN_TURN)]
     hands = hands_named("medium")
     request = Request(hands, school_named(chance.choice(SCHOOLS)))
     player = replace(request, hands=with_weights(hands, PLANTED.get(planted, {})))

@@ -29,6 +29,8 @@ LEAST_GAIN = 3
 LEAST_SHARE = 0.4
 MOST_PROPOSALS = 3
 MOST_TRIED = 8
+MARKED = 4.0
+VARIANTS = 3
 
 Watch = Callable[[float], None]
 
@@ -173,19 +175,25 @@ def proposals(riffs: Sequence[Riff], request: Request, watch: Watch | None = Non
     for habit, factors in learner.habits():
         if given == MOST_PROPOSALS:
             return
-        tried = with_weights(hands, factors)
-        before, after = learner.wrong(hands), learner.wrong(tried)
-        own_before, own_after = learner.of_decided(before), learner.of_decided(after)
-        decided = sum(len(one) for one in own_before)
-        gain = decided - sum(len(one) for one in own_after)
-        helped = sum(len(a) < len(b) for a, b in zip(own_after, own_before, strict=True))
-        spoilt = sum(len(a - b) for a, b in zip(after, before, strict=True))
-        enough = gain >= LEAST_GAIN and gain >= LEAST_SHARE * decided and spoilt <= gain / 3
-        if enough and (helped > 1 or (len(riffs) == 1 and gain > LEAST_GAIN)):
-            hands = replace(tried, name=OWN)
-            dearer = float(np.mean([np.log(factor) for factor in factors.values()])) > 0
+        judged = [learner.judged(habit, hands, variant) for variant in _variants(habit, factors)]
+        convincing = [one for one in judged if one is not None]
+        if convincing:
+            best = max(convincing, key=lambda one: one.agreed)
+            hands = best.hands
             given += 1
-            yield Proposal(habit.dearer if dearer else habit.cheaper, hands, factors, decided, gain)
+            yield best
+
+
+def _variants(habit: Habit, factors: Mapping[str, float]) -> Iterator[Mapping[str, float]]:
+    """A habit as the fit has it, twice as marked, and with all its weights alike."""
+    yield factors
+    yield {name: factor**2 for name, factor in factors.items()}
+    alike = MARKED if _dearer(factors) else 1 / MARKED
+    yield dict.fromkeys(habit.weights, alike)
+
+
+def _dearer(factors: Mapping[str, float]) -> bool:
+    return float(np.mean([np.log(factor) for factor in factors.values()])) > 0
 
 
 def with_weights(hands: Hands, factors: Mapping[str, float]) -> Hands:
@@ -202,7 +210,7 @@ class _Learner:
 
     def __init__(self, riffs: Sequence[Riff], request: Request, watch: Watch | None) -> None:
         self._request, self._watch = request, watch
-        self._asked, self._to_ask = 0, len(riffs) * (1 + ROUNDS + 2 * MOST_TRIED)
+        self._asked, self._to_ask = 0, len(riffs) * (1 + ROUNDS + VARIANTS * MOST_TRIED)
         self._names = weights()
         self._known: dict[tuple[float, ...], tuple[frozenset[int], ...]] = {}
         self._plans: dict[int, Plan] = {}
@@ -239,6 +247,21 @@ class _Learner:
                 found.append(_differing(one.states, states))
             self._known[key] = tuple(found)
         return self._known[key]
+
+    def judged(self, habit: Habit, hands: Hands, factors: Mapping[str, float]) -> Proposal | None:
+        """A habit on top of those proposed before, None where it does not explain enough of what was decided."""
+        tried = with_weights(hands, factors)
+        before, after = self.wrong(hands), self.wrong(tried)
+        own_before, own_after = self.of_decided(before), self.of_decided(after)
+        decided = sum(len(one) for one in own_before)
+        gain = decided - sum(len(one) for one in own_after)
+        helped = sum(len(a) < len(b) for a, b in zip(own_after, own_before, strict=True))
+        spoilt = sum(len(a - b) for a, b in zip(after, before, strict=True))
+        enough = gain >= LEAST_GAIN and gain >= LEAST_SHARE * decided and spoilt <= gain / 3
+        if not enough or (helped < 2 and (len(self._played) > 1 or gain == LEAST_GAIN)):
+            return None
+        words = habit.dearer if _dearer(factors) else habit.cheaper
+        return Proposal(words, replace(tried, name=OWN), factors, decided, gain)
 
     def of_decided(self, wrong: Sequence[frozenset[int]]) -> list[frozenset[int]]:
         """Those of some steps of each riff that the player has decided; the others follow from them."""
