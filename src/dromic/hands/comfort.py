@@ -49,7 +49,7 @@ class Comfort:
     )
     pressing: float = constant(0.0008, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.012,
+        0.0085,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,

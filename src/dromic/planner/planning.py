@@ -54,13 +54,13 @@ def plan_riff(
     Examples
     --------
     >>> from dromic.formats.rifftext_reader import read_riff_text
-    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> riff = read_riff_text("| 5:5/8 5:7 5:8 4:5 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named
     >>> request = Request(hands_named("medium"), school_named("economy"))
     >>> plan = plan_riff(riff, request)
     >>> " ".join(event.stroke for event in plan.events if event.step is not None)
-    'up down down up'
+    'down up down down'
     """
     return with_prices(planned(solve(riff, request, instrument, watch), request), request)
 
@@ -86,7 +86,7 @@ def best_plans_of(
     Examples
     --------
     >>> from dromic.formats.rifftext_reader import read_riff_text
-    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> riff = read_riff_text("| 5:5/8 5:7 5:8 4:5 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named
     >>> request = Request(hands_named("medium"), school_named("economy"))

@@ -118,13 +118,13 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     Examples
     --------
     >>> from dromic.formats.rifftext_reader import read_riff_text
-    >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
+    >>> riff = read_riff_text("| 5:5/8 5:7 5:8 4:5 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named
     >>> from dromic.planner.planning import plan_riff
     >>> from dromic.planner.request import Request
     >>> plan = plan_riff(riff, Request(hands_named("medium"), school_named("economy"), alternatives=1))
-    >>> [hand.words for hand in reason_for(plan, 2).hands]
+    >>> [hand.words for hand in reason_for(plan, 3).hands]
     ['sweep down to the next string', 'the hand stays in position 5']
     """
     model = model or model_of(plan)
