@@ -299,7 +299,7 @@ class Comfort:
     shift_guided: float = constant(
         0.2270,
         "effort",
-        "the same with a finger that glides along its string",
+        "the same from shape to shape of two fretted notes or more",
         TRADE,
         term="the way of the shift",
         spot=True,

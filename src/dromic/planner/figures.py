@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
@@ -66,12 +65,10 @@ class Figure:
 
 
 @dataclass(frozen=True)
-class _Sound:
+class _Sound(Sound):
     """What of a step makes figures alike: when it begins, its pitches from the lowest, and what is done with it."""
 
-    onset: Fraction
     on_beat: bool
-    pitches: tuple[int, ...]
     kind: tuple[object, ...]
 
 
@@ -111,10 +108,9 @@ def figures_of(
         taken[first : first + length * takes] = [True] * (length * takes)
         chosen.append(Figure(first, length, takes, _placings(sounds, first, length, takes, instrument)))
     if high_gain:
-        rows = [Sound(one.onset, one.pitches) for one in sounds]
         chosen += [
             Figure(run.first, THREES, run.takes, tuple(((string,),) * THREES for string in run.strings), run=True)
-            for run in scale_runs(rows, taken, instrument)
+            for run in scale_runs(sounds, taken, instrument)
         ]
     return tuple(sorted(chosen, key=lambda one: one.first))
 
@@ -127,7 +123,7 @@ def with_takes(steps: Sequence[Step], figures: Sequence[Figure]) -> tuple[Step, 
 
 def _sound(step: Step, instrument: Instrument) -> _Sound:
     pitches = sorted(instrument.pitch_of(note.target) for note in step.notes)
-    return _Sound(step.moment.onset, step.place.on_beat, tuple(pitches), (step.legato, len(pitches)))
+    return _Sound(step.moment.onset, tuple(pitches), step.place.on_beat, (step.legato, len(pitches)))
 
 
 def _alike(sounds: Sequence[_Sound], first: int, length: int) -> bool:

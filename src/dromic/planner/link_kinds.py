@@ -11,11 +11,10 @@ from dataclasses import replace
 from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
-from dromic.planner.figures import Figure
+from dromic.planner.figures import LEAST_LEAP_SEMITONES, Figure
 from dromic.planner.steps import Link, Step
 
 LEAST_NOTES, MOST_NOTES = 3, 4
-LEAST_LEAP_SEMITONES = 3
 
 
 def with_kinds(
