@@ -1281,7 +1281,7 @@ class Reference:
             for finger, (low, high, fret) in two.fingers().items()
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
-        far = comfort.shift_take if link.next_take else comfort.shift_far
+        far = comfort.shift_take if link.next_take and mm <= comfort.take_mm else comfort.shift_far
         fretted, fretted_now = (sum(finger > 0 for _, _, finger in grip.all) for grip in (one, two))
         if fretted_now > 1 and (fretted != 1 or glides):
             far = comfort.shift_guided

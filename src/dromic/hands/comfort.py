@@ -314,6 +314,7 @@ class Comfort:
         spot=True,
         part_of="shift",
     )
+    take_mm: float = constant(120.0, "mm", "the farthest that a figure is carried at that price", TRADE)
     shift_unguided: float = constant(
         0.0002,
         "effort",

@@ -202,7 +202,7 @@ class FrettingTables:
         efforts["shift"] = comfort.shift * (shifted * hurry)
         way = np.sqrt(mm / 100.0) * hurry
         guided = shifted & _several_fretted(after) & (_several_fretted(before) | ~_any_down(before) | glides)
-        carried = shifted & ~guided & kind.next_take
+        carried = shifted & ~guided & (mm <= comfort.take_mm) & kind.next_take
         efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
         efforts["shift_guided"] = comfort.shift_guided * (way * guided)
         efforts["shift_take"] = comfort.shift_take * (way * carried)
