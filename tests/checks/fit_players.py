@@ -20,7 +20,9 @@ import json
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from multiprocessing import Pool
+from multiprocessing.pool import Pool as PoolType
 from pathlib import Path
+from types import MappingProxyType
 
 import numpy as np
 from scipy.optimize import minimize
@@ -41,6 +43,7 @@ from dromic.planner.solution import Solution, solve
 from dromic.schools.registry import school_named
 from tests.checks.player_cases import LETTERS, Case, Wanted, cases_of, judged, played
 
+NOTHING_GIVEN: Mapping[str, float] = MappingProxyType({})
 MARGIN = 0.03
 STREWN = 0.35
 NOTE_SHARE = 0.15
@@ -272,6 +275,30 @@ def moved(
     return values
 
 
+def starting(given: Mapping[str, float] = NOTHING_GIVEN) -> Floats:
+    """The values in force, or those given."""
+    comfort = hands_named("medium").comfort
+    return np.array([given.get(name, getattr(comfort, name)) for name in NAMES])
+
+
+def rounds_of(
+    pool: PoolType, cases: Sequence[Case], start: Floats, rounds: int, prior: float
+) -> Iterator[tuple[int, Floats, float]]:
+    """Fit by rounds: the number of each, the values after it, and the objections to the plans before it."""
+    now = start.copy()
+    known: dict[str, list[Candidate]] = {}
+    for number in range(rounds):
+        asked = [Asked(case, tuple(now), 2, number * 1000 + at) for at, case in enumerate(cases)]
+        objections = 0.0
+        for name, some in pool.imap_unordered(candidates, asked):
+            if some:
+                objections += some[0].objections
+                known.setdefault(name, []).extend(some)
+        heat = max(0.012, 0.03 * 0.85**number)
+        now = moved(known, start, now, heat, held=0.85**number, prior=prior)
+        yield number, now, objections
+
+
 def main() -> None:
     """Fit and write."""
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
@@ -287,23 +314,11 @@ def main() -> None:
     cases = [case for name in options.of for case in cases_of(name)]
     if options.fold is not None:
         cases = [case for number, case in enumerate(cases) if number % 4 != options.fold]
-    comfort = hands_named("medium").comfort
     given = json.loads(options.start.read_text()) if options.start else {}
-    start = np.array([given.get(name, getattr(comfort, name)) for name in NAMES])
-    now = start.copy()
-    known: dict[str, list[Candidate]] = {}
     with Pool() as pool:
-        for number in range(options.rounds):
-            asked = [Asked(case, tuple(now), 2, number * 1000 + at) for at, case in enumerate(cases)]
-            objections = 0.0
-            for name, some in pool.imap_unordered(candidates, asked):
-                if some:
-                    objections += some[0].objections
-                    known.setdefault(name, []).extend(some)
+        for number, values, objections in rounds_of(pool, cases, starting(given), options.rounds, options.prior):
             print(f"round {number}: objections {objections:.1f} in {len(cases)} cases", flush=True)
-            heat = max(0.012, 0.03 * 0.85**number)
-            now = moved(known, start, now, heat, held=0.85**number, prior=options.prior)
-            options.out.write_text(json.dumps(dict(zip(NAMES, now.tolist(), strict=True)), indent=1))
+            options.out.write_text(json.dumps(dict(zip(NAMES, values.tolist(), strict=True)), indent=1))
 
 
 if __name__ == "__main__":

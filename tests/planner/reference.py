@@ -976,7 +976,9 @@ class Reference:
             first, (_, _, fret) = next(iter(fingers.items()))
             cost += self._region(fret, grip.position, single=False)
             lowest = min(fret for _, _, fret in fingers.values())
-            cost += comfort.not_first * (first > 1 and fret == lowest and not grip.opens)
+            highest = max(fret for _, _, fret in fingers.values())
+            guide = first == 2 and len(grip.all) == 2 and highest == lowest and grip.low - grip.high > 1
+            cost += comfort.not_first * (first > 1 and fret == lowest and not grip.opens and not guide)
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
         if len(grip.notes) == 2:
             low, high = (self.instrument.tuning[self.instrument.strings - one[0]] + one[1] for one in grip.notes)
@@ -1054,7 +1056,11 @@ class Reference:
         fret_ms, discomfort, kinds = fret
         hand_gap = link.hand_gap(one.grip.flight)
         fret_load = fret_ms / hand_gap
-        cost = self._effort(fret_load) + discomfort + self._hand_effort(one.grip, two.grip, hand_gap, link)
+        cost = (
+            self._effort(fret_load)
+            + discomfort
+            + self._hand_effort(one.grip, two.grip, hand_gap, link, slides=legato is Mark.SLIDE)
+        )
         cost += self._in_broken_chord(one.grip, two.grip) if link.rings else 0.0
         if not two.picked:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
@@ -1134,10 +1140,10 @@ class Reference:
             effort = self._hybrid_rule(before, after, travel, link.resumes)
         elif school == "sweep":
             if travel == 0:
-                allowed, effort = before != after, 0.05
+                allowed, effort = before != after, 0.08
             elif abs(travel) == 1:
                 allowed = after == leads or before == leads
-                effort = 0.12 if after != leads else 0.0 if before == leads else 0.05
+                effort = 0.15 if after != leads else 0.0 if before == leads else 0.08
             else:
                 effort = 0.15
         elif school == "bass-two-finger":
@@ -1269,7 +1275,7 @@ class Reference:
         cut = one.single and two.single and (string == new_string or finger == new_finger > 0)
         return self.hands.comfort.cut_short * cut
 
-    def _hand_effort(self, one: Grip, two: Grip, hand_gap: float, link: Link) -> float:
+    def _hand_effort(self, one: Grip, two: Grip, hand_gap: float, link: Link, *, slides: bool) -> float:
         """What moving the hand costs apart from its time."""
         comfort = self.hands.comfort
         shift = two.position - one.position
@@ -1286,6 +1292,8 @@ class Reference:
         if fretted_now > 1 and (fretted != 1 or glides):
             far = comfort.shift_guided
         effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not glides)
+        if glides and len(one.all) == len(two.all) == 1 and not slides:
+            effort += comfort.glided
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
         return camp * effort * min(comfort.shift_time_ms / hand_gap, 1.0)
 
@@ -1392,7 +1400,7 @@ class Reference:
                 ms += hand.first_finger_return_ms
         effort += comfort.against * (rolls and hand.same_fret == "separate")
         effort += (comfort.roll + comfort.roll_gain * self.damps) * rolls
-        if same_finger and not shift and rise:
+        if same_finger and not shift and (rise or abs(string - new_string) > 1):
             effort += comfort.jump_along if same_string else comfort.jump_across
         tuning, count = self.instrument.tuning, self.instrument.strings
         low, high = sorted(

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dromic.hands.chord_comfort import ChordComfort
 from dromic.hands.declaring import TRADE, constant
 
 
 @dataclass(frozen=True)
-class Comfort:
+class Comfort(ChordComfort):
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
@@ -29,13 +30,6 @@ class Comfort:
         0.0500,
         "effort",
         "a finger on another fret than its own in the position",
-        TRADE,
-        term="a finger off its own fret",
-    )
-    frame_too: float = constant(
-        0.0158,
-        "effort",
-        "a finger of a chord below its own fret in the position",
         TRADE,
         term="a finger off its own fret",
     )
@@ -96,7 +90,7 @@ class Comfort:
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.0661,
+        0.08,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
@@ -152,43 +146,8 @@ class Comfort:
     weak_23: float = constant(
         0.0238, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
-    open_in_chord: float = constant(
-        0.1433,
-        "effort",
-        "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
-        TRADE,
-        term="an open string in the chord",
-    )
-    pair_strings: float = constant(
-        0.1000,
-        "effort",
-        "two notes struck together on strings closer or farther apart than their interval asks",
-        TRADE,
-        term="an interval on other strings than its own",
-    )
-    bunched: float = constant(
-        0.0450,
-        "effort",
-        "each finger of a chord beside another on one fret",
-        TRADE,
-        term="fingers side by side on one fret",
-    )
     from_nowhere: float = constant(
         0.4008, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
-    )
-    not_first: float = constant(
-        0.175,
-        "effort",
-        "a chord without an open string whose lowest fret is not the first finger's",
-        TRADE,
-        term="a shape that does not begin with the first finger",
-    )
-    regrip: float = constant(
-        0.4021,
-        "effort",
-        "a chord of the same build as the last in another shape or with other fingers",
-        TRADE,
-        term="another shape for the same kind of chord",
     )
     figure: float = constant(
         0.1739,
@@ -198,7 +157,7 @@ class Comfort:
         term="a figure coming back in another pattern",
     )
     figure_strings: float = constant(
-        0.0304,
+        0.06,
         "effort",
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,
@@ -210,79 +169,6 @@ class Comfort:
         "three notes of a scale run with high gain that are not on one string as the three before",
         TRADE,
         term="a run off three notes a string",
-    )
-    other_strings: float = constant(
-        0.2734,
-        "effort",
-        "the same shape carried to other strings",
-        TRADE,
-        term="the shape carried to other strings",
-    )
-    respaced: float = constant(
-        0.3576,
-        "effort",
-        "a chord of nearly the same build on strings otherwise chosen",
-        TRADE,
-        term="other strings for a like chord",
-    )
-    damped_gain: float = constant(
-        0.0174, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
-    )
-    opened: float = constant(
-        0.1583,
-        "effort",
-        "a finger of a chord above its own fret in the position",
-        TRADE,
-        term="a finger above its own fret",
-    )
-    fourth_too: float = constant(0.0500, "effort", "the little finger in a chord", TRADE, term="the little finger")
-    laid: float = constant(0.0050, "effort", "a finger laid across strings at all", TRADE, term="a barre")
-    laid_over: float = constant(
-        0.0800,
-        "effort",
-        "each string under a finger laid across that is not to sound",
-        TRADE,
-        term="a barre over strings that stay silent",
-        part_of="laid",
-    )
-    laid_by_open: float = constant(
-        0.1500,
-        "effort",
-        "a finger laid across strings next to a thinner open string, which it must not touch",
-        TRADE,
-        term="a barre beside an open string",
-        part_of="laid",
-    )
-    barre: float = constant(
-        0.0400,
-        "effort",
-        "a barre of the first finger, for each further string",
-        TRADE,
-        term="each further string of the barre",
-        part_of="laid",
-    )
-    barre_other: float = constant(
-        0.1500,
-        "effort",
-        "a barre of another finger, for each further string",
-        TRADE,
-        term="each further string of a barre by a weaker finger",
-        part_of="laid",
-    )
-    barre_alone: float = constant(
-        0.0500,
-        "effort",
-        "the same where the finger holds the whole chord",
-        TRADE,
-        term="each further string of a barre by a weaker finger",
-        part_of="laid",
-    )
-    damped: float = constant(
-        0.0894,
-        "effort",
-        "a string inside a chord that a finger has to damp",
-        TRADE,
-        term="strings inside the chord to damp",
     )
     shift: float = constant(
         0.0114, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
@@ -306,7 +192,7 @@ class Comfort:
         part_of="shift",
     )
     shift_take: float = constant(
-        0.2403,
+        0.18,
         "effort",
         "the same where another take of a figure begins",
         TRADE,
@@ -322,6 +208,13 @@ class Comfort:
         TRADE,
         term="no guide finger",
         part_of="shift",
+    )
+    glided: float = constant(
+        0.3,
+        "effort",
+        "a shift on one finger from note to note of a string, no slide being asked for",
+        TRADE,
+        term="one finger gliding from note to note",
     )
     cut_short: float = constant(
         0.1,
@@ -424,16 +317,6 @@ class Comfort:
     vibrato_4: float = constant(
         0.1200, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
     )
-    plucked_together: float = constant(
-        0.0200, "effort", "plucking a chord with fingers, for each finger", TRADE, term="fingers plucking together"
-    )
-    brushed: float = constant(
-        0.1500,
-        "effort",
-        "one finger brushed across a chord, for each further string",
-        TRADE,
-        term="one finger brushing across",
-    )
     against: float = constant(
         0.5,
         "effort",
@@ -444,4 +327,4 @@ class Comfort:
     at_ease: float = constant(0.0095, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
     strain: float = constant(0.0854, "effort", "load beyond calm, squared", TRADE)
-    overload: float = constant(3.9635, "effort", "load beyond the limit of 1, squared")
+    overload: float = constant(1.0, "effort", "load beyond the limit of 1, squared")

@@ -207,6 +207,8 @@ class FrettingTables:
         efforts["shift_guided"] = comfort.shift_guided * (way * guided)
         efforts["shift_take"] = comfort.shift_take * (way * carried)
         efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * hurry)
+        if before.single and after.single and kind.legato is not Mark.SLIDE:
+            efforts["glided"] = comfort.glided * ((shifted & glides) * hurry)
 
     def _between_chords(self, before: GripArrays, after: GripArrays, efforts: Terms) -> None:
         """Add what is counted between two chords of the same build, or nearly: shape and strings kept."""
@@ -360,7 +362,8 @@ class FrettingTables:
         efforts["squeezed"] = comfort.squeezed * side_by_side
         if kind.slur or kind.legato is Mark.HAMMER:
             efforts["from_nowhere"] = comfort.from_nowhere * ~same_string
-        jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & (rise != 0)
+        strings_over = np.abs(string_a - string_b) - 1
+        jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & ((rise != 0) | (strings_over > 0))
         efforts["jump_along"] = comfort.jump_along * (jumps & same_string)
         efforts["jump_across"] = comfort.jump_across * (jumps & ~same_string)
         if kind.rings:

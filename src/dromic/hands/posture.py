@@ -236,11 +236,19 @@ def _beside_open(grips: GripArrays, last: Ints) -> Bools:
 
 
 def _not_first(grips: GripArrays, opens: Ints) -> Bools:
-    """Whether another finger than the first takes the lowest fret of a closed chord."""
-    lowest = np.min(
-        [np.where(finger > 0, fret, 99) for finger, fret in zip(grips.finger, grips.fret, strict=True)], axis=0
+    """Whether another finger than the first begins a closed chord.
+
+    Two notes of one fret with strings between may have the second finger: it stays on its string as a guide, while
+    the first and the third change places beside it.
+    """
+    fretted = [np.where(finger > 0, fret, 99) for finger, fret in zip(grips.finger, grips.fret, strict=True)]
+    lowest = np.min(fretted, axis=0)
+    level = np.max(
+        [np.where(finger > 0, fret, 0) for finger, fret in zip(grips.finger, grips.fret, strict=True)], axis=0
     )
-    found: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0)
+    notes = np.sum([(string >= 0).astype(np.int64) for string in grips.string], axis=0)
+    guided = (notes == 2) & (grips.finger[0] == 2) & (level == lowest) & (grips.thinnest - grips.thickest > 1)
+    found: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~guided
     return found
 
 

@@ -3,9 +3,9 @@
 from dromic.music.riff import Stroke, Style
 from dromic.schools.school import School, StrokePair, Verdict
 
-TURN_EFFORT = 0.05
+TURN_EFFORT = 0.08
 SKIP_EFFORT = 0.15
-BROKEN_EFFORT = 0.12
+BROKEN_EFFORT = 0.15
 
 
 def _on_pair(pair: StrokePair) -> Verdict:

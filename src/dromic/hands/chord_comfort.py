@@ -1,0 +1,138 @@
+"""What chords cost a little at any tempo, in units of effort."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.hands.declaring import TRADE, constant
+
+
+@dataclass(frozen=True)
+class ChordComfort:
+    """What the shapes of chords cost, and going from one to the next."""
+
+    frame_too: float = constant(
+        0.0158,
+        "effort",
+        "a finger of a chord below its own fret in the position",
+        TRADE,
+        term="a finger off its own fret",
+    )
+    open_in_chord: float = constant(
+        0.1433,
+        "effort",
+        "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
+        TRADE,
+        term="an open string in the chord",
+    )
+    pair_strings: float = constant(
+        0.1000,
+        "effort",
+        "two notes struck together on strings closer or farther apart than their interval asks",
+        TRADE,
+        term="an interval on other strings than its own",
+    )
+    bunched: float = constant(
+        0.0450,
+        "effort",
+        "each finger of a chord beside another on one fret",
+        TRADE,
+        term="fingers side by side on one fret",
+    )
+    not_first: float = constant(
+        0.22,
+        "effort",
+        "a chord without an open string whose lowest fret is not the first finger's",
+        TRADE,
+        term="a shape that does not begin with the first finger",
+    )
+    regrip: float = constant(
+        0.4021,
+        "effort",
+        "a chord of the same build as the last in another shape or with other fingers",
+        TRADE,
+        term="another shape for the same kind of chord",
+    )
+    other_strings: float = constant(
+        0.2734,
+        "effort",
+        "the same shape carried to other strings",
+        TRADE,
+        term="the shape carried to other strings",
+    )
+    respaced: float = constant(
+        0.3576,
+        "effort",
+        "a chord of nearly the same build on strings otherwise chosen",
+        TRADE,
+        term="other strings for a like chord",
+    )
+    damped_gain: float = constant(
+        0.0174, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
+    )
+    opened: float = constant(
+        0.1583,
+        "effort",
+        "a finger of a chord above its own fret in the position",
+        TRADE,
+        term="a finger above its own fret",
+    )
+    fourth_too: float = constant(0.07, "effort", "the little finger in a chord", TRADE, term="the little finger")
+    laid: float = constant(0.0050, "effort", "a finger laid across strings at all", TRADE, term="a barre")
+    laid_over: float = constant(
+        0.0800,
+        "effort",
+        "each string under a finger laid across that is not to sound",
+        TRADE,
+        term="a barre over strings that stay silent",
+        part_of="laid",
+    )
+    laid_by_open: float = constant(
+        0.1500,
+        "effort",
+        "a finger laid across strings next to a thinner open string, which it must not touch",
+        TRADE,
+        term="a barre beside an open string",
+        part_of="laid",
+    )
+    barre: float = constant(
+        0.0400,
+        "effort",
+        "a barre of the first finger, for each further string",
+        TRADE,
+        term="each further string of the barre",
+        part_of="laid",
+    )
+    barre_other: float = constant(
+        0.1500,
+        "effort",
+        "a barre of another finger, for each further string",
+        TRADE,
+        term="each further string of a barre by a weaker finger",
+        part_of="laid",
+    )
+    barre_alone: float = constant(
+        0.0500,
+        "effort",
+        "the same where the finger holds the whole chord",
+        TRADE,
+        term="each further string of a barre by a weaker finger",
+        part_of="laid",
+    )
+    damped: float = constant(
+        0.0894,
+        "effort",
+        "a string inside a chord that a finger has to damp",
+        TRADE,
+        term="strings inside the chord to damp",
+    )
+    plucked_together: float = constant(
+        0.0200, "effort", "plucking a chord with fingers, for each finger", TRADE, term="fingers plucking together"
+    )
+    brushed: float = constant(
+        0.1500,
+        "effort",
+        "one finger brushed across a chord, for each further string",
+        TRADE,
+        term="one finger brushing across",
+    )
