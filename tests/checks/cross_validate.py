@@ -1,4 +1,4 @@
-"""Cross-validate what players choose: fit the values to three quarters of the cases, plan the last quarter with them.
+"""Cross-validate what players choose: fit to three quarters of the cases, plan the last quarter with the values.
 
     .venv/bin/python -m tests.checks.cross_validate [--folds K ...] [--rounds N]
 
@@ -28,11 +28,12 @@ FOLDS = 4
 PRIOR = 0.01
 HEAD = """# Cases left out of the fit
 
-Written by `python -m tests.checks.cross_validate`. The values are fitted, from those in force on, to three quarters of the
-cases of docs/players.md ({rounds} round a fold); the last quarter is planned with them. What this does not show: the terms of
-the model, and the values it starts from, were found while looking at all of the cases.
+Written by `python -m tests.checks.cross_validate`. The values are fitted, from those in force on, to three quarters
+of the cases of docs/players.md ({rounds} round a fold); the last quarter is planned with them. What this does not
+show: the terms of the model, and the values it starts from, were found while looking at all of the cases.
+*Before* is the last quarter under the values in force, the other columns under those fitted without it.
 
-| cases left out | bars | values in force: without objection | fitted without them: without objection | place | place and finger | stroke |
+| cases left out | bars | before | without objection | place | place and finger | stroke |
 |---|---|---|---|---|---|---|
 """
 
@@ -53,8 +54,8 @@ def outcomes(pool: PoolType, cases: Sequence[Case], values: Floats) -> list[Outc
 
 def row(name: str, before: Score, after: Score) -> str:
     """One row of the page."""
-    bars, place, finger, stroke = after.shares()
-    return f"| {name} | {after.bars} | {before.shares()[0]:.1%} | {bars:.1%} | {place:.1%} | {finger:.1%} | {stroke:.1%} |\n"
+    shares = (before.shares()[0], *after.shares())
+    return f"| {name} | {after.bars} | " + " | ".join(f"{share:.1%}" for share in shares) + " |\n"
 
 
 def whole(some: Iterable[Outcome]) -> Score:
