@@ -2,7 +2,7 @@
 
 import sys
 
-from dromic.cli import main
+from dromic.entry import main
 
 if __name__ == "__main__":
     sys.exit(main())

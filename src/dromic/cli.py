@@ -12,6 +12,16 @@ from pathlib import Path
 from typing import Never, TypeVar
 
 from dromic import __version__
+from dromic.console import (
+    INTERRUPTED,
+    OutputError,
+    ends_tidily,
+    forget_output,
+    one_line,
+    say,
+    settle_streams,
+    tell,
+)
 from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
@@ -36,12 +46,14 @@ from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Freedom, Request
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOL_OF_STYLE, SCHOOLS, school_named
 from dromic.schools.school import School
+from dromic.storage.writing import check_kind, same_file
 
 MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
 MOST_STRINGS = 12
 SCHOOL_HELP = f"{', '.join(SCHOOLS)}; else what the style is picked with, or {DEFAULT_SCHOOL}"
 PICTURE = "dromic-demo.png"
+SOUND = (".wav",)
 READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
 
 T = TypeVar("T")
@@ -134,27 +146,35 @@ def main(arguments: Sequence[str] | None = None) -> int:
     int
         Exit status: 0, or 1 after one line on standard error.
     """
+    settle_streams()
     try:
-        given = list(sys.argv[1:] if arguments is None else arguments)
-        if given and given[0] not in _COMMANDS and not given[0].startswith("-"):
-            return _window(_existing(given))
-        options = _parser().parse_args(given)
-        commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert}
-        if options.command in commands:
-            commands[options.command](options)
-            return 0
-        if options.command == "demo":
-            return _demo(options.picture)
-        return _window()
+        return _run(list(sys.argv[1:] if arguments is None else arguments))
     except DromicError as error:
-        print(" ".join(str(error).split()), file=sys.stderr)
+        tell(one_line(error))
+        if isinstance(error, OutputError):
+            forget_output()
         return 1
     except KeyboardInterrupt:
-        return 130
+        tell("interrupted")
+        return INTERRUPTED
     except BrokenPipeError:
         # The reader of our output went away; there is nobody left to tell.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        forget_output()
         return 1
+
+
+def _run(given: list[str]) -> int:
+    if given and given[0] not in _COMMANDS and not given[0].startswith("-"):
+        return _window(_existing(given))
+    options = _parser().parse_args(given)
+    commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert}
+    if options.command in commands:
+        with ends_tidily():
+            commands[options.command](options)
+        return 0
+    if options.command == "demo":
+        return _demo(options.picture)
+    return _window()
 
 
 _COMMANDS = ("plan", "compare", "render", "convert", "demo")
@@ -191,10 +211,9 @@ def _plan(options: argparse.Namespace) -> None:
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
     if options.json:
-        sys.stdout.write(write_plan_json(plans[0]) if most == 1 else write_plans_json(plans))
+        say(write_plan_json(plans[0]) if most == 1 else write_plans_json(plans), end="")
     else:
-        sys.stdout.write("\n".join(write_plan_text(plan) for plan in plans))
-    sys.stdout.flush()
+        say("\n".join(write_plan_text(plan) for plan in plans), end="")
 
 
 def _families(
@@ -205,8 +224,7 @@ def _families(
         found = families(reading.riff, request, most, instrument)
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
-    sys.stdout.write(write_families_json(found) if options.json else write_families_text(found))
-    sys.stdout.flush()
+    say(write_families_json(found) if options.json else write_families_text(found), end="")
 
 
 def _compare(options: argparse.Namespace) -> None:
@@ -214,11 +232,13 @@ def _compare(options: argparse.Namespace) -> None:
     comparison = compare_schools(reading.riff, request, instrument)
     if not comparison.plans:
         raise RiffError(next(iter(comparison.refusals.values())), file=options.file)
-    sys.stdout.write(write_comparison_json(comparison) if options.json else write_comparison_text(comparison))
-    sys.stdout.flush()
+    say(write_comparison_json(comparison) if options.json else write_comparison_text(comparison), end="")
 
 
 def _render(options: argparse.Namespace) -> None:
+    check_kind(options.out, SOUND, "sound")
+    if same_file(options.file, options.out):
+        raise RiffError("the riff itself would be overwritten with sound; choose another name", file=options.out)
     request, reading, instrument = _asked(options)
     try:
         plan = plan_riff(reading.riff, request, instrument)
@@ -226,7 +246,7 @@ def _render(options: argparse.Namespace) -> None:
         raise _placed(error, reading, options.file) from None
     extent = replace(whole(plan), click=options.click)
     write_wav(render(plan, extent), options.out)
-    print(f"{extent.seconds:.1f} s of sound at {plan.tempo:.0f} quarter notes a minute written to {options.out}")
+    say(f"{extent.seconds:.1f} s of sound at {plan.tempo:.0f} quarter notes a minute written to {options.out}")
 
 
 def _convert(options: argparse.Namespace) -> None:
@@ -234,7 +254,7 @@ def _convert(options: argparse.Namespace) -> None:
     if options.list:
         for number, part in enumerate(opened.source.parts, start=1):
             mark = " (taken if none is asked for)" if number - 1 == opened.source.likely else ""
-            print(f"{number}: {part.name or 'untitled'}, {part.words}{mark}")
+            say(f"{number}: {part.name or 'untitled'}, {part.words}{mark}")
         return
     if options.out is None:
         raise RiffError(f"say what to write, for example 'dromic convert {options.file} out.musicxml'")
@@ -257,8 +277,8 @@ def _convert(options: argparse.Namespace) -> None:
     else:
         remarks = write_file(options.out, brought.riff, plan, origin)
     for remark in (*brought.remarks, *remarks):
-        print(f"note: {remark}")
-    print(f"{options.file} ({opened.kind}) written as {options.out}")
+        say(f"note: {remark}")
+    say(f"{options.file} ({opened.kind}) written as {options.out}")
 
 
 def _draw_paper(plan: Plan, path: Path) -> None:
@@ -287,7 +307,7 @@ def _reading(options: argparse.Namespace) -> Reading:
     opened = open_file(options.file)
     brought = read_part(opened, _part(options, len(opened.source.parts)), name=options.file)
     for remark in brought.remarks:
-        print(f"note: {remark}", file=sys.stderr)
+        tell(f"note: {remark}")
     return read_riff_text(write_riff_text(brought.riff))
 
 
@@ -417,10 +437,10 @@ def _demo(picture: str | None) -> int:
     riffs = demo_riffs()
     for demo in riffs:
         request = Request(hands_named("medium"), school_named(demo.school))
-        print(write_plan_text(plan_riff(demo.riff, request)))
+        say(write_plan_text(plan_riff(demo.riff, request)))
     path = Path(picture or PICTURE)
     save_picture(path)
-    print(f"There is no display here: {len(riffs)} demo riffs were planned, and the window is drawn in {path}.")
+    say(f"There is no display here: {len(riffs)} demo riffs were planned, and the window is drawn in {path}.")
     return 0
 
 

@@ -48,7 +48,7 @@ with _WATCHED:
     from dromic.formats.tab_reader import tab_source
     from dromic.formats.tab_writer import write_tab
     from dromic.planner.plan_settings import PlanSettings
-    from dromic.storage import decoded
+    from dromic.storage.reading import decoded
 
 PAGE = Path(__file__).parents[2] / "docs" / "fuzz.md"
 FOUND = Path("fuzz-found")

@@ -9,7 +9,8 @@ import pytest
 from dromic.errors import RiffError
 from dromic.formats.files import RIFF_SUFFIX, read_riff, write_riff
 from dromic.formats.registry import written
-from dromic.storage import LARGEST_BYTES, write_bytes, write_text
+from dromic.storage.reading import LARGEST_BYTES
+from dromic.storage.writing import write_bytes, write_text
 from tests.helpers import riff
 
 

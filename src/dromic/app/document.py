@@ -24,7 +24,8 @@ from dromic.planner.locking import decided_riff, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.ways import Alternative
-from dromic.storage import read_text, write_text
+from dromic.storage.reading import read_text
+from dromic.storage.writing import write_text
 
 STARTER = """title: First riff
 instrument: guitar-6

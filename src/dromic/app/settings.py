@@ -20,7 +20,7 @@ from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.project import Project, project_as_data, project_from_data
 from dromic.hands.profile import Hands
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
-from dromic.storage import write_text
+from dromic.storage.writing import write_text
 
 SCHEMA = 1
 MOST_RECENT = 10

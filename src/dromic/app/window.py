@@ -47,7 +47,7 @@ from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Bar, Phrase, Riff
 from dromic.planner.plan_settings import PlanSettings
-from dromic.storage import write_bytes
+from dromic.storage.writing import write_bytes
 
 RAIL_WIDTH, KEEP_MS = 92, 1500
 

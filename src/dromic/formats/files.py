@@ -11,7 +11,8 @@ from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music.riff import Riff
-from dromic.storage import read_text, write_text
+from dromic.storage.reading import read_text
+from dromic.storage.writing import write_text
 
 RIFF_SUFFIX = ".riff"
 

@@ -16,7 +16,8 @@ from typing import Any
 from dromic.errors import RiffError
 from dromic.formats.rifftext_header import read_style
 from dromic.hands.profile import GROUPS, PROFILES, Hands, hands_named
-from dromic.storage import read_text, write_text
+from dromic.storage.reading import read_text
+from dromic.storage.writing import write_text
 
 SCHEMA = 1
 # Names that files of earlier versions have.

@@ -25,7 +25,8 @@ from dromic.planner.limits import ANY, HIGHEST_FRET, Limits
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
-from dromic.storage import read_bytes, write_text
+from dromic.storage.reading import read_bytes
+from dromic.storage.writing import write_text
 
 PROJECT_SUFFIX = ".dromic"
 BACKUP = ".bak"

@@ -31,7 +31,8 @@ from dromic.formats.tab_writer import write_tab
 from dromic.music.riff import Riff
 from dromic.planner.locking import decided_riff
 from dromic.planner.plan import Plan
-from dromic.storage import LARGEST_BYTES, Wanted, always, decoded, read_bytes, write_bytes
+from dromic.storage.reading import LARGEST_BYTES, decoded, read_bytes
+from dromic.storage.writing import Wanted, always, write_bytes
 
 LARGEST_PACKED = 16 * 2**20
 RIFF, MUSICXML, MIDI, ABC, TAB = "riff text", "MusicXML", "MIDI", "ABC", "text tablature"

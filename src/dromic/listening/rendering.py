@@ -26,7 +26,7 @@ from dromic.music.pitch import frequency
 from dromic.music.riff import Mark, Stroke
 from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Plan, PlannedEvent
-from dromic.storage import write_bytes
+from dromic.storage.writing import write_bytes
 
 SLIDE_S, BEND_S = 0.07, 0.16
 NOWHERE_SEMITONES, FALL_SEMITONES = 2.0, 4.0

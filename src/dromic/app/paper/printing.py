@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QLocale, QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
+from PyQt6.QtCore import QBuffer, QIODevice, QLocale, QMarginsF, QPointF, QRectF, QSize, QSizeF, Qt
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QPicture
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtSvg import QSvgGenerator
@@ -29,7 +29,7 @@ from dromic.app.theme import TEXT_FONT, UI_FONT, Theme
 from dromic.errors import RiffError
 from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
-from dromic.storage import Wanted, always, replaced
+from dromic.storage.writing import Wanted, always, write_bytes
 
 PRINT = Theme(
     name="print",
@@ -127,9 +127,9 @@ def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True, wanted: Wante
     """
     found = 0
 
-    def draw(temporary: str) -> bool:
+    def draw(onto: QIODevice) -> bool:
         nonlocal found
-        writer = QPdfWriter(temporary)
+        writer = QPdfWriter(onto)
         paper = usual_paper()
         writer.setPageSize(paper)
         writer.setPageMargins(QMarginsF(0, 0, 0, 0))
@@ -168,9 +168,9 @@ def save_svg(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
     layout = chart_layout(plan, default_zoom(plan), PICTURE_HEIGHT, view)
     width = layout.width + GUTTER
 
-    def draw(temporary: str) -> bool:
+    def draw(onto: QIODevice) -> bool:
         made = QSvgGenerator()
-        made.setFileName(temporary)
+        made.setOutputDevice(onto)
         made.setSize(QSize(round(width), round(PICTURE_HEIGHT)))
         made.setViewBox(QRectF(0, 0, width, PICTURE_HEIGHT))
         made.setTitle(plan.riff.title or "Movement chart")
@@ -203,7 +203,7 @@ def save_png(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
         )
     ratio = min(FINE, MOST_PIXELS / width)
 
-    def draw(temporary: str) -> bool:
+    def draw(onto: QIODevice) -> bool:
         image = QImage(round(width * ratio), round(PICTURE_HEIGHT * ratio), QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(ratio)
         image.fill(theme.color("sheet"))
@@ -212,15 +212,17 @@ def save_png(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
             _paint_chart(painter, layout, theme, width)
         finally:
             painter.end()
-        return image.save(temporary, "PNG")
+        return image.save(onto, "PNG")
 
     _save_whole(path, draw, wanted)
 
 
-def _save_whole(path: Path, draw: Callable[[str], bool], wanted: Wanted) -> None:
-    with replaced(path, wanted) as temporary:
-        if not draw(str(temporary)):
-            raise OSError(0, "it could not be drawn there")
+def _save_whole(path: Path, draw: Callable[[QIODevice], bool], wanted: Wanted) -> None:
+    drawn = QBuffer()
+    drawn.open(QIODevice.OpenModeFlag.WriteOnly)
+    if not draw(drawn) or not drawn.size():
+        raise RiffError("it could not be drawn; try another kind: .pdf, .svg or .png", file=str(path))
+    write_bytes(bytes(drawn.data().data()), path, wanted)
 
 
 def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: float) -> None:
