@@ -14,7 +14,7 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
 
-from dromic.app.start import application, open_window
+from dromic.app.start import application, draw_window, open_window
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 
@@ -100,7 +100,7 @@ def main() -> None:
         settle(window)
         if step is not None:
             window.document.choose(step)
-        window.picture(SHOTS / name)
+        draw_window(window, SHOTS / name)
     window.show_stage(1)
     window.open_demo(window.riffs[3])
     window.set_theme(LIGHT)
@@ -110,14 +110,14 @@ def main() -> None:
     window.plan_page.reasons.wanted.emit(window.plan_page.reasons.offers()[0])
     settle(window)
     window.document.choose(2)
-    window.picture(SHOTS / "plan-locked.png")
+    draw_window(window, SHOTS / "plan-locked.png")
     window.preferences.prefer(mutes=False)
     window.open_demo(window.riffs[2])
     settle(window)
     window.document.choose(4)
     window.plan_page.chart.select(4, 10)
     window.plan_page.drill_range()
-    window.picture(SHOTS / "drill.png")
+    draw_window(window, SHOTS / "drill.png")
     window.plan_page.drill.leave()
     _pictures_of_files(window)
     # Nothing may be left unsaved, or closing would ask.

@@ -9,17 +9,15 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMessageBox, QPushButton
 from pytestqt.qtbot import QtBot
 
+from dromic.app import recovery
 from dromic.app.document import Document
-from dromic.app.settings import (
-    Recovery,
-    Settings,
-    Store,
-    load_settings,
-    save_settings,
-)
+from dromic.app.recovery import Recovery
+from dromic.app.settings import Settings, Store, load_settings, save_settings
+from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.start import open_windows
 from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
@@ -94,24 +92,57 @@ def test_the_theme_and_recent_files_are_remembered(
     assert opened.document.path == tmp_path / "two.riff"
 
 
+def left_behind(folder: Path, *titles: str) -> None:
+    """What windows that are gone left."""
+    for title in titles:
+        gone = Recovery(folder)
+        gone.keep(Project(f"title: {title}\n| 6:3/1 |\n"), None)
+        gone._lock.let_go()
+
+
+def unsaved(window: MainWindow) -> RecoveryDialog:
+    return not_none(window.findChild(RecoveryDialog))
+
+
 def test_what_is_not_saved_comes_back(opened: MainWindow, store: Store, tmp_path: Path, qtbot: QtBot) -> None:
-    opened.document.start("title: Lost\n| 6:0/1 |\n")
-    opened.document.set_text("title: Lost\n| 6:3/1 |\n")
+    folder = tmp_path / "unsaved"
+    opened.document.start("title: Open\n| 6:0/1 |\n")
+    opened.document.set_text("title: Open\n| 6:3/1 |\n")
     opened.keep_unsaved()
-    (mine,) = (tmp_path / "unsaved").glob(f"{os.getpid()}-*.json")
-    assert store.recovery.left() == ()
-    mine.rename(tmp_path / "unsaved" / "999999.json")
-    second = MainWindow(store=Store(tmp_path / "settings.json", tmp_path / "unsaved"))
+    left_behind(folder, "Lost", "Other")
+    second = MainWindow(store=Store(tmp_path / "settings.json", folder))
     qtbot.addWidget(second, before_close_func=settle)
     second.show()
     second.recover()
-    box = second.findChild(QMessageBox, "recovery")
-    assert "Lost" in box.text()
-    qtbot.mouseClick(box.button(QMessageBox.StandardButton.Yes), Qt.MouseButton.LeftButton)
+    dialog = unsaved(second)
+    names = [not_none(dialog.list.item(row)).text().partition(",")[0] for row in range(dialog.list.count())]
+    # The window that is open keeps its own.
+    assert sorted(names) == ["Lost", "Other"]
+    dialog.list.setCurrentRow(names.index("Lost"))
+    assert dialog.text.toPlainText() == "title: Lost\n| 6:3/1 |\n"
+    qtbot.mouseClick(dialog.take, Qt.MouseButton.LeftButton)
     assert second.document.text == "title: Lost\n| 6:3/1 |\n"
     assert second.document.changed
-    assert not (tmp_path / "unsaved" / "999999.json").exists()
+    assert [one.name for one in Recovery(folder).left()] == ["Other"]
     second.planner.stop()
+
+
+def test_taking_up_on_a_full_disk_deletes_nothing(
+    opened: MainWindow, tmp_path: Path, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    folder = tmp_path / "unsaved"
+    left_behind(folder, "Lost")
+    opened.recover()
+
+    def full(*_: object) -> None:
+        raise RiffError("cannot be written: no space left on device")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(recovery, "write_text", full)
+        qtbot.mouseClick(unsaved(opened).take, Qt.MouseButton.LeftButton)
+    assert "title: Lost" in opened.document.text
+    assert "no space left on device" in not_none(opened.statusBar()).currentMessage()
+    assert [one.name for one in Recovery(folder).left()] == ["Lost"]
 
 
 def test_what_is_not_wanted_does_not_come_back(opened: MainWindow, tmp_path: Path, qtbot: QtBot) -> None:
@@ -119,13 +150,56 @@ def test_what_is_not_wanted_does_not_come_back(opened: MainWindow, tmp_path: Pat
     folder.mkdir(exist_ok=True)
     (folder / "999998.json").write_text('{"schema": 1, "text": "| 6:9/1 |", "path": null}')
     (folder / "999997.json").write_text("broken")
+    (folder / "999996.json").write_text("[" * 100_000)
     before = opened.document.text
     opened.recover()
-    box = opened.findChild(QMessageBox, "recovery")
-    qtbot.mouseClick(box.button(QMessageBox.StandardButton.Discard), Qt.MouseButton.LeftButton)
+    dialog = unsaved(opened)
+    qtbot.mouseClick(dialog.later, Qt.MouseButton.LeftButton)
+    assert len(Recovery(folder).left()) == 1
+    next(one for one in opened.findChildren(QAction) if one.text() == "&Unsaved riffs…").trigger()
+    dialog = opened.findChildren(RecoveryDialog)[-1]
+    qtbot.mouseClick(dialog.throw, Qt.MouseButton.LeftButton)
+    box = not_none(dialog.findChild(QMessageBox, "throw-away"))
+    qtbot.mouseClick(not_none(box.button(QMessageBox.StandardButton.Yes)), Qt.MouseButton.LeftButton)
     assert opened.document.text == before
     assert Recovery(folder).left() == ()
     assert (folder / "999997.unreadable").exists()
+    opened.recover(asked=True)
+    assert not_none(opened.statusBar()).currentMessage() == "Nothing was left unsaved"
+
+
+def test_file_names_of_any_bytes_are_kept(tmp_path: Path) -> None:
+    name = Path(os.fsdecode(b"caf\xe9.riff"))
+    gone = Recovery(tmp_path)
+    gone.keep(Project("| 6:0/1 |"), name)
+    gone._lock.let_go()
+    assert [one.path for one in Recovery(tmp_path).left()] == [name]
+
+
+def test_windows_do_not_overwrite_each_others_settings(tmp_path: Path) -> None:
+    path = tmp_path / "settings.json"
+    one, two = Store(path, tmp_path), Store(path, tmp_path)
+    one.change(theme="dark")
+    two.change(left_handed=True)
+    one.edit(lambda settings: settings.with_recent(tmp_path / "a.riff"))
+    two.edit(lambda settings: settings.with_recent(tmp_path / "b.riff"))
+    now = Store(path, tmp_path).settings
+    assert (now.theme, now.left_handed) == ("dark", True)
+    assert [Path(name).name for name in now.recent] == ["b.riff", "a.riff"]
+
+
+@pytest.mark.parametrize("content", ["[" * 100_000, "9" * 5000, '{"schema": 1, "recent": ' + "[" * 100_000])
+def test_settings_that_cannot_be_read_do_not_keep_it_from_starting(tmp_path: Path, content: str) -> None:
+    path = tmp_path / "settings.json"
+    path.write_text(content)
+    assert Store(path, tmp_path).settings == Settings()
+    assert path.with_suffix(".unreadable").read_text() == content
+
+
+def test_settings_that_are_a_pipe_do_not_hang_the_start(tmp_path: Path) -> None:
+    path = tmp_path / "settings.json"
+    os.mkfifo(path)
+    assert Store(path, tmp_path).settings == Settings()
 
 
 def test_saving_and_closing_leave_nothing_behind(opened: MainWindow, tmp_path: Path) -> None:

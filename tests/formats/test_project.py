@@ -12,7 +12,6 @@ from hypothesis import strategies as st
 
 from dromic.errors import RiffError
 from dromic.formats.project import (
-    BACKUP,
     KeptPlan,
     Project,
     json_schema,
@@ -26,6 +25,7 @@ from dromic.hands.profile import Measures, hands_named, with_measures
 from dromic.music.riff import Stroke
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
+from dromic.storage.writing import BACKUP
 
 OWN = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
 PLAN_SETTINGS = st.builds(

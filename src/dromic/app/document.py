@@ -11,10 +11,11 @@ from dataclasses import dataclass, field, replace
 from enum import Enum, auto
 from pathlib import Path
 
+from dromic.app.document_file import Snapshot, contents, write_contents
 from dromic.app.history import History
 from dromic.app.selection import hardest_step, step_at
 from dromic.errors import DromicError, NoPlanError, RiffError
-from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_project, write_project
+from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project
 from dromic.formats.rifftext_edit import edited_text
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -24,8 +25,8 @@ from dromic.planner.locking import decided_riff, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.ways import Alternative
-from dromic.storage.reading import read_text
-from dromic.storage.writing import write_text
+from dromic.storage.reading import fingerprint
+from dromic.storage.writing import same_file
 
 STARTER = """title: First riff
 instrument: guitar-6
@@ -69,16 +70,6 @@ class Prices(Enum):
     CANCELLED = auto()
 
 
-@dataclass(frozen=True)
-class Snapshot:
-    """What undo brings back."""
-
-    text: str
-    plan_settings: PlanSettings
-    kept: tuple[KeptPlan, ...] = ()
-    notes: str = ""
-
-
 @dataclass
 class Document:
     """One riff, its settings and its plan.
@@ -87,8 +78,9 @@ class Document:
     the riff as it is now has no plan. `revision` counts what the planner is asked for: a plan or a refusal of an
     earlier one is not taken. `cursor` is the event in reading order that is selected, one beyond the last to
     append, and `chosen` the step of the plan that stands for it, which reasons are shown for; `prices` tells what
-    has become of the prices of the other ways. `kept` are plans the player wants to come back to, `notes` words of
-    the player's own. `cause` tells, while listeners are told, why it happened.
+    has become of the prices of the other ways. `on_disk` is the fingerprint of what is known to stand in the file.
+    `kept` are plans the player wants to come back to, `notes` words of the player's own. `cause` tells, while
+    listeners are told, why it happened.
     """
 
     text: str = ""
@@ -106,6 +98,7 @@ class Document:
     prices: Prices = Prices.KNOWN
     cause: Cause = Cause.OPENED
     history: History[Snapshot] = field(default_factory=History)
+    on_disk: str | None = None
     _saved: Snapshot = field(default_factory=lambda: Snapshot("", PlanSettings()))
     _listeners: list[Listener] = field(default_factory=list)
 
@@ -269,7 +262,7 @@ class Document:
         )
 
     def _begin(self, new: Snapshot, path: Path | None) -> None:
-        self.path = path
+        self.path, self.on_disk = path, None
         self.text, self.reading, self.text_error, self.plan, self.chosen = "", None, None, None, None
         self.cursor = 0
         self._asks_anew()
@@ -290,33 +283,55 @@ class Document:
         RiffError
             When it cannot be read or holds no riff; the document is then as it was.
         """
-        if path.suffix == PROJECT_SUFFIX:
-            project = read_project(path)
-            plan_settings = project.plan_settings
-            if plan_settings.own is None:
-                # Hands that the project does not know stay the player's.
-                plan_settings = replace(plan_settings, own=self.plan_settings.own)
-            self._begin(Snapshot(project.text, plan_settings, project.kept, project.notes), path)
+        old = self.plan_settings
+        found = contents(path, PlanSettings(old.school, old.objective, old.hands, own=old.own))
+        self._begin(found.snapshot, path)
+        self.on_disk = found.fingerprint
+
+    @property
+    def changed_on_disk(self) -> bool:
+        """Whether another program has written to the file since."""
+        if self.path is None or self.on_disk is None:
+            return False
+        return fingerprint(self.path) not in (self.on_disk, None)
+
+    def keep_mine(self) -> None:
+        """Know what another program has written to the file, and go on; saving writes over it."""
+        if self.path is not None:
+            self.on_disk = fingerprint(self.path)
+
+    def take_theirs(self) -> None:
+        """Take what another program has written to the file; one step to undo.
+
+        Raises
+        ------
+        RiffError
+            When it cannot be read.
+        """
+        if self.path is None:
             return
-        text = read_text(path)
-        try:
-            read_riff_text(text)
-        except RiffError as error:
-            raise error.in_file(path.name) from None
-        self.start(text, path=path)
+        found = contents(self.path, self.plan_settings)
+        self.history.record(self.snapshot, "reading the file anew", merge=False)
+        new = found.snapshot
+        self.plan_settings, self.kept, self.notes = new.plan_settings, new.kept, new.notes
+        self._asks_anew()
+        self._tell(Change.PLAN_SETTINGS)
+        self._take(new.text, Cause.PLAYER)
+        self.on_disk, self._saved = found.fingerprint, self.snapshot
+        self._tell(Change.FILE)
 
     def save(self, path: Path) -> None:
         """Write the text as it stands, even when it cannot be read yet; as a project, with all that belongs to it.
 
         Raises
         ------
+        ChangedOnDiskError
+            When another program has written to the file since.
         RiffError
             When the file cannot be written.
         """
-        if path.suffix == PROJECT_SUFFIX:
-            write_project(self.project, path)
-        else:
-            write_text(self.text, path)
+        known = self.on_disk if self.path is not None and same_file(path, self.path) else None
+        self.on_disk = write_contents(self.project, path, known)
         self.path, self._saved = path, self.snapshot
         self._tell(Change.FILE)
 
@@ -325,9 +340,10 @@ class Document:
         """Everything that a project file holds."""
         return Project(self.text, self.plan_settings, self.kept, self.notes)
 
-    def recover(self, project: Project, path: Path | None) -> None:
+    def recover(self, project: Project, path: Path | None, known: str | None = None) -> None:
         """Take up what an earlier start left unsaved; it still is not saved."""
         self.start("", path=path)
+        self.on_disk = known
         self.history.record(self.snapshot, "recovering", merge=False)
         self.plan_settings, self.kept, self.notes = project.plan_settings, project.kept, project.notes
         self._asks_anew()

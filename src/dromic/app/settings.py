@@ -1,4 +1,4 @@
-"""What the window remembers from one start to the next: theme, recent files, own hands; and riffs not yet saved.
+"""What the window remembers from one start to the next: theme, recent files, own hands.
 
 Plain Python without Qt. A settings file that cannot be read is no reason not to start: the settings are then the
 usual ones, and what was there is kept beside it.
@@ -8,25 +8,27 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
-from itertools import count
 from pathlib import Path
 from typing import Any
 
-from platformdirs import user_config_dir, user_state_dir
+from platformdirs import user_config_dir
 
+from dromic.app.recovery import RecoveredDocument, Recovery
 from dromic.errors import RiffError
 from dromic.formats.hands_file import hands_as_data, hands_from_data
-from dromic.formats.project import Project, project_as_data, project_from_data
+from dromic.formats.project import Project
 from dromic.hands.profile import Hands
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
-from dromic.storage.writing import write_text
+from dromic.storage.locks import held
+from dromic.storage.reading import read_json
+from dromic.storage.writing import make_folder, write_text
 
 SCHEMA = 1
 MOST_RECENT = 10
 SIZES = (1.0, 1.25, 1.5, 2.0)
 _NOT_PLAIN = ("recent", "hands")
-_WINDOWS = count()
 
 
 @dataclass(frozen=True)
@@ -89,18 +91,17 @@ def load_settings(path: Path | None = None) -> Settings:
     """Read the settings, or return the usual ones."""
     path = path or settings_file()
     try:
-        data = json.loads(path.read_text(encoding="utf-8"))
-        return _settings(data)
-    except FileNotFoundError:
-        return Settings()
+        if not os.path.lexists(path):
+            return Settings()
+        return _settings(read_json(path))
     except (OSError, ValueError, KeyError, TypeError, RiffError):
         _set_aside(path)
         return Settings()
 
 
-def _settings(data: dict[str, Any]) -> Settings:
-    if data["schema"] != SCHEMA:
-        raise ValueError(data["schema"])
+def _settings(data: object) -> Settings:
+    if not isinstance(data, dict) or data["schema"] != SCHEMA:
+        raise ValueError("other settings")
     hands = data.get("hands")
     found = Settings(
         recent=tuple(str(one) for one in data.get("recent", ()))[:MOST_RECENT],
@@ -134,88 +135,13 @@ def save_settings(settings: Settings, path: Path | None = None) -> None:
         When they cannot be written.
     """
     path = path or settings_file()
+    make_folder(path.parent)
     data: dict[str, Any] = {"schema": SCHEMA}
     data |= {one.name: getattr(settings, one.name) for one in fields(Settings)}
     data["recent"] = list(settings.recent)
     data["hands"] = None if settings.hands is None else hands_as_data(settings.hands)
-    _write(path, json.dumps(data, indent=1, ensure_ascii=False) + "\n")
-
-
-def _write(path: Path, text: str) -> None:
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise RiffError(f"cannot be written: {error.strerror or error}", file=str(path)) from None
-    write_text(text, path)
-
-
-@dataclass(frozen=True)
-class RecoveredDocument:
-    """What was not saved when the program ended, and the file it came from."""
-
-    project: Project
-    path: Path | None
-    file: Path
-
-
-class Recovery:
-    """Keeps what is not saved yet where the next start finds it.
-
-    Parameters
-    ----------
-    folder : Path or None
-        None for the usual one.
-    """
-
-    def __init__(self, folder: Path | None = None) -> None:
-        self._folder = folder or Path(user_state_dir("dromic", appauthor=False)) / "unsaved"
-        # One process may have several windows.
-        self._file = self._folder / f"{os.getpid()}-{next(_WINDOWS)}.json"
-
-    def keep(self, project: Project, path: Path | None) -> None:
-        """Write down a riff as it is, with all that belongs to it.
-
-        Raises
-        ------
-        RiffError
-            When it cannot be written.
-        """
-        data = {"project": project_as_data(project), "path": None if path is None else str(path)}
-        _write(self._file, json.dumps(data, ensure_ascii=False))
-
-    def forget(self) -> None:
-        """Take away what was kept: it is saved, or not wanted."""
-        self._file.unlink(missing_ok=True)
-
-    def left(self) -> tuple[RecoveredDocument, ...]:
-        """Riffs that programs left which run no more, the newest first."""
-        found = []
-        if not self._folder.is_dir():
-            return ()
-        for file in sorted(self._folder.glob("*.json"), key=lambda one: -one.stat().st_mtime):
-            process = file.stem.partition("-")[0]
-            if not process.isdecimal() or file == self._file or _runs(int(process)):
-                continue
-            try:
-                data = json.loads(file.read_text(encoding="utf-8"))
-                path = data["path"]
-                # Earlier versions kept only the text.
-                project = project_from_data(data.get("project", data))
-                found.append(RecoveredDocument(project, None if path is None else Path(path), file))
-            except (OSError, ValueError, KeyError, TypeError, RiffError):
-                _set_aside(file)
-        return tuple(found)
-
-
-def _runs(process: int) -> bool:
-    """Whether a process of this number runs."""
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except (OSError, OverflowError):
-        return True
-    return True
+    # Letters beyond ASCII are escaped: names of files may be of any bytes.
+    write_text(json.dumps(data, indent=1) + "\n", path)
 
 
 class Store:
@@ -234,23 +160,50 @@ class Store:
 
     def change(self, **changes: Any) -> str:
         """Change settings; returns why they could not be written, or nothing."""
-        new = replace(self.settings, **changes)
+        return self.edit(lambda settings: replace(settings, **changes))
+
+    def edit(self, change: Callable[[Settings], Settings]) -> str:
+        """Change settings, and nothing else of what other windows have written meanwhile.
+
+        Parameters
+        ----------
+        change : callable
+            Applied to this window's settings and to those on the disk.
+
+        Returns
+        -------
+        str
+            Why they could not be written, or nothing.
+        """
+        new = change(self.settings)
         if new == self.settings:
             return ""
         self.settings = new
         try:
-            save_settings(new, self.path)
+            make_folder(self.path.parent)
+            with held(self.path.with_suffix(".lock")):
+                merged = change(load_settings(self.path))
+                save_settings(merged, self.path)
+            self.settings = replace(new, recent=merged.recent)
         except RiffError as error:
             return f"The settings will not be remembered: {error}"
         return ""
 
-    def keep(self, project: Project | None, path: Path | None) -> str:
+    def keep(self, project: Project | None, path: Path | None, known: str | None = None) -> str:
         """Keep what is not saved, or forget it when it is None; returns why that failed, or nothing."""
         try:
             if project is None:
                 self.recovery.forget()
             else:
-                self.recovery.keep(project, path)
+                self.recovery.keep(project, path, known)
         except (OSError, RiffError) as error:
             return f"The riff is not kept for the next start ({error}); save it yourself"
+        return ""
+
+    def take_up(self, kept: RecoveredDocument) -> str:
+        """Take over what another window left; returns why it stays where it was, or nothing."""
+        try:
+            self.recovery.take_up(kept)
+        except RiffError as error:
+            return f"The riff is kept where it was, not as this window's ({error}); save it"
         return ""

@@ -13,6 +13,7 @@ from pathlib import Path
 from types import TracebackType
 
 from platformdirs import user_log_dir
+from PyQt6.QtCore import QBuffer, QIODevice
 from PyQt6.QtGui import QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
@@ -22,7 +23,7 @@ from dromic.app.shell.menus import STAGES
 from dromic.app.theme import LIGHT, THEMES, UI_FONT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
-from dromic.errors import RiffError
+from dromic.storage.writing import write_bytes
 
 LONGEST_WAIT_S = 60.0
 
@@ -150,7 +151,19 @@ def _draw(window: MainWindow, path: Path) -> None:
     while window.planner.working and time.monotonic() < end:
         QApplication.processEvents()
         time.sleep(0.005)
-    if not window.picture(path):
-        raise RiffError(
-            "the picture cannot be written; choose another place with --picture FILE.png", file=str(path)
-        )
+    draw_window(window, path)
+
+
+def draw_window(window: MainWindow, path: Path) -> None:
+    """Save a picture of a window as it is.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be written.
+    """
+    QApplication.processEvents()
+    picture = QBuffer()
+    picture.open(QIODevice.OpenModeFlag.WriteOnly)
+    window.grab().save(picture, "PNG")
+    write_bytes(bytes(picture.data().data()), path)

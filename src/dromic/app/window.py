@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QIODevice, Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
@@ -26,28 +27,29 @@ from PyQt6.QtWidgets import (
 from dromic.app.compare.page import ComparePage
 from dromic.app.document import Change, Document
 from dromic.app.files.actions import Files
+from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
 from dromic.app.hands.page import HandsPage
 from dromic.app.plan.limits_dialog import LimitsDialog
 from dromic.app.plan.page import PlanPage
 from dromic.app.plan.phrase_schools_dialog import PhraseSchoolsDialog
 from dromic.app.plan.worker import PlanWorker
+from dromic.app.recovery import RecoveredDocument
 from dromic.app.riff.page import RiffPage
-from dromic.app.settings import RecoveredDocument, Store
+from dromic.app.settings import Settings, Store
 from dromic.app.shell import message_boxes
 from dromic.app.shell.header import Header
 from dromic.app.shell.menus import STAGES, Menus, MenuTargets
 from dromic.app.shell.preferences import Preferences
+from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
 from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
-from dromic.errors import RiffError
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Bar, Phrase, Riff
 from dromic.planner.plan_settings import PlanSettings
-from dromic.storage.writing import write_bytes
 
 RAIL_WIDTH, KEEP_MS = 92, 1500
 
@@ -82,6 +84,7 @@ class MainWindow(QMainWindow):
         self._build_page()
         self._build_status()
         self.files = Files(self, self, self.document, self.plan_page.chart)
+        self.file_watch = FileWatch(self.document, self.files, self)
         self.preferences = Preferences(
             self.store, self.plan_page, self.riff_page.welcome, self.remember, self.set_theme
         )
@@ -272,19 +275,19 @@ class MainWindow(QMainWindow):
         """Something else is open now, from a file or from elsewhere."""
         self.riff_page.show_listed(-1)
         if path is not None:
-            self.remember(recent=self.store.settings.with_recent(path).recent)
+            self.say_trouble(self.store.edit(lambda settings: settings.with_recent(path)))
 
     def saved(self, path: Path) -> None:
         """The riff has been saved."""
         self.say(f"Saved as {path.name}")
-        self.remember(recent=self.store.settings.with_recent(path).recent)
+        self.say_trouble(self.store.edit(lambda settings: settings.with_recent(path)))
         self.keep_unsaved()
 
     def recent_files(self) -> list[Path]:
         """The files that were open lately; those that are gone are forgotten."""
         for name in self.store.settings.recent:
             if not Path(name).exists():
-                self.remember(recent=self.store.settings.without_recent(name).recent)
+                self.say_trouble(self.store.edit(partial(Settings.without_recent, name=name)))
         return [Path(name) for name in self.store.settings.recent]
 
     def _welcomed(self) -> None:
@@ -294,33 +297,36 @@ class MainWindow(QMainWindow):
 
     def remember(self, **changes: object) -> None:
         """Change the settings; that they cannot be written is said once and keeps nobody from working."""
-        trouble = self.store.change(**changes)
+        self.say_trouble(self.store.change(**changes))
+
+    def say_trouble(self, trouble: str) -> None:
+        """Say what went wrong, if anything did."""
         if trouble:
             self.say(trouble)
 
     def keep_unsaved(self) -> None:
         """Write down what is not saved, where the next start finds it should the program be cut off."""
-        trouble = self.store.keep(self.document.project if self.document.changed else None, self.document.path)
-        if trouble:
-            self.say(trouble)
+        document = self.document
+        project = document.project if document.changed else None
+        self.say_trouble(self.store.keep(project, document.path, document.on_disk))
 
-    def recover(self) -> None:
-        """Offer the riff that an earlier start left unsaved."""
+    def recover(self, *, asked: bool = False) -> None:
+        """Offer the riffs that earlier windows left unsaved."""
         left = self.store.recovery.left()
-        if not left:
-            return
-        kept = left[0]
-        box = message_boxes.recovery(self, kept)
-        box.finished.connect(lambda answer: self._recovered(kept, answer))
-        box.open()
+        if left:
+            dialog = RecoveryDialog(left, self.store.recovery, self)
+            dialog.wanted.connect(self._recovered)
+            dialog.open()
+        elif asked:
+            self.say("Nothing was left unsaved")
 
-    def _recovered(self, kept: RecoveredDocument, answer: int) -> None:
-        if answer == QMessageBox.StandardButton.Yes:
-            self.files.origin = None
-            self.document.recover(kept.project, kept.path)
-            self.riff_page.show_listed(-1)
-            self.keep_unsaved()
-        kept.file.unlink(missing_ok=True)
+    def _recovered(self, kept: RecoveredDocument) -> None:
+        if not self.may_leave():
+            return
+        self.files.origin = None
+        self.document.recover(kept.project, kept.path, kept.known)
+        self.riff_page.show_listed(-1)
+        self.say_trouble(self.store.take_up(kept))
 
     def may_leave(self) -> bool:
         """Whether what is open may be left; asks about changes."""
@@ -436,15 +442,3 @@ class MainWindow(QMainWindow):
         self.hands_page.stop()
         self.plan_page.transport.player.close()
         event.accept()
-
-    def picture(self, path: Path) -> bool:
-        """Save a picture of the window as it is."""
-        QApplication.processEvents()
-        picture = QBuffer()
-        picture.open(QIODevice.OpenModeFlag.WriteOnly)
-        self.grab().save(picture, "PNG")
-        try:
-            write_bytes(bytes(picture.data().data()), path)
-        except RiffError:
-            return False
-        return True

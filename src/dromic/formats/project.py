@@ -7,7 +7,6 @@ when they are read, newer ones are refused.
 from __future__ import annotations
 
 import json
-import shutil
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from importlib.resources import files
@@ -26,10 +25,9 @@ from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
 from dromic.storage.reading import read_bytes
-from dromic.storage.writing import write_text
+from dromic.storage.writing import BACKUP, Wanted, always, back_up, write_text
 
 PROJECT_SUFFIX = ".dromic"
-BACKUP = ".bak"
 SCHEMA = 2
 MOST_KEPT, MOST_NOTES, LONGEST_NAME = 200, 200_000, 80
 
@@ -117,7 +115,17 @@ def project_from_bytes(data: bytes) -> Project:
         ) from None
     except (RecursionError, ValueError):
         raise RiffError("this JSON is no project; is it the right file?") from None
-    return project_from_data(found)
+    return project_from_data(_without_halves(found))
+
+
+def _without_halves(found: object) -> object:
+    """The same data, with a question mark for every half of a character, which no file could be written with."""
+    text = json.dumps(found, ensure_ascii=False)
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        found = json.loads(text.encode(errors="replace"))
+    return found
 
 
 def _no_constant(name: str) -> float:
@@ -315,8 +323,13 @@ def _limits_as_data(limits: Limits) -> dict[str, Any]:
     }
 
 
-def write_project(project: Project, path: Path | str) -> None:
+def write_project(project: Project, path: Path | str, wanted: Wanted = always) -> str:
     """Write a project whole or not at all; what stood there and was good is kept as a backup.
+
+    Returns
+    -------
+    str
+        The fingerprint of what stands there now.
 
     Raises
     ------
@@ -325,17 +338,16 @@ def write_project(project: Project, path: Path | str) -> None:
     """
     path = Path(path)
     text = json.dumps(project_as_data(project), indent=1, ensure_ascii=False) + "\n"
-    _back_up(path)
-    write_text(text, path)
+    if _good(path):
+        # Without a backup saving still is whole or not at all.
+        back_up(path)
+    return write_text(text, path, wanted)
 
 
-def _back_up(path: Path) -> None:
-    """Keep the file beside itself, if it can be read: a broken one must not push out the last good one."""
+def _good(path: Path) -> bool:
+    """Whether the file can be read: a broken one must not push out the last good one."""
     try:
         project_from_bytes(read_bytes(path))
-        temporary = Path(f"{path}{BACKUP}.new")
-        shutil.copyfile(path, temporary)
-        temporary.replace(f"{path}{BACKUP}")
-    except (RiffError, OSError):
-        # Without a backup saving still is whole or not at all.
-        return
+    except RiffError:
+        return False
+    return True

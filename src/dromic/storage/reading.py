@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 from pathlib import Path
 
 from dromic.errors import RiffError
@@ -80,6 +82,43 @@ def read_text(path: Path | str) -> str:
         return decoded(data)
     except RiffError as error:
         raise error.in_file(str(path)) from None
+
+
+def fingerprint_of(data: bytes) -> str:
+    """What tells contents apart.
+
+    Examples
+    --------
+    >>> fingerprint_of(b"| 6:0/1 |") == fingerprint_of(b"| 6:3/1 |")
+    False
+    """
+    return hashlib.sha256(data).hexdigest()
+
+
+def fingerprint(path: Path | str, largest: int = LARGEST_BYTES) -> str | None:
+    """The fingerprint of what stands in a file; None where there is none to be read."""
+    try:
+        return fingerprint_of(read_bytes(path, largest))
+    except RiffError:
+        return None
+
+
+def read_json(path: Path | str, largest: int = LARGEST_BYTES) -> object:
+    """Read a JSON file.
+
+    Raises
+    ------
+    RiffError
+        When it is not there, cannot be read, is too large or is no JSON.
+    """
+    data = read_bytes(path, largest)
+    try:
+        found: object = json.loads(data.decode("utf-8"))
+    except RecursionError:
+        raise RiffError("the file is nested too deep; is it the right one?", file=str(path)) from None
+    except ValueError as error:
+        raise RiffError(f"this is no JSON: {str(error)[:80]}; is it the right file?", file=str(path)) from None
+    return found
 
 
 def os_words(error: OSError) -> str:

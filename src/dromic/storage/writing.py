@@ -11,16 +11,18 @@ import fcntl
 import os
 import re
 import secrets
+import shutil
 import stat
 from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.storage.reading import os_words
+from dromic.storage.reading import fingerprint_of, os_words
 
 Wanted = Callable[[], bool]
 ENDING = ".part"
+BACKUP = ".bak"
 LONGEST_STEM = 40
 TOKEN_BYTES = 6
 PLAIN_RIGHTS = 0o666
@@ -31,8 +33,13 @@ def always() -> bool:
     return True
 
 
-def write_text(text: str, path: Path | str, wanted: Wanted = always) -> None:
+def write_text(text: str, path: Path | str, wanted: Wanted = always) -> str:
     """Write a text file in UTF-8, whole or not at all.
+
+    Returns
+    -------
+    str
+        The fingerprint of what stands there now.
 
     Raises
     ------
@@ -48,10 +55,10 @@ def write_text(text: str, path: Path | str, wanted: Wanted = always) -> None:
             "delete it; what stood there before is kept",
             file=str(path),
         ) from None
-    write_bytes(data, path, wanted)
+    return write_bytes(data, path, wanted)
 
 
-def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> None:
+def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> str:
     """Write a file, whole or not at all.
 
     A link is followed to the file it leads to. An existing file keeps its rights, a new one has those of
@@ -63,6 +70,11 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> None:
     path : Path or str
     wanted : callable
         Asked at the very end: without its consent `path` stays as it was.
+
+    Returns
+    -------
+    str
+        The fingerprint of what stands there now.
 
     Raises
     ------
@@ -87,6 +99,42 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> None:
         ) from None
     except ValueError:
         raise RiffError("this is not a file name; choose another", file=repr(name)) from None
+    return fingerprint_of(data)
+
+
+def back_up(path: Path | str) -> Path | None:
+    """Keep a file as it is under its name with `BACKUP`, and say where; None where that cannot be.
+
+    Only a second name is given to what stands there, which the next write leaves alone.
+    """
+    target = Path(os.path.realpath(path))
+    kept = target.with_name(target.name + BACKUP)
+    second = target.with_name(f".{target.name[:LONGEST_STEM]}-{secrets.token_hex(TOKEN_BYTES)}{ENDING}")
+    try:
+        try:
+            os.link(target, second)
+        except OSError:
+            shutil.copy2(target, second)
+        os.replace(second, kept)
+    except OSError:
+        with suppress(OSError):
+            second.unlink()
+        return None
+    return kept
+
+
+def make_folder(path: Path) -> None:
+    """Make a folder and those it lies in, where they are not there yet.
+
+    Raises
+    ------
+    RiffError
+        When that cannot be done.
+    """
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise RiffError(f"cannot be written: {os_words(error)}", file=str(path)) from None
 
 
 def same_file(one: Path | str, other: Path | str) -> bool:

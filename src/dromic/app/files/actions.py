@@ -12,6 +12,8 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Document
+from dromic.app.document_file import ChangedOnDiskError
+from dromic.app.files.changed_dialog import ChangedDialog, Kept
 from dromic.app.files.import_dialog import ImportDialog
 from dromic.app.jobs import CancelledError, wait_for
 from dromic.app.paper.preview import SheetPreview
@@ -84,6 +86,7 @@ class Files:
         self._document, self._chart = document, chart
         self.origin: Origin | None = None
         self.dialog: ImportDialog | None = None
+        self.changed: ChangedDialog | None = None
 
     # -- in ---------------------------------------------------------------------------------------------------
 
@@ -174,6 +177,8 @@ class Files:
         window = self._window
         try:
             self._document.save(path)
+        except ChangedOnDiskError:
+            return self._save_over(path)
         except RiffError as error:
             message_boxes.tell(window, "The riff was not saved", error)
             return False
@@ -182,6 +187,47 @@ class Files:
         if path.suffix != PROJECT_SUFFIX and (document.kept or document.notes):
             self._host.say(f"Saved the riff's text; notes and saved plans need a project (*{PROJECT_SUFFIX})")
         return True
+
+    def _save_over(self, path: Path) -> bool:
+        """Ask whose version of a file is to stay; whether nothing is left to be saved then."""
+        dialog = self.changed = ChangedDialog(self._document, self._window)
+        dialog.exec()
+        if dialog.kept is Kept.MINE:
+            self._document.keep_mine()
+            return self.save_to(path)
+        return self._settled(dialog.kept)
+
+    def _settled(self, kept: Kept) -> bool:
+        if kept is Kept.THEIRS:
+            return self._take_theirs()
+        return self.save_as() if kept is Kept.BOTH else False
+
+    def _take_theirs(self) -> bool:
+        try:
+            self._document.take_theirs()
+        except RiffError as error:
+            message_boxes.tell(self._window, "The file was not read", error)
+            return False
+        self._host.say("Read anew from the file; undo brings your version back")
+        return True
+
+    def changed_by_others(self) -> None:
+        """Another program has changed the file: read it anew, or ask where there is something to lose."""
+        if self.changed is not None and self.changed.isVisible():
+            return
+        if not self._document.changed:
+            self._take_theirs()
+            return
+        dialog = self.changed = ChangedDialog(self._document, self._window)
+
+        def decided() -> None:
+            if dialog.kept is Kept.MINE:
+                self._document.keep_mine()
+            elif dialog.kept is not Kept.UNDECIDED:
+                self._settled(dialog.kept)
+
+        dialog.accepted.connect(decided)
+        dialog.open()
 
     def export(self) -> None:
         """Write the riff as another kind of file, with strokes and fingers as they are planned."""

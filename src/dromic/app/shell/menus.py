@@ -51,6 +51,9 @@ class Commands(Protocol):
     def recent_files(self) -> list[Path]:
         """The files that were open lately."""
 
+    def recover(self, *, asked: bool = False) -> None:
+        """Offer what was left unsaved; say so where nothing was and somebody asks."""
+
     def show_stage(self, index: int) -> None:
         """Show a stage."""
 
@@ -124,6 +127,7 @@ class Menus:
         self.recent = QMenu("Open &recent", self._window)
         self.recent.aboutToShow.connect(self.fill_recent)
         file.addMenu(self.recent)
+        self._action(file, "&Unsaved riffs…", "", lambda: commands.recover(asked=True))
         self._action(file, "&Save", "Ctrl+S", files.save)
         self._action(file, "Save &as…", "Ctrl+Shift+S", files.save_as)
         file.addSeparator()

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import QMessageBox, QWidget
 
 from dromic import __version__
 from dromic.app.error_text import error_words
-from dromic.app.settings import RecoveredDocument
 from dromic.errors import DromicError
 
 
@@ -49,20 +48,6 @@ def ask_to_save(parent: QWidget) -> QMessageBox.StandardButton:
     )
 
 
-def recovery(parent: QWidget, kept: RecoveredDocument) -> QMessageBox:
-    """The question whether to take up what an earlier start left unsaved."""
-    box = QMessageBox(
-        QMessageBox.Icon.Question,
-        "Dromic",
-        "The program ended before this riff was saved: "
-        f"{kept.path.name if kept.path is not None else _title_of(kept.project.text)}. Take it up again?",
-        QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.Discard,
-        parent,
-    )
-    box.setObjectName("recovery")
-    return box
-
-
 def about(parent: QWidget) -> None:
     """Say what this is, and how far to trust it."""
     words = (
@@ -74,11 +59,3 @@ def about(parent: QWidget) -> None:
         "<p>GPL-3.0-or-later. Type: Cabin and Inconsolata (SIL Open Font License).</p>"
     )
     QMessageBox(QMessageBox.Icon.NoIcon, "About Dromic", words, parent=parent).open()
-
-
-def _title_of(text: str) -> str:
-    """The title that a riff's text gives, or its first words."""
-    for line in text.splitlines():
-        if line.lower().startswith("title:"):
-            return line.partition(":")[2].strip() or "a riff without a title"
-    return "a riff without a title"
