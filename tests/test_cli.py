@@ -278,7 +278,7 @@ def test_demo_without_a_display_plans_prints_and_draws(tmp_path: Path) -> None:
 def test_a_picture_that_cannot_be_written(tmp_path: Path) -> None:
     done = run("demo", "--picture", str(tmp_path / "no" / "p.png"))
     assert done.returncode == 1
-    assert "the picture cannot be written; choose another place" in done.stderr
+    assert "no/p.png: cannot be written: there is no such file or folder; check the name" in done.stderr
 
 
 BOOK = "".join(f"X:{n}\nT:{name}\nM:4/4\nL:1/4\nQ:120\nK:G\nGABc|\n" for n, name in enumerate(("Gate", "Ferry"), 1))

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import os
+import zipfile
 from pathlib import Path
 
 import pytest
@@ -175,3 +177,53 @@ def test_writing_where_one_cannot(tmp_path: Path, suffix: str) -> None:
         write_file(tmp_path / "none" / f"a{suffix}", planned.riff, planned)
     write_file(tmp_path / f"a{suffix}", planned.riff, planned)
     assert (tmp_path / f"a{suffix}").stat().st_size > 20
+
+
+NOTE = "<note><pitch><step>E</step><octave>3</octave></pitch><duration>1</duration></note>"
+LONG = {
+    "abc": "X:1\nT:t\nM:4/4\nL:1/4\nK:C\n" + "GABc|" * 6_000 + "\n",
+    "abc rests": "X:1\nT:t\nM:4/4\nL:1/4\nK:C\n" + "c|Z64|" * 400 + "\n",
+    "tab": "\n".join(f"{label}|" + ("-5-5-7-7-|" if label == "A" else "---------|") * 6_000 for label in "GDAE"),
+    "musicxml": (
+        '<?xml version="1.0"?><score-partwise version="4.0"><part-list><score-part id="P1"><part-name>g</part-name>'
+        "</score-part></part-list>"
+        '<part id="P1"><measure number="1"><attributes><divisions>1</divisions></attributes>'
+        f"{NOTE * 20_500}</measure></part></score-partwise>"
+    ),
+}
+
+
+@pytest.mark.parametrize("kind", LONG)
+def test_too_many_notes_are_refused_while_they_are_counted(kind: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Nothing is put together before it is known to be a riff's worth."""
+
+    def too_late(*_: object) -> None:
+        raise AssertionError("put together before it was counted")
+
+    for reader in ("abc_reader", "tab_reader", "musicxml_reader"):
+        monkeypatch.setattr(f"dromic.formats.{reader}.assembled", too_late)
+    with pytest.raises(
+        RiffError, match="it has more than 20000 notes with its repeats; split it into several files"
+    ):
+        READERS["musicxml"](LONG[kind].encode()) if kind == "musicxml" else open_text(LONG[kind]).source.read(0)
+
+
+def test_a_million_messages_are_refused_unread(monkeypatch: pytest.MonkeyPatch) -> None:
+    def too_late(*_: object, **__: object) -> None:
+        raise AssertionError("read before it was counted")
+
+    monkeypatch.setattr("mido.MidiFile", too_late)
+    # Running status: each note is three bytes.
+    track = b"\x00\x90\x28\x40" + b"\x01\x28\x40" * 400_000
+    data = b"MThd" + (6).to_bytes(4, "big") + b"\x00\x00\x00\x01\x00\x60"
+    data += b"MTrk" + len(track).to_bytes(4, "big") + track
+    with pytest.raises(RiffError, match="the file has more than 400000 messages; split it"):
+        midi_source(data)
+
+
+def test_a_score_packed_otherwise_than_scores_are() -> None:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_LZMA) as archive:
+        archive.writestr("score.xml", write_musicxml(riff("| 5:5/4 5:7 5:5 5:7 |")))
+    with pytest.raises(RiffError, match="packed as no packed score is"):
+        READERS["musicxml"](packed.getvalue())

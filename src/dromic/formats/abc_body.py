@@ -8,6 +8,7 @@ from fractions import Fraction
 
 from dromic.formats.abc_bar import Proto, as_the_bar_asks, events_of
 from dromic.formats.abc_fields import Key, read_abc_meter, read_key, read_length
+from dromic.formats.bounds import NoteBound
 from dromic.formats.raw import RawBar, Remarks, phrase_name
 from dromic.formats.repeats import MarkedBar
 from dromic.music.pitch import Pitch
@@ -62,6 +63,7 @@ class BodyReader:
     remarks: Remarks
     bars: list[MarkedBar] = field(default_factory=list)
     _bar: list[Proto] = field(default_factory=list)
+    _bound: NoteBound = field(default_factory=NoteBound)
     _accidentals: dict[str, int] = field(default_factory=dict)
     _pending: MarkedBar = field(default_factory=lambda: MarkedBar(RawBar()))
     _decorations: list[str] = field(default_factory=list)
@@ -290,6 +292,7 @@ class BodyReader:
         for number in range(min(int(length), 64)):
             if number or self._bar:
                 self._close()
+            self._bound.add()
             self._bar.append(Proto(meter.bar))
         self._close()
         return after
@@ -301,6 +304,7 @@ class BodyReader:
         if end < 0:
             return None
         for pitch, _ in self._pitches(text, at + 1, end):
+            self._bound.add()
             self._bar.append(Proto(Fraction(0), (pitch,), grace=True, marks=frozenset({Mark.GRACE})))
         return end + 1
 
@@ -323,6 +327,7 @@ class BodyReader:
             proto.marks |= {Mark.TIE}
             proto.marks -= {Mark.SLIDE}
         self._tie = ()
+        self._bound.add()
         self._bar.append(proto)
 
     def _decorate(self, proto: Proto, name: str) -> None:

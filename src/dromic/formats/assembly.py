@@ -12,9 +12,10 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
+from dromic.formats.bounds import NoteBound
 from dromic.formats.note_lengths import sounding
 from dromic.formats.raw import Imported, RawBar, RawPhrase, Remarks, counted
-from dromic.formats.rifftext_reader import MOST_EVENTS, MOST_TIMES, read_riff_text
+from dromic.formats.rifftext_reader import MOST_TIMES, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
 from dromic.music.editing import filled_up
@@ -48,8 +49,7 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Imp
         if phrase.times > MOST_TIMES:
             remarks.add(f"repeats are played {MOST_TIMES} times at most")
             phrase.times = MOST_TIMES
-    if sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in kept) > MOST_EVENTS:
-        raise RiffError(f"it has more than {MOST_EVENTS} notes with its repeats; split it into several files")
+    NoteBound().add(sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in kept))
     head = _reached(head, kept, remarks)
     _thin_out(kept, instrument_for(head).strings, remarks)
     if not _joins(kept):

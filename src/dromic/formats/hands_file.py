@@ -38,7 +38,7 @@ def read_hands(path: Path | str) -> Hands:
     text = read_text(path)
     try:
         data = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         line, column = getattr(error, "lineno", None), getattr(error, "colno", None)
         raise RiffError(f"this is not JSON; {_EXAMPLE}", line=line, column=column, file=str(path)) from None
     try:

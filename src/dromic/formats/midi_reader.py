@@ -12,6 +12,7 @@ import mido
 
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
+from dromic.formats.midi_counting import more_messages_than
 from dromic.formats.note_lengths import UnsayableError, snapped, sounding
 from dromic.formats.quantise import Placed, Played, quantised
 from dromic.formats.raw import Imported, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
@@ -75,6 +76,8 @@ def _read(data: bytes) -> _File:
         raise RiffError("this is no MIDI file: it does not begin as one")
     if len(data) > LARGEST:
         raise RiffError(f"the file is larger than {LARGEST // 2**20} MB, which no riff is")
+    if more_messages_than(data, MOST_MESSAGES):
+        raise RiffError(f"the file has more than {MOST_MESSAGES} messages; split it")
     try:
         file = mido.MidiFile(file=io.BytesIO(data), clip=True)
     except Exception as error:  # noqa: BLE001 - the reader has no error of its own for broken files
@@ -82,8 +85,6 @@ def _read(data: bytes) -> _File:
         raise RiffError(f"the MIDI file is broken ({words}); save it anew from the program it comes from") from None
     if file.ticks_per_beat <= 0:
         raise RiffError("this MIDI file counts film frames instead of beats; save it with beats")
-    if sum(len(track) for track in file.tracks) > MOST_MESSAGES:
-        raise RiffError(f"the file has more than {MOST_MESSAGES} messages; split it")
     found = _File()
     for number, track in enumerate(file.tracks):
         _track(found, number, track, file.ticks_per_beat)

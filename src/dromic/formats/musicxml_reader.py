@@ -14,6 +14,7 @@ from lxml import etree
 
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
+from dromic.formats.bounds import NoteBound
 from dromic.formats.musicxml_head import read_head
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of, sounding_pitch
@@ -96,6 +97,7 @@ class Reader:
         self.transpose = 0
         self._comments: dict[int, list[str]] = {}
         self.elements: list[list[Element]] = []
+        self._bound = NoteBound()
         self._palm = False
 
     def read(self) -> Imported:
@@ -121,6 +123,10 @@ class Reader:
         measures = self._choice.part.findall("measure")
         if len(measures) > MOST_MEASURES:
             raise RiffError(f"this part has {len(measures)} bars, and a riff at most {MOST_MEASURES}")
+        bound = NoteBound()
+        for measure in measures:
+            for note in measure.iterfind("note"):
+                bound.add(note.find("chord") is None and self._mine(note))
         marked = MarkedBar(RawBar())
         for measure in measures:
             marked = self._measure(measure, marked, instrument)
@@ -317,6 +323,7 @@ class Reader:
         opened.elements.append(element)
 
     def _closed(self, opened: _Open) -> list[Event]:
+        self._bound.add()
         self.elements.append(opened.elements)
         tag = len(self.elements) - 1
         notes, marks = _without_doubles(opened.notes), opened.event.marks

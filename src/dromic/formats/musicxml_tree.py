@@ -122,6 +122,8 @@ def _extract(archive: zipfile.ZipFile, name: str) -> bytes:
     if name.startswith("/") or ".." in name.split("/"):
         raise RiffError(f"the packed file points outside itself ('{name[:60]}'), which is not safe")
     try:
+        if archive.getinfo(name).compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+            raise RiffError("the score is packed as no packed score is (.mxl is deflated); save it anew")
         with archive.open(name) as entry:
             data = entry.read(LARGEST_XML + 1)
     except KeyError:

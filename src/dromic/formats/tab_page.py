@@ -10,6 +10,9 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 
+from dromic.formats.bounds import NoteBound
+
+_FRETS = re.compile(r"\d+")
 _LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)\d?)?\s*(?=[|:\-\]])")
 _STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>*.^ ")
 _DASHES = frozenset("-–—=")
@@ -141,11 +144,16 @@ def string_line(line: str) -> tuple[str, int, str] | None:
     return match[1] or "", match.end(), core
 
 
+def _columns(lines: list[str]) -> int:
+    """In how many columns frets stand."""
+    return len({match.start() for line in lines for match in _FRETS.finditer(line)})
+
+
 def read_page(text: str) -> Page:
     """Find the systems of a page."""
     lines = [line.expandtabs(8).rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
     found = [string_line(line) for line in lines]
-    page = Page([], [], [])
+    page, bound = Page([], [], []), NoteBound()
     used = [one is not None for one in found]
     for start, end in _blocks(used):
         for low, high in _split(found, start, end):
@@ -156,6 +164,7 @@ def read_page(text: str) -> Page:
                 continue
             own = _with_bar_lines(own)
             system = System([one[2] for one in own], [one[0] for one in own], [one[1] for one in own], low + 1)
+            bound.add(_columns(system.lines))
             system.times = _times(lines[low:high])
             page.systems.append(system)
             _surround(page, system, lines, used, low, high)
