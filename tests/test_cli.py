@@ -341,3 +341,32 @@ def test_a_file_that_is_neither_there_nor_a_command() -> None:
 def test_files_alone_want_the_window(good: Path) -> None:
     """There is no display here, which is what the window says, and not that the file is no command."""
     assert "there is no display to open a window on" in refused(run(str(good), str(good)))
+
+
+def test_a_conversion_says_all_that_is_lost(tmp_path: Path) -> None:
+    path = tmp_path / "all.riff"
+    path.write_text("# a word\ntitle: All\nkey: Em\ngain: high\n[stairs]\n| 6:0!d/2 5:2^2 | # inside\n")
+    for kind, lost in {
+        "mid": "comments, the key, the gain, names of phrases, strokes, hand positions, strings and frets",
+        "txt": "comments, the key, the gain, hand positions",
+    }.items():
+        done = run("convert", str(path), str(tmp_path / f"all.{kind}"))
+        assert (done.returncode, done.stderr) == (0, "")
+        assert f"note: left out: {lost}\n" in done.stdout
+    done = run("convert", str(path), str(tmp_path / "all.musicxml"))
+    assert "left out" not in done.stdout
+
+
+def test_a_file_that_would_not_be_kept_whole_is_not_written_over_itself(tmp_path: Path) -> None:
+    path = tmp_path / "book.abc"
+    path.write_text(BOOK)
+    link = tmp_path / "link.abc"
+    link.symlink_to(path)
+    for out in (path, link):
+        done = run("convert", str(path), str(out))
+        assert "would be written over itself, and what Dromic does not know of it would be lost" in refused(done)
+        assert path.read_text() == BOOK
+    riff_text = tmp_path / "two.riff"
+    riff_text.write_text("# mine\n" + GOOD)
+    assert run("convert", str(riff_text), str(riff_text)).returncode == 0
+    assert "# mine" in riff_text.read_text()

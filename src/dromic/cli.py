@@ -29,7 +29,17 @@ from dromic.formats.files import RIFF_SUFFIX, read_reading
 from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_families_json, write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_families_text, write_plan_text
-from dromic.formats.registry import MUSICXML, PAPER, SUFFIXES, WRITABLE, of_a_plan, open_file, read_part, write_file
+from dromic.formats.registry import (
+    MUSICXML,
+    PAPER,
+    RIFF,
+    SUFFIXES,
+    WRITABLE,
+    of_a_plan,
+    open_file,
+    read_part,
+    write_file,
+)
 from dromic.formats.rifftext_header import read_style, read_tempo
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -263,6 +273,13 @@ def _convert(options: argparse.Namespace) -> None:
     brought = read_part(opened, number, name=options.file)
     plan, origin = None, None
     suffix = Path(options.out).suffix.lower()
+    keeps_all = opened.kind == RIFF or (opened.kind == MUSICXML and options.plan)
+    if same_file(options.file, options.out) and not (keeps_all and suffix in SUFFIXES[opened.kind]):
+        raise RiffError(
+            "the file would be written over itself, and what Dromic does not know of it would be lost; "
+            "choose another name",
+            file=options.out,
+        )
     if options.plan or of_a_plan(suffix):
         request = _in_style(_request(options), options, brought.riff)
         asked = instrument_named(options.instrument) if options.instrument else None

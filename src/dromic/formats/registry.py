@@ -16,6 +16,7 @@ from dromic.formats.abc_reader import abc_source
 from dromic.formats.abc_writer import write_abc
 from dromic.formats.events_csv import write_events_csv
 from dromic.formats.files import RIFF_SUFFIX
+from dromic.formats.losses import losses, with_losses
 from dromic.formats.midi_reader import midi_source
 from dromic.formats.midi_writer import write_midi
 from dromic.formats.musicxml_inplace import annotated
@@ -271,9 +272,22 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
         return kind.write_plan(plan).encode(), ()
     wanted = riff if plan is None else replace(decided_riff(plan), tempo=riff.tempo, title=riff.title)
     data, remarks = kind.write(wanted)
-    if suffix.lower() != RIFF_SUFFIX and any(phrase.school for phrase in riff.phrases):
+    if suffix.lower() == RIFF_SUFFIX:
+        return data, remarks
+    if any(phrase.school for phrase in riff.phrases):
         remarks = (*remarks, "schools of single phrases are held by riff text and projects only")
-    return data, remarks
+    return data, with_losses(remarks, _lost(suffix, data, wanted))
+
+
+def _lost(suffix: str, data: bytes, wanted: Riff) -> tuple[str, ...]:
+    """What is not there any more when the file is read again."""
+    try:
+        kind = kind_of(f"written{suffix}", data)
+        opened = OpenedFile(kind, _READERS[kind](data), data)
+        return losses(wanted, read_part(opened, opened.source.likely, name="").riff)
+    except RiffError:
+        # What a reader refuses, such as a riff too long for it, has been written all the same.
+        return ()
 
 
 def write_file(
