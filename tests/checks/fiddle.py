@@ -27,6 +27,8 @@ _VALUES = {
     for base in (1, 2, 4, 8, 16, 32, 64)
     for value in (NoteValue(base), NoteValue(base, 1), NoteValue(base, 2), NoteValue(base, tuplet=3))
 }
+# Guitar is written an octave higher than it sounds, and so fiddle tunes are read from fiddle books.
+OCTAVE = 12
 
 
 def paths() -> list[str]:
@@ -116,7 +118,7 @@ def _events(one: music21.note.GeneralNote) -> list[Event]:
     events = _rests(length) if value is None else [Event(value)]
     if one.isRest:
         return events
-    note = Note(not_none(parse_pitch(pitch_name(one.pitch.midi))))
+    note = Note(not_none(parse_pitch(pitch_name(one.pitch.midi - OCTAVE))))
     tied = [frozenset(), *[frozenset({Mark.TIE})] * (len(events) - 1)]
     return [replace(event, notes=(note,), marks=marks) for event, marks in zip(events, tied, strict=True)]
 

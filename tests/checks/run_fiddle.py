@@ -44,6 +44,25 @@ class Outcome:
     ceilings: dict[str, float] = field(default_factory=dict)
     cleared: dict[str, float] = field(default_factory=dict)
     seconds: float = 0.0
+    reaches: bool = False
+    highest_position: int = 0
+    bars_up: float = 0.0
+
+
+FIRST_POSITIONS = 2
+HIGHEST_BY_THE_NUT = 69
+
+
+def _up_the_neck(plan: Plan) -> tuple[int, float]:
+    """The highest position over fretted notes, and the share of bars that leave the first two."""
+    rows = [
+        (event.moment.bar, event.position or 0)
+        for event in plan.events
+        if event.step is not None and any(note.fret for note in event.notes)
+    ]
+    bars = {bar for bar, _ in rows}
+    up = {bar for bar, position in rows if position > FIRST_POSITIONS}
+    return max(position for _, position in rows), len(up) / len(bars)
 
 
 def _plan(riff: Riff, school: str) -> Plan:
@@ -75,8 +94,20 @@ def checked(path: str) -> Outcome:
     broken += [f"{name} costs less than least motion" for name, plan in plans.items() if plan.cost < least - 1e-9]
     ceilings = {("pulse" if school == pulse else school): plan.ceiling or 0.0 for school, plan in plans.items()}
     cleared["pulse"] = cleared.pop(pulse)
+    kept = _up_the_neck(plans[pulse])
+    pitches = [note.pitch for event in plans["economy"].events for note in event.notes]
+    reaches = max(pitches) <= HIGHEST_BY_THE_NUT
     return Outcome(
-        read.title, str(riff.meter), len(plans[pulse].states), "", tuple(broken), ceilings, cleared, seconds
+        read.title,
+        str(riff.meter),
+        len(plans["economy"].states),
+        "",
+        tuple(broken),
+        ceilings,
+        cleared,
+        seconds,
+        reaches,
+        *kept,
     )
 
 
@@ -110,7 +141,7 @@ def written(outcomes: Sequence[Outcome]) -> str:
         "# A collection of fiddle tunes, planned",
         "",
         "Every monophonic tune of Ryan's Mammoth Collection (1883, public domain), as the music21 package carries",
-        "it, on a guitar in standard tuning at 160 quarter notes a minute, medium hands. Written by",
+        "it, read as guitar music (an octave lower), in standard tuning at 160 quarter notes a minute, medium hands. By",
         "`.venv/bin/python -m tests.checks.run_fiddle`.",
         "",
         f"- {len(outcomes)} tunes; {len(planned)} planned; left out: "
@@ -120,6 +151,7 @@ def written(outcomes: Sequence[Outcome]) -> str:
         "  down under pulse alternate (in compound metres under jig); economy clears no more strings than strict",
         "  alternate at the same places; least effort costs no more than any school.",
         f"- notes: {sum(one.notes for one in planned)}, the longest tune {max(one.notes for one in planned)}",
+        *_first_position(planned),
         "",
         "Medians by metre; *pulse* is pulse alternate, or jig in compound metres; strict alternate is planned at",
         "economy's places. Plans are those of least effort, not of the highest ceiling.",
@@ -140,6 +172,21 @@ def written(outcomes: Sequence[Outcome]) -> str:
             + " |"
         )
     return "\n".join(lines) + "\n"
+
+
+def _first_position(planned: Sequence[Outcome]) -> list[str]:
+    """Lines on how many tunes stay by the nut."""
+    good = [one for one in planned if one.ceilings]
+    within = [one for one in good if one.reaches]
+    stay = sum(one.highest_position <= FIRST_POSITIONS for one in within)
+    beyond = [one for one in good if not one.reaches]
+    bars = _median([one.bars_up for one in beyond])
+    share = stay / max(len(within), 1)
+    return [
+        f"- first position: {len(within)} tunes go no higher than A on the first string, fifth fret; of these",
+        f"  {stay} ({share:.0%}) stay in first and second position throughout. Of the {len(beyond)} higher ones",
+        f"  half leave them in {bars:.0%} of their bars or fewer. Under pulse alternate or jig.",
+    ]
 
 
 _NAMES = ("pulse", "economy", "strict-alternate", "least-motion")
