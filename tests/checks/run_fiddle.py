@@ -141,7 +141,8 @@ def written(outcomes: Sequence[Outcome]) -> str:
         "# A collection of fiddle tunes, planned",
         "",
         "Every monophonic tune of Ryan's Mammoth Collection (1883, public domain), as the music21 package carries",
-        "it, read as guitar music (an octave down), in standard tuning, 160 quarter notes a minute, medium hands, by",
+        "it, read as guitar music (an octave down), in standard tuning, at 160 quarter notes a minute, by medium",
+        "hands. Written by",
         "`.venv/bin/python -m tests.checks.run_fiddle`.",
         "",
         f"- {len(outcomes)} tunes; {len(planned)} planned; left out: "
