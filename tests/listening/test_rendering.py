@@ -135,10 +135,10 @@ def test_what_stood_there_is_kept_when_sound_cannot_be_written_whole(
     path = tmp_path / "out.wav"
     path.write_bytes(b"the last good take")
 
-    def full(_self: Path, _data: bytes) -> int:
+    def full(_handle: int, _data: bytes) -> int:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(Path, "write_bytes", full)
+    monkeypatch.setattr("dromic.storage.writing.os.write", full)
     with pytest.raises(RiffError, match="no space left on device; what stood there before is kept"):
         write_wav(np.zeros(100), path)
     assert path.read_bytes() == b"the last good take"
