@@ -249,6 +249,9 @@ def wait_for(parent: QWidget, words: str, work: Callable[[], T]) -> T:
         if box is not None:
             box.close()
             box.deleteLater()
+    # The thread has said that it is done and may still be on its way out; whoever deletes its pool while holding
+    # what Python lets one thread hold at a time would wait for it for ever.
+    jobs.stop()
     if troubles and troubles[0] is not None:
         raise troubles[0]
     return results[0]
