@@ -5,13 +5,12 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from typing import Never, TypeVar
 
-from dromic import __version__
+from dromic.cli_options import count, in_style, parser, request_of
 from dromic.console import (
     INTERRUPTED,
     OutputError,
@@ -26,7 +25,6 @@ from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.files import RIFF_SUFFIX, read_reading
-from dromic.formats.hands_file import read_hands
 from dromic.formats.plan_json import write_families_json, write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_families_text, write_plan_text
 from dromic.formats.registry import (
@@ -34,113 +32,28 @@ from dromic.formats.registry import (
     PAPER,
     RIFF,
     SUFFIXES,
-    WRITABLE,
     of_a_plan,
     open_file,
     read_part,
     write_file,
 )
-from dromic.formats.rifftext_header import read_style, read_tempo
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
-from dromic.hands.profile import PROFILES, Hands, hands_named
+from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
-from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
+from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.listening.rendering import render, whole, write_wav
-from dromic.music.riff import Riff, Stroke, Style
 from dromic.planner.compare import compare_schools
 from dromic.planner.families import MOST_FAMILIES, families
-from dromic.planner.limits import HIGHEST_FRET, Limits
-from dromic.planner.plan import Objective, Plan
+from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
-from dromic.planner.request import Freedom, Request
-from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOL_OF_STYLE, SCHOOLS, school_named
-from dromic.schools.school import School
+from dromic.planner.request import Request
+from dromic.schools.registry import school_named
 from dromic.storage.writing import check_kind, same_file
 
-MOST_ALTERNATIVES = 50
 MOST_PLANS = 50
-MOST_STRINGS = 12
-SCHOOL_HELP = f"{', '.join(SCHOOLS)}; else what the style is picked with, or {DEFAULT_SCHOOL}"
 PICTURE = "dromic-demo.png"
 SOUND = (".wav",)
-READABLE = tuple(suffix for suffixes in SUFFIXES.values() for suffix in suffixes)
-
-T = TypeVar("T")
-
-
-class _Parser(argparse.ArgumentParser):
-    """Reports wrong options like every other failure."""
-
-    def error(self, message: str) -> Never:
-        raise RiffError(f"{message}; see '{self.prog} --help'")
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(
-        prog="dromic",
-        description="Plans pick strokes together with fret positions and fingers. Alone, opens the window.",
-    )
-    parser.add_argument("--version", action="version", version=f"dromic {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
-    demo = commands.add_parser(
-        "demo", help="the window with the demo riffs; without a display, plans and draws them"
-    )
-    demo.add_argument("--picture", metavar="FILE", help="also save a picture of the window")
-    plan = commands.add_parser("plan", help="plan a riff and print the plan")
-    plan.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
-    plan.add_argument(
-        "--phrase-school",
-        action="append",
-        default=[],
-        metavar="PHRASE=NAME",
-        help="another school for one phrase; may stand several times",
-    )
-    plan.add_argument("--alternatives", default="0", metavar="K", help="price K other choices for every note")
-    plan.add_argument(
-        "--families", metavar="K", help="K really different ways across the neck, the best of each kind"
-    )
-    plan.add_argument("--plans", default="1", metavar="K", help="print the K best plans that differ")
-    compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
-    compare.set_defaults(school=None, alternatives="0", phrase_school=[])
-    render = commands.add_parser("render", help="plan a riff and write it as sound")
-    render.set_defaults(school=None, alternatives="0", phrase_school=[])
-    render.add_argument("--click", action="store_true", help="click on every beat")
-    convert = commands.add_parser("convert", help="turn a file of one kind into another")
-    convert.set_defaults(school=None, alternatives="0", phrase_school=[])
-    convert.add_argument("--plan", action="store_true", help="plan first, and write strokes and fingers")
-    convert.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
-    convert.add_argument("--list", action="store_true", help="list the parts of the file, and write nothing")
-    for command in (plan, compare, render, convert):
-        _planning_options(command)
-    convert.add_argument(
-        "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"
-    )
-    render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
-    return parser
-
-
-def _planning_options(command: argparse.ArgumentParser) -> None:
-    """Add the options that all planning has."""
-    command.add_argument("file", metavar="FILE", help=f"a file: {', '.join(READABLE)}")
-    command.add_argument("--part", metavar="N", help="which tune, track or voice of the file; see convert --list")
-    command.add_argument("--objective", default="effort", metavar="NAME", help=" or ".join(Objective))
-    command.add_argument("--tempo", metavar="BPM", help="quarter notes a minute instead of the riff's own")
-    command.add_argument("--instrument", metavar="NAME", help=", ".join(PRESETS))
-    command.add_argument("--hands", default="medium", metavar="NAME", help=f"{', '.join(PROFILES)}, or a JSON file")
-    command.add_argument("--free", default="", metavar="WHAT", help=f"take decisions back: {', '.join(Freedom)}")
-    command.add_argument("--loop", action="store_true", help="the riff goes round: plan the seam too")
-    command.add_argument(
-        "--identical-repeats", "--alike", action="store_true", help="play every repeat of a phrase like the first"
-    )
-    command.add_argument("--style", metavar="NAME", help=f"{', '.join(Style)}; else told from the riff")
-    command.add_argument("--between", nargs=2, metavar=("LOW", "HIGH"), help="fret between these two frets only")
-    command.add_argument("--span", metavar="FRETS", help="frets that the hand may cover in a position")
-    command.add_argument("--no-open", action="store_true", help="no open strings")
-    command.add_argument("--on", metavar="STRINGS", help="on these strings only, such as 1,2 or 2-4")
-    command.add_argument("--finger-per-fret", action="store_true", help="each finger on its own fret")
-    command.add_argument("--first", metavar="STROKE", help="the first stroke: down or up")
-    command.add_argument("--json", action="store_true", help="print JSON")
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -176,7 +89,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 def _run(given: list[str]) -> int:
     if given and given[0] not in _COMMANDS and not given[0].startswith("-"):
         return _window(_existing(given))
-    options = _parser().parse_args(given)
+    options = parser().parse_args(given)
     commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert}
     if options.command in commands:
         with ends_tidily():
@@ -209,7 +122,7 @@ def _existing(names: Sequence[str]) -> tuple[Path, ...]:
 
 def _plan(options: argparse.Namespace) -> None:
     request, reading, instrument = _asked(options)
-    most = _count("--plans", options.plans, 1, MOST_PLANS)
+    most = count("--plans", options.plans, 1, MOST_PLANS)
     if options.families is not None:
         _families(options, request, reading, instrument)
         return
@@ -229,7 +142,7 @@ def _plan(options: argparse.Namespace) -> None:
 def _families(
     options: argparse.Namespace, request: Request, reading: Reading, instrument: Instrument | None
 ) -> None:
-    most = _count("--families", options.families, 1, MOST_FAMILIES)
+    most = count("--families", options.families, 1, MOST_FAMILIES)
     try:
         found = families(reading.riff, request, most, instrument)
     except NoPlanError as error:
@@ -281,7 +194,7 @@ def _convert(options: argparse.Namespace) -> None:
             file=options.out,
         )
     if options.plan or of_a_plan(suffix):
-        request = _in_style(_request(options), options, brought.riff)
+        request = in_style(request_of(options), options, brought.riff)
         asked = instrument_named(options.instrument) if options.instrument else None
         try:
             plan = plan_riff(brought.riff, request, asked)
@@ -313,8 +226,8 @@ def _draw_paper(plan: Plan, path: Path) -> None:
     running.processEvents()
 
 
-def _part(options: argparse.Namespace, count: int) -> int | None:
-    return None if options.part is None else _count("--part", options.part, 1, count) - 1
+def _part(options: argparse.Namespace, parts: int) -> int | None:
+    return None if options.part is None else count("--part", options.part, 1, parts) - 1
 
 
 def _reading(options: argparse.Namespace) -> Reading:
@@ -330,21 +243,13 @@ def _reading(options: argparse.Namespace) -> Reading:
 
 def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | None]:
     """Return what is asked for: the request, the riff, and the instrument if it is another than the riff's."""
-    request = _request(options)
+    request = request_of(options)
     asked = instrument_named(options.instrument) if options.instrument else None
     reading = _reading(options)
-    request = _in_style(request, options, reading.riff)
+    request = in_style(request, options, reading.riff)
     if asked is None or asked.name == reading.riff.instrument:
         return request, reading, None
     return request, reading, replace(asked, capo=instrument_for(reading.riff).capo)
-
-
-def _in_style(request: Request, options: argparse.Namespace, riff: Riff) -> Request:
-    """The request, picked as the style is that somebody named, where no school is asked for."""
-    style = request.style_said(riff)
-    if options.school is not None or style is None:
-        return request
-    return replace(request, school=school_named(SCHOOL_OF_STYLE[style]))
 
 
 def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
@@ -352,78 +257,6 @@ def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
         return RiffError(error.message, file=file)
     span = reading.spans[error.event_index]
     return RiffError(error.message, line=span.line, column=span.start, file=file)
-
-
-def _request(options: argparse.Namespace) -> Request:
-    if options.objective not in list(Objective):
-        raise RiffError(f"--objective: found '{options.objective}', expected {' or '.join(Objective)}")
-    free = frozenset(word for word in options.free.split(",") if word)
-    if unknown := sorted(free - set(Freedom)):
-        raise RiffError(f"--free: found '{unknown[0]}', expected some of {','.join(Freedom)}")
-    strokes = {"down": Stroke.DOWN, "up": Stroke.UP}
-    if options.first not in (None, *strokes):
-        raise RiffError(f"--first: found '{options.first}', expected down or up")
-    return Request(
-        hands=_named("--hands", _hands, options.hands),
-        school=_named("--school", school_named, options.school or DEFAULT_SCHOOL),
-        objective=Objective(options.objective),
-        tempo=None if options.tempo is None else _named("--tempo", read_tempo, options.tempo),
-        loop=options.loop,
-        free=frozenset(Freedom(word) for word in free),
-        alternatives=_count("--alternatives", options.alternatives, 0, MOST_ALTERNATIVES),
-        by_phrase=dict(_phrase_school(one) for one in options.phrase_school),
-        first_stroke=strokes.get(options.first),
-        identical_repeats=options.identical_repeats,
-        limits=_limits(options),
-        style=None if options.style is None else _named("--style", read_style, options.style),
-    )
-
-
-def _limits(options: argparse.Namespace) -> Limits:
-    low, high = options.between or ("0", str(HIGHEST_FRET))
-    return Limits(
-        low=_count("--between", low, 0, HIGHEST_FRET),
-        high=_count("--between", high, 0, HIGHEST_FRET),
-        span=None if options.span is None else _count("--span", options.span, 1, 12),
-        open_strings=not options.no_open,
-        strings=None if options.on is None else _strings(options.on),
-        finger_per_fret=options.finger_per_fret,
-    )
-
-
-def _strings(text: str) -> frozenset[int]:
-    found: set[int] = set()
-    for part in text.split(","):
-        first, _, last = part.strip().partition("-")
-        low, high = (_count("--on", one, 1, MOST_STRINGS) for one in (first, last or first))
-        found.update(range(min(low, high), max(low, high) + 1))
-    return frozenset(found)
-
-
-def _count(option: str, text: str, least: int, most: int) -> int:
-    if not text.isascii() or not text.isdigit() or not least <= int(text) <= most:
-        raise RiffError(f"{option}: found '{text}', expected a number from {least} to {most}")
-    return int(text)
-
-
-def _phrase_school(text: str) -> tuple[str, School]:
-    phrase, sign, name = text.rpartition("=")
-    if not sign:
-        raise RiffError(f"--phrase-school: found '{text}', expected a phrase and a school, such as 'B=economy'")
-    return phrase.strip(), _named("--phrase-school", school_named, name.strip())
-
-
-def _named(option: str, find: Callable[[str], T], text: str) -> T:
-    """Look up an option's value, naming the option where it fails."""
-    try:
-        return find(text)
-    except RiffError as error:
-        raise RiffError(f"option {option}: {error}") from None
-
-
-def _hands(text: str) -> Hands:
-    """Return a profile by its name, or a player's own from a JSON file."""
-    return read_hands(text) if text.endswith(".json") else hands_named(text)
 
 
 def has_display() -> bool:

@@ -291,9 +291,8 @@ class Document:
     @property
     def changed_on_disk(self) -> bool:
         """Whether another program has written to the file since."""
-        if self.path is None or self.on_disk is None:
-            return False
-        return fingerprint(self.path) not in (self.on_disk, None)
+        known = self.on_disk
+        return self.path is not None and known is not None and fingerprint(self.path) not in (known, None)
 
     def keep_mine(self) -> None:
         """Know what another program has written to the file, and go on; saving writes over it."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
@@ -118,5 +119,5 @@ def with_losses(told: tuple[str, ...], lost: tuple[str, ...]) -> tuple[str, ...]
     ('comments are left out', 'left out: the gain')
     """
     words = " ".join(told).lower()
-    more = [one for one in lost if one.lower().removeprefix("the ") not in words]
+    more = [one for one in lost if not re.search(rf"\b{re.escape(one.lower().removeprefix('the '))}s?\b", words)]
     return (*told, f"left out: {', '.join(more)}") if more else told
