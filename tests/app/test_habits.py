@@ -176,6 +176,17 @@ def test_file_names_of_any_bytes_are_kept(tmp_path: Path) -> None:
     assert [one.path for one in Recovery(tmp_path).left()] == [name]
 
 
+def test_riffs_are_kept_where_the_system_knows_no_locks(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    def unknown(_handle: int, _how: int) -> None:
+        raise OSError(38, "Function not implemented")
+
+    monkeypatch.setattr("dromic.storage.locks.fcntl.flock", unknown)
+    store = Store(tmp_path / "settings.json", tmp_path / "unsaved")
+    assert store.keep(Project("title: Kept\n| 6:0/1 |\n"), None) == ""
+    assert store.change(theme="dark") == ""
+    assert [one.name for one in Recovery(tmp_path / "unsaved").left()] == ["Kept"]
+
+
 def test_windows_do_not_overwrite_each_others_settings(tmp_path: Path) -> None:
     path = tmp_path / "settings.json"
     one, two = Store(path, tmp_path), Store(path, tmp_path)

@@ -19,7 +19,7 @@ from platformdirs import user_state_dir
 from dromic.errors import RiffError
 from dromic.formats.project import Project, project_as_data, project_from_data
 from dromic.storage.locks import FileLock
-from dromic.storage.reading import LARGEST_BYTES, os_words, read_json
+from dromic.storage.reading import LARGEST_BYTES, read_json
 from dromic.storage.writing import make_folder, write_text
 
 LARGEST_KEPT = 4 * LARGEST_BYTES
@@ -90,10 +90,9 @@ class Recovery:
             When it cannot be written.
         """
         make_folder(self._folder)
-        try:
+        # Where the system knows no locks, other windows may offer what is kept here; it is kept all the same.
+        with suppress(OSError):
             self._lock.take()
-        except OSError as error:
-            raise RiffError(f"cannot be written: {os_words(error)}", file=str(self._folder)) from None
         data = {"project": project_as_data(project), "path": None if path is None else str(path), "known": known}
         # Letters beyond ASCII are escaped, so that names of any bytes and halves of characters can be kept.
         write_text(json.dumps(data), self._file)
