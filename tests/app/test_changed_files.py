@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from pathlib import Path
 
@@ -11,11 +12,11 @@ from PyQt6.QtWidgets import QPushButton
 from pytestqt.qtbot import QtBot
 
 from dromic.app.document import Document
-from dromic.app.document_file import ChangedOnDiskError
+from dromic.app.document_file import ChangedOnDiskError, write_contents
 from dromic.app.files.changed_dialog import ChangedDialog
 from dromic.app.window import MainWindow
-from dromic.formats.project import read_project
-from dromic.storage.writing import back_up
+from dromic.errors import RiffError
+from dromic.formats.project import Project, read_project
 from tests.helpers import not_none
 
 LEFT = Qt.MouseButton.LeftButton
@@ -106,15 +107,42 @@ def test_a_change_in_the_very_last_moment_is_noticed(tmp_path: Path, monkeypatch
     document.open(path)
     document.set_text("| 6:3/1 |\n")
 
-    def late(name: Path) -> Path | None:
-        kept = back_up(name)
-        changed_outside(path, "| 6:5/1 |\n")
-        return kept
+    on_disk = os.fsync
 
-    monkeypatch.setattr("dromic.app.document_file.back_up", late)
+    def late(handle: int) -> None:
+        on_disk(handle)
+        changed_outside(path, "| 6:5/1 |\n")
+
+    monkeypatch.setattr("dromic.storage.writing.os.fsync", late)
     with pytest.raises(ChangedOnDiskError, match="another program has changed this file since it was opened"):
         document.save(path)
     assert path.read_text() == "| 6:5/1 |\n"
+
+
+def test_a_save_that_is_refused_leaves_the_backup_alone(tmp_path: Path) -> None:
+    document = Document()
+    path = tmp_path / "a.riff"
+    path.write_text("| 6:0/1 |\n")
+    document.open(path)
+    document.set_text("| 6:3/1 |\n")
+    document.save(path)
+    path.chmod(0o444)
+    document.set_text("| 6:5/1 |\n")
+    with pytest.raises(RiffError, match="read-only"):
+        document.save(path)
+    assert (tmp_path / "a.riff.bak").read_text() == "| 6:0/1 |\n"
+
+
+def test_an_unreadable_project_that_is_written_over_stays_beside_it(tmp_path: Path) -> None:
+    document = Document()
+    path = tmp_path / "a.dromic"
+    document.set_text("| 6:3/1 |\n")
+    document.save(path)
+    document.save(path)
+    path.write_text("theirs, half written")
+    write_contents(Project("| 6:5/1 |\n"), path, None)
+    assert (tmp_path / "a.dromic.unreadable").read_text() == "theirs, half written"
+    assert read_project(tmp_path / "a.dromic.bak").text == "| 6:3/1 |\n"
 
 
 def test_a_project_with_half_a_character_opens_and_can_be_saved(tmp_path: Path) -> None:

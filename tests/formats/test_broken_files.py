@@ -183,7 +183,9 @@ NOTE = "<note><pitch><step>E</step><octave>3</octave></pitch><duration>1</durati
 LONG = {
     "abc": "X:1\nT:t\nM:4/4\nL:1/4\nK:C\n" + "GABc|" * 6_000 + "\n",
     "abc rests": "X:1\nT:t\nM:4/4\nL:1/4\nK:C\n" + "c|Z64|" * 400 + "\n",
-    "tab": "\n".join(f"{label}|" + ("-5-5-7-7-|" if label == "A" else "---------|") * 6_000 for label in "GDAE"),
+    "tab": "\n\n".join(
+        ["\n".join(f"{label}|" + ("-5-5-7-7-|" if label == "A" else "---------|") * 60 for label in "GDAE")] * 100
+    ),
     "musicxml": (
         '<?xml version="1.0"?><score-partwise version="4.0"><part-list><score-part id="P1"><part-name>g</part-name>'
         "</score-part></part-list>"

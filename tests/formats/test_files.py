@@ -34,7 +34,7 @@ def test_errors_carry_the_file(tmp_path: Path) -> None:
     ("content", "message"),
     [
         (b"| 6:0/1 |\n\xff\xfe", r":2:1: this is not UTF-8 text; open it in a text editor"),
-        (b"| 6:0/1 |\0", r"this is not a text file"),
+        (b"| 6:0/1 |\0", r"1:10: there is a NUL character: this is no text file"),
         (b"#" * (LARGEST_BYTES + 1), r"the file is larger than 4 MB"),
     ],
     ids=["encoding", "zeros", "huge"],

@@ -71,7 +71,7 @@ def test_saving_keeps_the_last_good_one(tmp_path: Path) -> None:
     # What was broken does not push the good one out.
     assert read_project(backup).text == "first"
     assert read_project(file).text == "third"
-    assert sorted(path.name for path in tmp_path.iterdir()) == ["a.dromic", "a.dromic.bak"]
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["a.dromic", "a.dromic.bak", "a.dromic.unreadable"]
 
 
 def test_a_full_disk_costs_nothing(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -12,7 +12,7 @@ from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_proje
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.planner.plan_settings import PlanSettings
 from dromic.storage.reading import fingerprint, read_text
-from dromic.storage.writing import back_up, write_text
+from dromic.storage.writing import BACKUP, write_text
 
 MOST_LINES_COMPARED = 2_000
 MOST_LINES_SHOWN = 400
@@ -104,9 +104,7 @@ def write_contents(project: Project, path: Path, known: str | None) -> str:
     unchanged()
     if path.suffix == PROJECT_SUFFIX:
         return write_project(project, path, unchanged)
-    if path.exists():
-        back_up(path)
-    return write_text(project.text, path, unchanged)
+    return write_text(project.text, path, unchanged, kept_as=BACKUP)
 
 
 def differences(mine: str, theirs: str) -> Iterator[str]:

@@ -30,6 +30,7 @@ _BEGUN = re.compile(r"(?:\[[_^=A-Ga-g,'\d/<>.]{0,20}|[_^=]{0,2}[A-Ga-gz][,']{0,4
 _REST_OF_CHORD = re.compile(r"[_^=A-Ga-g,'\d/<>.]{0,20}\]")
 _REST_OF_NOTE = re.compile(r"[\d/]")
 MOST_TUNES = 20_000
+LONGEST_TUNE = 400_000
 
 
 @dataclass
@@ -44,6 +45,8 @@ class _Tune:
         """Names of the voices, in the order in which they come; one nameless voice where there are none."""
         found: dict[str, None] = {}
         for _, line in self.lines:
+            if "V:" not in line:
+                continue
             for match in re.finditer(r"(?:^V:|\[V:)\s*(\w+)", line):
                 found.setdefault(match[1])
         return list(found) or [""]
@@ -74,6 +77,8 @@ def abc_source(text: str) -> Source:
     """
     tunes, shared = _tunes(text)
     choices = [(tune, voice) for tune in tunes for voice in tune.voices()]
+    if len(choices) > MOST_TUNES:
+        raise RiffError(f"there are more than {MOST_TUNES} tunes and voices in it; split the book")
     parts = tuple(
         Part(clean_title(tune.title), f"voice {voice}" if voice else f"line {tune.number}")
         for tune, voice in choices
@@ -91,6 +96,8 @@ def _tunes(text: str) -> tuple[list[_Tune], list[str]]:
     shared = [line for line in lines[: starts[0]] if line.startswith("%%") or _FIELD.match(line)] if starts else []
     tunes: list[_Tune] = []
     for start, end in pairwise([*starts, len(lines)]):
+        if sum(len(line) + 1 for line in lines[start:end]) > LONGEST_TUNE:
+            raise RiffError(f"this tune has more than {LONGEST_TUNE} letters; split it", line=start + 1)
         tune = _Tune(start + 1, lines=[(start + 1 + at, line) for at, line in enumerate(lines[start:end])])
         titles = [line[2:].strip() for _, line in tune.lines if line.startswith("T:")]
         tune.title = titles[0] if titles else f"tune {lines[start][2:].strip()}"

@@ -8,10 +8,13 @@ from dataclasses import dataclass
 
 from lxml import etree
 
+from dromic.errors import RiffError
 from dromic.formats.musicxml_tree import Score
 from dromic.formats.raw import clean_title
 
 Element = etree._Element
+MOST_PARTS = 1_000
+MOST_NOTES_OF_PART = 60_000
 
 
 @dataclass(frozen=True)
@@ -28,7 +31,22 @@ class Voice:
 
 
 def voices_of(score: Score) -> list[Voice]:
-    """Find the voices of a score, in the order in which they can be chosen."""
+    """Find the voices of a score, in the order in which they can be chosen.
+
+    Raises
+    ------
+    RiffError
+        When there is more in it than anybody chooses a riff from.
+    """
+    parts = score.root.findall("part")
+    if len(parts) > MOST_PARTS:
+        raise RiffError(f"there are {len(parts)} parts in this score, and {MOST_PARTS} at most can be read")
+    for number, part in enumerate(parts, start=1):
+        notes = sum(1 for _ in part.iterfind("measure/note"))
+        if notes > MOST_NOTES_OF_PART:
+            raise RiffError(
+                f"part {number} has {notes} notes, and {MOST_NOTES_OF_PART} at most can be read; split the score"
+            )
     return list(_voices(score.root))
 
 
@@ -59,6 +77,8 @@ def _counts(part: Element) -> dict[str, dict[str, tuple[int, int]]]:
         staff = voice = "1"
         ends: dict[tuple[str, str], float] = {}
         for child in measure:
+            if child.tag not in _TIMED:
+                continue
             length = _plain_duration(child)
             if child.tag in ("backup", "forward"):
                 at += length if child.tag == "forward" else -length
@@ -84,6 +104,9 @@ def _counts(part: Element) -> dict[str, dict[str, tuple[int, int]]]:
         else:
             found[voice] = {min(counts): (counts.total(), frets[voice].total())}
     return found
+
+
+_TIMED = frozenset({"note", "backup", "forward"})
 
 
 def _plain_duration(element: Element) -> float:

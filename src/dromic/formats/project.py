@@ -25,7 +25,7 @@ from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.schools.registry import SCHOOLS
 from dromic.storage.reading import read_bytes
-from dromic.storage.writing import BACKUP, Wanted, always, back_up, write_text
+from dromic.storage.writing import BACKUP, UNREADABLE, Wanted, always, write_text
 
 PROJECT_SUFFIX = ".dromic"
 SCHEMA = 2
@@ -324,7 +324,7 @@ def _limits_as_data(limits: Limits) -> dict[str, Any]:
 
 
 def write_project(project: Project, path: Path | str, wanted: Wanted = always) -> str:
-    """Write a project whole or not at all; what stood there and was good is kept as a backup.
+    """Write a project whole or not at all; what stood there is kept as a backup.
 
     Returns
     -------
@@ -338,14 +338,12 @@ def write_project(project: Project, path: Path | str, wanted: Wanted = always) -
     """
     path = Path(path)
     text = json.dumps(project_as_data(project), indent=1, ensure_ascii=False) + "\n"
-    if _good(path):
-        # Without a backup saving still is whole or not at all.
-        back_up(path)
-    return write_text(text, path, wanted)
+    # A broken file must not push out the last good one.
+    return write_text(text, path, wanted, kept_as=BACKUP if _good(path) else UNREADABLE)
 
 
 def _good(path: Path) -> bool:
-    """Whether the file can be read: a broken one must not push out the last good one."""
+    """Whether the file can be read."""
     try:
         project_from_bytes(read_bytes(path))
     except RiffError:

@@ -24,6 +24,7 @@ from dromic.formats.musicxml_reader import musicxml_source
 from dromic.formats.musicxml_tree import open_score, pack
 from dromic.formats.musicxml_writer import write_musicxml
 from dromic.formats.plan_json import write_plan_json
+from dromic.formats.project import PROJECT_SUFFIX, project_from_bytes
 from dromic.formats.raw import Imported, Part, Source, counted
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
@@ -44,7 +45,8 @@ SUFFIXES = {
     ABC: (".abc",),
     TAB: (".tab", ".txt"),
 }
-_BY_SUFFIX = {suffix: kind for kind, suffixes in SUFFIXES.items() for suffix in suffixes}
+PROJECT = "project"
+_BY_SUFFIX = {PROJECT_SUFFIX: PROJECT} | {suffix: kind for kind, suffixes in SUFFIXES.items() for suffix in suffixes}
 
 
 @dataclass(frozen=True)
@@ -54,7 +56,7 @@ class OpenedFile:
     Parameters
     ----------
     kind : str
-        A key of `SUFFIXES`.
+        A key of `SUFFIXES`, or `PROJECT`.
     source : Source
     data : bytes
         The whole file.
@@ -71,7 +73,17 @@ def _riff_source(text: str) -> Source:
     return Source((Part(riff.title, counted(notes, "note")),), lambda _part: Imported(riff))
 
 
+def _project_source(data: bytes) -> Source:
+    """The riff of a project; school, hands and the rest are for the window."""
+    project = project_from_bytes(data)
+    riff = read_riff_text(project.text).riff
+    kept = counted(len(project.kept), "saved plan")
+    told = f"only the riff of the project is taken; its school and hands, {kept} and its notes stay in it"
+    return Source((Part(riff.title, "project"),), lambda _part: Imported(riff, (told,)))
+
+
 _READERS: dict[str, Callable[[bytes], Source]] = {
+    PROJECT: _project_source,
     RIFF: lambda data: _riff_source(decoded(data)),
     MUSICXML: lambda data: musicxml_source(open_score(data)),
     MIDI: midi_source,
@@ -105,7 +117,7 @@ def kind_of(name: str, data: bytes) -> str:
         return ABC
     if b"\0" not in data[:4000] and (suffix == ".txt" or b"|" in data[:4000]):
         return _kind_of_text(data)
-    readable = ", ".join(one for suffixes in SUFFIXES.values() for one in suffixes)
+    readable = ", ".join(_BY_SUFFIX)
     raise RiffError(f"'{suffix or name}' is no kind of file that can be read; these can: {readable}")
 
 
@@ -265,7 +277,7 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
     """
     kind = WRITABLE.get(suffix.lower())
     if kind is None:
-        raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {', '.join(WRITABLE)}")
+        raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {', '.join((*WRITABLE, *PAPER))}")
     if kind.write is None:
         if plan is None or kind.write_plan is None:
             raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")

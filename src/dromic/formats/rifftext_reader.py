@@ -67,6 +67,11 @@ def read_riff_text(text: str) -> Reading:
     >>> len(reading.riff.phrases[0].bars[0].events), reading.spans[2]
     (5, Span(line=2, start=17, end=22))
     """
+    if text.lstrip("\ufeff \t\r\n").startswith("{") and '"schema"' in text[:4_000]:
+        raise RiffError(
+            "this is a project or a hands file, and not riff text; give a project the ending .dromic, and open hands "
+            "in the Hands view"
+        )
     header = HeaderReader()
     body: _Body | None = None
     comments: list[str] = []

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 
+from dromic.errors import RiffError
 from dromic.formats.bounds import NoteBound
 
 _FRETS = re.compile(r"\d+")
@@ -43,6 +44,7 @@ _PART = re.compile(
 )
 # Fewer lines are strings only where all have letters.
 LEAST_STRINGS, MOST_STRINGS = 4, 8
+LONGEST_LINE = 20_000
 
 
 @dataclass(frozen=True)
@@ -151,7 +153,10 @@ def _columns(lines: list[str]) -> int:
 
 def read_page(text: str) -> Page:
     """Find the systems of a page."""
-    lines = [line.expandtabs(8).rstrip() for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
+    lines = [line.rstrip().expandtabs(8) for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
+    for number, line in enumerate(lines, start=1):
+        if len(line) > LONGEST_LINE:
+            raise RiffError(f"this line has more than {LONGEST_LINE} columns; break it into systems", line=number)
     found = [string_line(line) for line in lines]
     page, bound = Page([], [], []), NoteBound()
     used = [one is not None for one in found]
@@ -164,7 +169,7 @@ def read_page(text: str) -> Page:
                 continue
             own = _with_bar_lines(own)
             system = System([one[2] for one in own], [one[0] for one in own], [one[1] for one in own], low + 1)
-            bound.add(_columns(system.lines))
+            bound.add(max(_columns(system.lines), min(line.count("|") for line in system.lines)))
             system.times = _times(lines[low:high])
             page.systems.append(system)
             _surround(page, system, lines, used, low, high)

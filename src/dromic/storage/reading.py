@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import hashlib
 import json
 from pathlib import Path
@@ -52,6 +53,8 @@ def decoded(data: bytes, *, lenient: bool = False) -> str:
     RiffError
         With line and column.
     """
+    if data.startswith((codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE)):
+        raise RiffError("this is UTF-16 text; open it in a text editor and save it as UTF-8")
     try:
         text = data.decode("utf-8-sig" if lenient else "utf-8")
     except UnicodeDecodeError as error:
@@ -64,8 +67,16 @@ def decoded(data: bytes, *, lenient: bool = False) -> str:
                 line=before.count(b"\n") + 1,
                 column=error.start - (before.rfind(b"\n") + 1) + 1,
             ) from None
-    if "\0" in text:
-        raise RiffError("this is not a text file; choose a riff file")
+    nul = text.find("\0")
+    if nul >= 0:
+        every_other = text.count("\0") * 3 > len(text)
+        what = "UTF-16 text without its mark" if every_other else "no text file, or a damaged one"
+        raise RiffError(
+            f"there is a NUL character: this is {what}; open it in a text editor and save it as UTF-8, or choose "
+            "another file",
+            line=text.count("\n", 0, nul) + 1,
+            column=nul - text.rfind("\n", 0, nul),
+        )
     return text
 
 

@@ -23,6 +23,7 @@ from dromic.storage.reading import fingerprint_of, os_words
 Wanted = Callable[[], bool]
 ENDING = ".part"
 BACKUP = ".bak"
+UNREADABLE = ".unreadable"
 LONGEST_STEM = 40
 TOKEN_BYTES = 6
 PLAIN_RIGHTS = 0o666
@@ -33,8 +34,8 @@ def always() -> bool:
     return True
 
 
-def write_text(text: str, path: Path | str, wanted: Wanted = always) -> str:
-    """Write a text file in UTF-8, whole or not at all.
+def write_text(text: str, path: Path | str, wanted: Wanted = always, *, kept_as: str = "") -> str:
+    """Write a text file in UTF-8, whole or not at all; see `write_bytes`.
 
     Returns
     -------
@@ -55,10 +56,10 @@ def write_text(text: str, path: Path | str, wanted: Wanted = always) -> str:
             "delete it; what stood there before is kept",
             file=str(path),
         ) from None
-    return write_bytes(data, path, wanted)
+    return write_bytes(data, path, wanted, kept_as=kept_as)
 
 
-def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> str:
+def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always, *, kept_as: str = "") -> str:
     """Write a file, whole or not at all.
 
     A link is followed to the file it leads to. An existing file keeps its rights, a new one has those of
@@ -70,6 +71,9 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> str:
     path : Path or str
     wanted : callable
         Asked at the very end: without its consent `path` stays as it was.
+    kept_as : str
+        An ending, such as `BACKUP`, under which what stood there stays beside it. Where that cannot be, writing
+        still is whole or not at all.
 
     Returns
     -------
@@ -91,6 +95,8 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> str:
             os.fsync(handle)
             if not wanted():
                 raise RiffError("cancelled; what stood there before is kept", file=name)
+            if kept_as:
+                back_up(target, kept_as)
             os.replace(temporary, target)
         _settle(target.parent)
     except OSError as error:
@@ -102,13 +108,13 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always) -> str:
     return fingerprint_of(data)
 
 
-def back_up(path: Path | str) -> Path | None:
-    """Keep a file as it is under its name with `BACKUP`, and say where; None where that cannot be.
+def back_up(path: Path | str, ending: str = BACKUP) -> Path | None:
+    """Keep a file as it is under its name with another ending, and say where; None where that cannot be.
 
     Only a second name is given to what stands there, which the next write leaves alone.
     """
     target = Path(os.path.realpath(path))
-    kept = target.with_name(target.name + BACKUP)
+    kept = target.with_name(target.name + ending)
     second = target.with_name(f".{target.name[:LONGEST_STEM]}-{secrets.token_hex(TOKEN_BYTES)}{ENDING}")
     try:
         try:
