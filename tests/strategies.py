@@ -46,6 +46,14 @@ VALUES = [
 METERS = [Meter(4, 4), Meter(3, 4), Meter(6, 8), Meter(7, 8), Meter(2, 2)]
 SWINGS = [Swing(), Swing(Fraction(2, 3)), Swing(Fraction(3, 5), 16), Swing(Fraction(57, 100))]
 TUNINGS = ["", "drop", "half-step-down", "whole-step-down"]
+_INFLECTED = [
+    Mark.BEND_QUARTER,
+    Mark.TRILL_HALF,
+    Mark.TRILL_WHOLE,
+    Mark.SLIDE_IN,
+    Mark.HARMONIC,
+    Mark.PINCH,
+]
 _LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO, Mark.SLIDE_OFF]
 _REACHED = [None, Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE]
 _STROKES = [None, *[stroke for stroke in Stroke if stroke is not Stroke.NONE]]
@@ -264,7 +272,21 @@ def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
         single = Note(Place(draw(st.integers(1, 3)), draw(st.sampled_from([0, base, base + 1, base + 2]))))
         before = events[-1] if number else None
         kind = draw(
-            st.sampled_from(["note", "note", "chord", "raked", "tie", "grace", "bend", "vibrato", "locked"])
+            st.sampled_from(
+                [
+                    "note",
+                    "note",
+                    "chord",
+                    "raked",
+                    "tie",
+                    "grace",
+                    "bend",
+                    "vibrato",
+                    "locked",
+                    "inflected",
+                    "tapped",
+                ]
+            )
         )
         if kind == "chord":
             raked = draw(st.integers(0, 3)) == 0
@@ -288,6 +310,17 @@ def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
             if draw(st.booleans()):
                 events.append(Event(value, (Note(Place(1, base + 4)),)))
             events.append(Event(value, (bent,), frozenset({Mark.RELEASE})))
+        elif kind == "inflected":
+            mark = draw(st.sampled_from([*_INFLECTED]))
+            fret = 7 if mark is Mark.HARMONIC else base + 2
+            chord = _chord(draw, base, strings)
+            notes = chord if mark is not Mark.HARMONIC and draw(st.booleans()) else (Note(Place(2, fret)),)
+            events.append(Event(value, notes, frozenset({mark})))
+        elif kind == "tapped":
+            string = draw(st.integers(1, 2))
+            events.append(Event(value, (Note(Place(string, base + 9)),), frozenset({Mark.TAP})))
+            if draw(st.booleans()):
+                events.append(Event(value, (Note(Place(string, base)),), frozenset({Mark.PULL})))
         elif kind == "vibrato":
             events.append(Event(value, (Note(Place(2, base + 2)),), frozenset({Mark.VIBRATO})))
         else:

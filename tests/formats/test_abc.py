@@ -258,7 +258,7 @@ def test_tuplets_of_five_without_a_time_are_read_as_their_bar_asks() -> None:
 
 
 def test_what_is_not_understood_is_told() -> None:
-    brought = abc_source("X:1\nT:t\nM:9\nK:C\n(A B) TA | § A7 & c8 |\n").read(0)
+    brought = abc_source("X:1\nT:t\nM:9\nK:C\n(A B) MA | § A7 & c8 |\n").read(0)
     told = " ".join(brought.remarks)
     for words in ("slurs", "ornaments", "second voice", "metre is not understood", "'§'", "no tempo"):
         assert words in told

@@ -14,7 +14,7 @@ from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import Grip, GripArrays, Grips
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
 from dromic.hands.possible_moves import TransitionKind
-from dromic.hands.posture import NONE, posture, reach_mm, spread_on
+from dromic.hands.posture import NONE, Inflections, posture, reach_mm, spread_on
 from dromic.hands.profile import PROFILES, Hands, hands_named, with_span, with_speed
 from dromic.hands.shapes import find_shapes
 from dromic.hands.style import Sound
@@ -97,7 +97,13 @@ def test_postures_that_are_dearer() -> None:
     def held(state: GripArrays, bend: bool = False) -> float:
         return float(
             sum_of(
-                posture(state, GUITAR, HANDS.fretting, HANDS.comfort, bend=frozenset(range(128)) if bend else NONE),
+                posture(
+                    state,
+                    GUITAR,
+                    HANDS.fretting,
+                    HANDS.comfort,
+                    how=Inflections(bend=frozenset(range(128)) if bend else NONE),
+                ),
                 (1,),
             )[0]
         )

@@ -35,7 +35,9 @@ HYBRID = ("down", "up", "m", "a", "c")
 TOGETHER = "together"
 ABOVE = {"m": 1, "a": 2, "c": 3}
 CYCLES = (("down", "down", "up"), ("down", "down", "down", "up", "up", "up"), ("down", "up"))
-LEGATO = (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE)
+LEGATO = (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE, Mark.TAP)
+BENDS = {Mark.BEND_QUARTER, Mark.BEND_HALF, Mark.BEND_WHOLE}
+TRILLS = {Mark.TRILL_HALF, Mark.TRILL_WHOLE}
 HYBRID_FINGERS = {"m": 0.01, "a": 0.015, "c": 0.05}
 HYBRID_FORMS = ("finger a string", "leaps", "fingers for chords")
 FINGER_ORDER = {"i": 0, "m": 0, "a": 1, "c": 2}
@@ -133,7 +135,22 @@ class Step:
 
     @property
     def bent(self) -> bool:
-        return any(note.marks & {Mark.BEND_HALF, Mark.BEND_WHOLE} for note in self.notes)
+        return self._has(BENDS)
+
+    @property
+    def trill(self) -> bool:
+        return self._has(TRILLS)
+
+    @property
+    def tapped(self) -> bool:
+        return self.legato is Mark.TAP
+
+    @property
+    def fretted_only(self) -> bool:
+        return self._has(BENDS | {Mark.VIBRATO, Mark.SLIDE_IN, Mark.HARMONIC})
+
+    def _has(self, marks: set[Mark]) -> bool:
+        return any(note.marks & marks for note in self.notes)
 
     @property
     def raked(self) -> bool:
@@ -237,6 +254,7 @@ def steps_of(moments: tuple[TimedEvent, ...], asked: Asked) -> list[Step]:
     bar, count = None, 0
     opened = False
     struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE, Mark.LET_RING}
+    struck |= {Mark.SLIDE_IN, Mark.HARMONIC, Mark.PINCH}
     for number, step in enumerate(found):
         if step.moment.bar != bar:
             bar, count = step.moment.bar, 0
@@ -283,7 +301,7 @@ def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
     found = list(steps)
     ringing: list[Held] = []
     for number, step in enumerate(steps):
-        if silent[number] or Mark.LET_RING not in step.marks:
+        if silent[number] or step.tapped or Mark.LET_RING not in step.marks:
             ringing = []
         stays = []
         for one in ringing:
@@ -302,6 +320,8 @@ def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
             if steps[at].bent and (at == number - 1 or _one_string(step.notes[0], steps[at].notes[0]))
         )
         for between in range(bend + 1, number):
+            if found[between].tapped:
+                continue
             held = Held(bend, steps[bend].notes[0], True)
             found[between] = replace(found[between], held=(*found[between].held, held))
     return found
@@ -573,7 +593,8 @@ class Reference:
             after = steps[0] if seam else steps[number + 1]
             until = after.moment.played + (total_quarters(self.riff) if seam else 0)
             gap = until - before.moment.played
-            last = next(one for one in reversed(steps[: number + 1]) if one.picked)
+            used = [one for one in steps[: number + 1] if one.picked or one.tapped]
+            last = used[-1] if used else before if seam else steps[0]
             between = moments[before.moment.index + 1 :] + moments[: after.moment.index]
             if not seam:
                 between = moments[before.moment.index + 1 : after.moment.index]
@@ -643,10 +664,12 @@ class Reference:
     def _fretted(self, step: Step) -> list[Grip]:
         """Grips of a step that have a finger down."""
         top, locked = self.instrument.top_fret, step.locks.position
+        if step.tapped:
+            return []
         if not step.chord and not step.held:
             found = []
             for place, finger in product(self._places(step.notes[0].target), (1, 2, 3, 4)):
-                if not place.fret or step.locks.finger not in (None, finger):
+                if not place.fret or step.locks.finger not in (None, finger) or (step.trill and finger == 4):
                     continue
                 for offset in OFFSETS[finger]:
                     position = place.fret - finger + 1 - offset
@@ -682,9 +705,9 @@ class Reference:
                     continue
                 whole = [(one.string, one.fret, finger) for one, finger in zip(places, fingers, strict=True)]
                 struck, on = whole[: len(step.notes)], whole[len(step.notes) :]
-                if (step.bent or any(Mark.VIBRATO in note.marks for note in step.notes)) and not all(
-                    finger for _, _, finger in struck
-                ):
+                if step.fretted_only and not all(finger for _, _, finger in struck):
+                    continue
+                if step.trill and any(finger == 4 for _, _, finger in struck):
                     continue
                 yield tuple(sorted(struck, reverse=True)), tuple(sorted(on, reverse=True))
 
@@ -718,7 +741,9 @@ class Reference:
         free = {(home, 1) for home in next((some for some in own if some), {1})}
         for number, step in enumerate(self.steps):
             homes.append(free)
-            may_open = all(any(not place.fret for place in self._places(note.target)) for note in step.notes)
+            may_open = step.tapped or all(
+                any(not place.fret for place in self._places(note.target)) for note in step.notes
+            )
             stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
             free = {(home, 1) for home in own[number]} | stays
         for number, step in enumerate(self.steps):
@@ -738,11 +763,12 @@ class Reference:
                     if not any(finger for _, _, finger in (*notes, *held)):
                         grips += [Grip(notes, at, held, flight) for at, flight in sorted(homes[number])]
             elif step.locks.finger is None and step.legato not in (Mark.SLIDE, Mark.HAMMER):
-                opens = [place for place in self._places(step.notes[0].target) if not place.fret]
-                if step.bent or Mark.VIBRATO in step.marks:
+                places = self._places(step.notes[0].target)
+                opens = [place for place in places if bool(place.fret) is step.tapped]
+                if step.fretted_only and not step.tapped:
                     opens = []
                 for at, flight in sorted(homes[number]):
-                    grips += [Grip(((place.string, 0, 0),), at, flight=flight) for place in opens]
+                    grips += [Grip(((place.string, place.fret, 0),), at, flight=flight) for place in opens]
             found.append(grips)
         return found
 
@@ -752,10 +778,12 @@ class Reference:
 
     def _means(self, step: Step, school: str) -> tuple[str, ...]:
         """What may sound a step."""
-        if self._asked(step):
+        if self._asked(step) and Mark.PINCH not in step.marks:
             return (str(step.locks.stroke),)
         means = BASS if school == "bass-two-finger" else HYBRID if school == "hybrid" else PICK
-        if not step.chord:
+        if Mark.PINCH in step.marks and school != "bass-two-finger":
+            return PICK
+        if not step.chord or Mark.PINCH in step.marks:
             return means
         most = {"hybrid": 4, "bass-two-finger": 2}.get(school, 0)
         means = PICK if school == "hybrid" else means
@@ -802,6 +830,8 @@ class Reference:
                     for grip in grips[number]
                     for one in self._strokes(step, self.schools[number], grip)
                 }
+                # Where nothing is picked, the pick stays wherever it is.
+                carried = carried or {("", 0)}
                 options = [self._options(number, some, carried) for number, some in enumerate(grips)]
                 stuck = self._unreachable(options)
             if stuck is None or not self._let_go(stuck):
@@ -864,6 +894,7 @@ class Reference:
         free = school in ("hybrid", "downstroke-first")
         if one.stroke == "up":
             cost += comfort.up_on_beat if step.part == 0 and not free else 0.0
+            cost += comfort.pinched_up if Mark.PINCH in step.marks else 0.0
             cost += comfort.up_on_accent if Mark.ACCENT in step.marks else 0.0
             either = school in ("economy", "sweep", "least-motion")
             opens = comfort.opens_up_either if either else comfort.opens_up
@@ -926,8 +957,15 @@ class Reference:
         comfort, hand = self.hands.comfort, self.hands.fretting
         cost = 0.0
         for fret, finger in fingers:
-            if finger in self._fingers_on(step, {Mark.BEND_HALF, Mark.BEND_WHOLE}, struck):
-                cost += {1: comfort.bend_1, 2: comfort.bend_2, 4: comfort.bend_4}.get(finger, 0.0)
+            for share, bends in ((1.0, BENDS - {Mark.BEND_QUARTER}), (comfort.slight_bend, {Mark.BEND_QUARTER})):
+                if finger in self._fingers_on(step, bends, struck):
+                    cost += share * {1: comfort.bend_1, 2: comfort.bend_2, 4: comfort.bend_4}.get(finger, 0.0)
+            for trill in TRILLS:
+                if finger in self._fingers_on(step, {trill}, struck):
+                    cost += {2: comfort.trill_2, 3: comfort.trill_3}.get(finger, 0.0)
+                    cost += comfort.trill_wide * (finger == 3 and trill is Mark.TRILL_WHOLE)
+            if finger in self._fingers_on(step, {Mark.SLIDE_IN}, struck):
+                cost += {2: comfort.slide_in_2, 4: comfort.slide_in_4}.get(finger, 0.0)
             if finger in self._fingers_on(step, {Mark.VIBRATO}, struck):
                 cost += {1: comfort.vibrato_1, 4: comfort.vibrato_4}.get(finger, 0.0)
             low = hand.low_frets == "1-2-4" and finger == 3 and fret + self.instrument.capo <= 5
@@ -941,10 +979,13 @@ class Reference:
     def _single_posture(self, step: Step, grip: Grip) -> float:
         comfort = self.hands.comfort
         string, fret, finger = grip.notes[0]
+        if step.tapped:
+            return 0.0
         if not finger:
             return self._open_strings(grip, pedal=step.pedal)
+        touched = finger in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
         reach = self._spot(fret) - self._spot(grip.position) - self.spread[finger - 1]
-        cost = self._reach(reach, comfort.reach) + self._region(fret, grip.position, single=True)
+        cost = self._reach(reach, comfort.reach) + self._region(fret, grip.position, single=True, touched=touched)
         tuning = self.instrument.tuning
         sounds = tuning[self.instrument.strings - string] + fret
         cost += comfort.past_open * (self.sound.by_the_nut and fret <= 5 and sounds in tuning)
@@ -974,7 +1015,8 @@ class Reference:
             cost += comfort.bunched * self._bunched(list(fingers.values()))
         if fingers:
             first, (_, _, fret) = next(iter(fingers.items()))
-            cost += self._region(fret, grip.position, single=False)
+            touched = first in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
+            cost += self._region(fret, grip.position, single=False, touched=touched)
             lowest = min(fret for _, _, fret in fingers.values())
             highest = max(fret for _, _, fret in fingers.values())
             guide = first == 2 and len(grip.all) == 2 and highest == lowest and grip.low - grip.high > 1
@@ -1007,17 +1049,18 @@ class Reference:
         cost = comfort.laid + each * (low - high) + comfort.laid_over * (low - high + 1 - sounding)
         return cost + comfort.laid_by_open * any((high - 1, 0) == note[:2] for note in grip.notes)
 
-    def _region(self, fret: int, position: int, *, single: bool) -> float:
+    def _region(self, fret: int, position: int, *, single: bool, touched: bool) -> float:
         """Pressing a string, and where on the neck: by the lowest finger."""
         comfort, nut_fret = self.hands.comfort, fret + self.instrument.capo
         off = single and 1 < position < 5 and nut_fret < 5
         is_long = self.instrument.scale_mm > 750
         long = comfort.off_nut_long * is_long
+        pressing = 0.0 if touched else comfort.pressing
         if self.sound.by_the_nut:
             up, leaving = (comfort.up_long_neck, long) if is_long else (comfort.up_the_neck, comfort.off_nut)
-            return comfort.pressing + up * nut_fret + leaving * off
+            return pressing + up * nut_fret + leaving * off
         low = comfort.down_closed * max(5 - nut_fret, 0) * self.sound.mid_neck
-        return comfort.pressing + comfort.up_closed * nut_fret + low + long * off
+        return pressing + comfort.up_closed * nut_fret + low + long * off
 
     def _open_strings(self, grip: Grip, *, pedal: bool = True) -> float:
         """Open strings struck: far from the hand, foreign to the style, loud with high gain unless a low pedal."""
@@ -1048,8 +1091,12 @@ class Reference:
             return inf, inf
         following = 0 if link.seam else number + 1
         after, school = self.steps[following], self.schools[following]
-        legato = None if link.seam else after.legato
+        before = self.steps[number]
+        legato = None if link.seam and not after.tapped else after.legato
         fret = self.fret(one.grip, two.grip, legato, link.silent, link.plants, link.slurred)
+        if fret is not None and after.tapped:
+            left = self.hands.fretting
+            fret = (fret[0] + left.tap_ms + left.to_neck_ms * before.picked, *fret[1:])
         shifts = one.grip.position != two.grip.position
         if fret is None or two.grip.flight > (1 if shifts else min(one.grip.flight + 1, MOST_FLIGHT)):
             return inf, inf
@@ -1076,6 +1123,7 @@ class Reference:
         pick_ms = self.pick_ms(*strokes, ends, begins, off_beat, link.resumes)
         hand = self.hands.picking
         pick_ms += hand.palm_ms * link.palm + hand.accent_ms * (Mark.ACCENT in after.marks)
+        pick_ms += hand.pinch_ms * (Mark.PINCH in after.marks) + hand.from_neck_ms * before.tapped
         further = abs(self._ends(two) - begins) if two.stroke in PICK else two.grip.low - two.grip.high
         pick_ms += (hand.drag_ms if after.raked else hand.through_ms) * further
         pick_load = pick_ms / link.pick_gap
@@ -1350,9 +1398,12 @@ class Reference:
             put = hand.hammer_ms
             if not (same_string and rise > 0 and new_finger > finger):
                 return None
+        elif legato is Mark.TAP:
+            lift = 0.0
         elif legato is Mark.PULL:
             put = lift = hand.pull_ms
-            if not (same_string and rise < 0 and new_finger < finger and not shift):
+            below = new_finger < finger or (not finger and fret > 0)
+            if not (same_string and rise < 0 and below and not shift):
                 return None
         elif legato is Mark.SLIDE:
             if not (same_string and rise and rise == shift and same_finger):
@@ -1406,7 +1457,8 @@ class Reference:
         low, high = sorted(
             [(tuning[count - string] + fret, fret), (tuning[count - new_string] + new_fret, new_fret)]
         )
-        if high[0] - low[0] == 12 and low[1] > 0:
+        tapped = any(not grip.notes[0][2] and grip.notes[0][1] for grip in (one, two))
+        if high[0] - low[0] == 12 and low[1] > 0 and not tapped:
             effort += comfort.octave * (high[1] == 0 or abs(string - new_string) != 2)
         effort += comfort.slide_weak * (legato is Mark.SLIDE and not slurred and two.notes[0][2] in (2, 4))
         effort += comfort.from_nowhere * ((slurred or legato is Mark.HAMMER) and not same_string)
@@ -1445,7 +1497,7 @@ class Reference:
             if ms > slowest:
                 slowest, kind = ms, name
         ms = slowest + hand.extra_fingers_ms * max(moving - 1, 0) + self._shift_ms(one, two)
-        if was and not now:
+        if was and not now and legato is not Mark.TAP:
             ms += hand.pull_ms if legato is Mark.PULL else hand.lift_ms
         if shift and was and not silent and legato is not Mark.SLIDE:
             ms += hand.hold_ms
@@ -1460,7 +1512,7 @@ class Reference:
     @staticmethod
     def _legato(one: Grip, two: Grip, legato: Mark | None) -> bool:
         """Whether the mark lets the fingers reach every note it sounds from one on its own string."""
-        if legato is None:
+        if legato in (None, Mark.TAP):
             return True
         shift = two.position - one.position
         was = {string: (fret, finger) for string, fret, finger in one.all}

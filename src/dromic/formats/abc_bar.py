@@ -10,7 +10,7 @@ from dromic.formats.abc_fields import Key
 from dromic.formats.note_lengths import snapped, sounding, value_of
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note
+from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, without_rivals
 
 _LETTERS = "CDEFGAB"
 GRACE = NoteValue(16)
@@ -27,6 +27,7 @@ class Proto:
     locks: Locks = NO_LOCKS
     tied: bool = False
     roll: bool = False
+    trill: bool = False
     tuplet: bool = False
     # What the length is to be multiplied by, where a tuplet of 5, 7 or 9 is read as the bar asks.
     custom: Fraction = Fraction(1)
@@ -59,7 +60,11 @@ def events_of(proto: Proto, key: Key) -> list[Event]:
         Gives a roll its neighbouring notes.
     """
     notes = tuple(Note(pitch) for pitch in proto.notes)
-    event = Event(GRACE, notes, proto.marks, proto.locks)
+    marks = proto.marks
+    if proto.trill and len(notes) == 1:
+        rise = neighbour(proto.notes[0], 1, key).midi - proto.notes[0].midi
+        marks |= {Mark.TRILL_HALF if rise == 1 else Mark.TRILL_WHOLE}
+    event = Event(GRACE, notes, without_rivals(marks), proto.locks)
     if proto.grace:
         return [event]
     rolled = _rolled(proto, key) if proto.roll and len(notes) == 1 else []
@@ -75,12 +80,12 @@ def _rolled(proto: Proto, key: Key) -> list[Event]:
     pitch = proto.notes[0]
     first = Event(part, (Note(pitch),), proto.marks, proto.locks)
     again = Event(part, (Note(pitch),))
-    cut = Event(GRACE, (Note(_neighbour(pitch, 1, key)),), frozenset({Mark.GRACE}))
-    tap = Event(GRACE, (Note(_neighbour(pitch, -1, key)),), frozenset({Mark.GRACE}))
+    cut = Event(GRACE, (Note(neighbour(pitch, 1, key)),), frozenset({Mark.GRACE}))
+    tap = Event(GRACE, (Note(neighbour(pitch, -1, key)),), frozenset({Mark.GRACE}))
     return [first, cut, again] if times == 2 else [first, cut, again, tap, again]
 
 
-def _neighbour(pitch: Pitch, by: int, key: Key) -> Pitch:
+def neighbour(pitch: Pitch, by: int, key: Key) -> Pitch:
     """The next note of the key, up or down."""
     place = 7 * pitch.octave + _LETTERS.index(pitch.letter) + by
     letter = _LETTERS[place % 7]

@@ -37,8 +37,8 @@ _DECORATIONS: dict[str, Mark | Stroke] = {
     "downbow": Stroke.DOWN,
     "slide": Mark.SLIDE,
 }
-_SHORT = {"L": "accent", ".": "staccato", "u": "upbow", "v": "downbow", "~": "roll", "J": "slide"}
-_KNOWN_SIGNS = frozenset("HMOPST")
+_SHORT = {"L": "accent", ".": "staccato", "u": "upbow", "v": "downbow", "~": "roll", "J": "slide", "T": "trill"}
+_KNOWN_SIGNS = frozenset("HMOPS")
 
 
 @dataclass
@@ -336,6 +336,8 @@ class BodyReader:
             return
         if name == "roll":
             proto.roll = True
+        elif name in ("trill", "trill("):
+            proto.trill = True
         elif name in tuple("12345"):
             if len(proto.notes) == 1 and name != "5":
                 proto.locks = replace(proto.locks, finger=int(name))

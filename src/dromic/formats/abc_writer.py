@@ -8,13 +8,26 @@ from itertools import groupby, pairwise
 from operator import itemgetter
 
 from dromic.errors import RiffError
+from dromic.formats.abc_bar import neighbour
 from dromic.formats.abc_fields import Key, read_key
 from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import tuplet_time
-from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, Bar, Event, Mark, Place, Riff, Stroke
+from dromic.music.riff import (
+    LEGATO_MARKS,
+    MARK_WORDS,
+    TRILL_SEMITONES,
+    Bar,
+    Event,
+    Mark,
+    Note,
+    Place,
+    Riff,
+    Stroke,
+    harmonic_rise,
+)
 
 UNIT = Fraction(1, 2)
 MOST_TUPLET = 9
@@ -117,7 +130,7 @@ class _BarWriter:
         self._written += 1
         if event.rest:
             return f"z{_length(event)}"
-        pitches = [self._pitch(note.target) for note in event.notes]
+        pitches = [self._pitch(self._sounding(event, note)) for note in event.notes]
         if event.grace:
             return "{" + (f"[{''.join(pitches)}]" if len(pitches) > 1 else pitches[0]) + "}"
         what = f"[{''.join(pitches)}]" if len(pitches) > 1 else pitches[0]
@@ -126,7 +139,10 @@ class _BarWriter:
     def _signs(self, event: Event) -> str:
         found = ""
         marks = set(event.marks).union(*(note.marks for note in event.notes))
-        for mark in sorted(marks - {Mark.TIE, Mark.GRACE}):
+        trills = {mark for mark in marks & set(TRILL_SEMITONES) if self._trills_in_key(event, mark)}
+        if trills:
+            found += "!trill!"
+        for mark in sorted(marks - {Mark.TIE, Mark.GRACE} - trills):
             if mark in _SAID and mark in event.marks:
                 found += _SAID[mark]
             elif mark in LEGATO_MARKS:
@@ -141,15 +157,34 @@ class _BarWriter:
             found += f"!{event.locks.finger}!"
         return found
 
+    def _sounding(self, event: Event, note: Note) -> Place | Pitch:
+        """A natural harmonic is written as it sounds."""
+        rise = harmonic_rise(note, event.marks)
+        if not rise and Mark.HARMONIC not in event.marks | note.marks:
+            return note.target
+        self._remarks.add("harmonics are written as the pitches that sound")
+        name = pitch_name(self._named(note.target).midi + rise, flats=self._flats)
+        return parse_pitch(name) or note.target
+
+    def _named(self, what: Place | Pitch) -> Pitch:
+        if isinstance(what, Pitch):
+            return what
+        pitch = parse_pitch(pitch_name(self._instrument.pitch(what), flats=self._flats))
+        if pitch is None:
+            raise RiffError(f"{what} has no name in ABC")
+        return pitch
+
+    def _trills_in_key(self, event: Event, mark: Mark) -> bool:
+        """Whether the trill goes to the next note of the key, which is all that ABC can say."""
+        if len(event.notes) != 1:
+            return False
+        pitch = self._named(event.notes[0].target)
+        return neighbour(pitch, 1, self._key).midi - pitch.midi == TRILL_SEMITONES[mark]
+
     def _pitch(self, what: Place | Pitch) -> str:
+        pitch = self._named(what)
         if isinstance(what, Place):
-            midi = self._instrument.pitch(what)
-            pitch = parse_pitch(pitch_name(midi, flats=self._flats))
             self._remarks.add("strings and frets are left out; ABC has only pitches")
-            if pitch is None:
-                raise RiffError(f"{what} has no name in ABC")
-        else:
-            pitch = what
         signature = self._key.alter(pitch.letter)
         sign = ""
         # Said anew wherever readers might differ on how far an accidental holds.

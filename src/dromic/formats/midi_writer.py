@@ -9,7 +9,7 @@ from itertools import pairwise
 import mido
 
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Event, Locks, Mark, Place, Riff, stroke_words
+from dromic.music.riff import Event, Locks, Mark, Place, Riff, harmonic_rise, stroke_words
 from dromic.music.timeline import timeline
 
 TICKS = 5040
@@ -83,7 +83,7 @@ def _notes(riff: Riff) -> mido.MidiTrack:
         if words:
             rows.append((start, 0, mido.MetaMessage("text", text=words, time=0)))
         for note in event.notes:
-            midi = instrument.pitch(note.target) if isinstance(note.target, Place) else note.target.midi
+            midi = min(instrument.pitch_of(note.target) + harmonic_rise(note, event.marks), 127)
             loud = ACCENTED if Mark.ACCENT in event.marks else MUTED if Mark.PALM_MUTE in event.marks else LOUD
             rows.append((start, 2, mido.Message("note_on", note=midi, velocity=loud)))
             rows.append((max(stop, start + 1), 1, mido.Message("note_off", note=midi, velocity=0)))

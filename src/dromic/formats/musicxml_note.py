@@ -6,17 +6,25 @@ from dataclasses import dataclass, replace
 
 from lxml import etree
 
-from dromic.formats.musicxml_names import ARTICULATIONS, BOWS, CHORD_PLUCK, PLUCKS, POSITION, RAKE
+from dromic.formats.musicxml_names import (
+    ARTICULATIONS,
+    BOWS,
+    CHORD_PLUCK,
+    LIKE_ARTICULATIONS,
+    PLUCKS,
+    POSITION,
+    RAKE,
+)
 from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
-from dromic.music.riff import Locks, Mark, Note, Place, Stroke
+from dromic.music.riff import HARMONIC_RISE, Locks, Mark, Note, Place, Stroke, without_rivals
 
 Element = etree._Element
 _STROKES = {name: stroke for stroke, name in BOWS.items()}
 _FINGERS = {name: stroke for stroke, name in PLUCKS.items()}
 _MARKS = {name: mark for mark, name in ARTICULATIONS.items()}
-HALF_STEP = 1.5
+QUARTER_TONE, HALF_STEP = 0.75, 1.5
 LOWEST, HIGHEST = 0, 127
 
 
@@ -60,10 +68,13 @@ def note_of(
     if not _alter(element).is_integer():
         remarks.add("quarter tones are rounded to the nearest half step")
     place = _place(element, instrument)
-    if place is not None and instrument.pitch(place) != pitch.midi:
+    marks = _marks(element, palm)
+    if Mark.HARMONIC in marks:
+        place, marks = _harmonic(element, place, marks, remarks)
+    elif place is not None and instrument.pitch(place) != pitch.midi:
         remarks.add("strings and frets that do not give the written pitch are left out", str(place))
         place = None
-    return FoundNote(Note(place or pitch), frozenset(_marks(element, palm)), _locks(element))
+    return FoundNote(Note(place or pitch), frozenset(marks), _locks(element))
 
 
 def sounding_pitch(element: Element, transpose: int) -> Pitch | None:
@@ -119,13 +130,7 @@ def _marks(element: Element, palm: bool) -> set[Mark]:
         found.add(Mark.PALM_MUTE)
     for notations in element.iterfind("notations"):
         found |= _from_notations(notations)
-    if Mark.TIE in found:
-        found -= {Mark.HAMMER, Mark.PULL, Mark.SLIDE}
-    reached = [mark for mark in (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE) if mark in found]
-    found -= set(reached[1:])
-    if found & {Mark.STACCATO, Mark.LET_RING}:
-        found.discard(Mark.SLIDE_OFF)
-    return found
+    return set(without_rivals(found))
 
 
 def _from_notations(notations: Element) -> set[Mark]:
@@ -133,8 +138,8 @@ def _from_notations(notations: Element) -> set[Mark]:
     for one in notations.iterfind("articulations/*"):
         if one.tag in _MARKS:
             found.add(_MARKS[one.tag])
-        elif one.tag in ("strong-accent", "staccatissimo"):
-            found.add(Mark.ACCENT if one.tag == "strong-accent" else Mark.STACCATO)
+        elif one.tag in LIKE_ARTICULATIONS:
+            found.add(LIKE_ARTICULATIONS[one.tag])
     for one in notations.iterfind("technical/*"):
         if one.tag == "hammer-on" and one.get("type") == "stop":
             found.add(Mark.HAMMER)
@@ -142,6 +147,10 @@ def _from_notations(notations: Element) -> set[Mark]:
             found.add(Mark.PULL)
         elif one.tag == "bend":
             found.add(_bend(one))
+        elif one.tag == "tap":
+            found.add(Mark.TAP)
+        elif one.tag == "harmonic":
+            found.add(Mark.PINCH if one.find("artificial") is not None else Mark.HARMONIC)
         elif one.tag == "other-technical" and (one.text or "").strip() == RAKE:
             found.add(Mark.RAKE)
     for name in ("slide", "glissando"):
@@ -149,7 +158,10 @@ def _from_notations(notations: Element) -> set[Mark]:
             found.add(Mark.SLIDE)
     if any(one.get("type") == "let-ring" for one in notations.iterfind("tied")):
         found.add(Mark.LET_RING)
-    if notations.find("ornaments/wavy-line") is not None:
+    trill = notations.find("ornaments/trill-mark")
+    if trill is not None:
+        found.add(Mark.TRILL_HALF if trill.get("trill-step") == "half" else Mark.TRILL_WHOLE)
+    elif notations.find("ornaments/wavy-line") is not None:
         found.add(Mark.VIBRATO)
     if Mark.BEND_HALF in found and Mark.BEND_WHOLE in found:
         found.discard(Mark.BEND_HALF)
@@ -163,7 +175,7 @@ def _bend(bend: Element) -> Mark:
         alter = abs(float(bend.findtext("bend-alter") or 2))
     except ValueError:
         alter = 2.0
-    return Mark.BEND_HALF if alter < HALF_STEP else Mark.BEND_WHOLE
+    return Mark.BEND_QUARTER if alter < QUARTER_TONE else Mark.BEND_HALF if alter < HALF_STEP else Mark.BEND_WHOLE
 
 
 def _locks(element: Element) -> Locks:
@@ -182,6 +194,16 @@ def _locks(element: Element) -> Locks:
             position = _number(text.removeprefix(f"{POSITION} "))
             locks = replace(locks, position=position if position and 1 <= position <= 24 else None)
     return locks
+
+
+def _harmonic(
+    element: Element, place: Place | None, marks: set[Mark], remarks: Remarks
+) -> tuple[Place | None, set[Mark]]:
+    """A natural harmonic is where it is touched, whether its pitch is written as touched or as sounding."""
+    if place is not None and place.fret in HARMONIC_RISE:
+        return place, marks
+    remarks.add("harmonics without a string and a fret that has one are taken as plain notes")
+    return None, marks - {Mark.HARMONIC}
 
 
 def _text(element: Element, path: str) -> str:

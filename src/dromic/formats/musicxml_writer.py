@@ -16,14 +16,17 @@ from dromic import __version__
 from dromic.formats.abc_fields import read_key
 from dromic.formats.musicxml_names import (
     ARTICULATIONS,
+    BENDS,
     BOWS,
     CHORD_PLUCK,
     COMMENT,
     FIELD,
+    HARMONICS,
     LEAD,
     PLUCKS,
     POSITION,
     RAKE,
+    TRILLS,
     TYPES,
 )
 from dromic.formats.rifftext_writer import header_fields
@@ -292,8 +295,13 @@ class _Writer:
             for wanted, kind in slides:
                 if wanted:
                     _add(notations, "slide", type=kind, line_type="solid")
-            if Mark.VIBRATO in marks:
-                _add(_add(notations, "ornaments"), "wavy-line", type="start", smufl="guitarVibratoStroke")
+            trill = next((step for mark, step in TRILLS.items() if mark in marks), "")
+            if trill or Mark.VIBRATO in marks:
+                ornaments = _add(notations, "ornaments")
+                if trill:
+                    _add(ornaments, "trill-mark", trill_step=trill)
+                else:
+                    _add(ornaments, "wavy-line", type="start", smufl="guitarVibratoStroke")
             technical = self._technical(event, note, number, marks, onward)
             if len(technical):
                 notations.append(technical)
@@ -319,12 +327,19 @@ class _Writer:
         if isinstance(note.target, Place):
             _add(technical, "string", note.target.string)
             _add(technical, "fret", note.target.fret)
+        for mark, kinds in HARMONICS.items():
+            if mark in marks:
+                harmonic = _add(technical, "harmonic")
+                for kind in kinds:
+                    _add(harmonic, kind)
+        if Mark.TAP in marks:
+            _add(technical, "tap", "T", hand="right")
         for mark, tag, sign in ((Mark.HAMMER, "hammer-on", "H"), (Mark.PULL, "pull-off", "P")):
             if mark in marks:
                 _add(technical, tag, type="stop")
             if mark in onward and number == 0:
                 _add(technical, tag, sign, type="start")
-        for mark, alter in ((Mark.BEND_HALF, 1), (Mark.BEND_WHOLE, 2)):
+        for mark, alter in BENDS.items():
             if mark in marks:
                 _add(_add(technical, "bend"), "bend-alter", alter)
         if Mark.RELEASE in marks:

@@ -46,7 +46,8 @@ SUFFIXES = {
     TAB: (".tab", ".txt"),
 }
 PROJECT = "project"
-_BY_SUFFIX = {PROJECT_SUFFIX: PROJECT} | {suffix: kind for kind, suffixes in SUFFIXES.items() for suffix in suffixes}
+_BY_SUFFIX = {suffix: kind for kind, suffixes in SUFFIXES.items() for suffix in suffixes}
+_BY_SUFFIX[PROJECT_SUFFIX] = PROJECT
 
 
 @dataclass(frozen=True)
@@ -277,7 +278,8 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
     """
     kind = WRITABLE.get(suffix.lower())
     if kind is None:
-        raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {', '.join((*WRITABLE, *PAPER))}")
+        kinds = ", ".join((*WRITABLE, *PAPER))
+        raise RiffError(f"'{suffix}' is no kind of file that can be written; these can: {kinds}")
     if kind.write is None:
         if plan is None or kind.write_plan is None:
             raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")

@@ -14,7 +14,18 @@ from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import NoteValue, parse_value
-from dromic.music.riff import LEGATO_MARKS, MARK_WORDS, NO_LOCKS, Event, Locks, Mark, Note, Place, Stroke
+from dromic.music.riff import (
+    EXCLUSIVE_MARKS,
+    HARMONIC_RISE,
+    MARK_WORDS,
+    NO_LOCKS,
+    Event,
+    Locks,
+    Mark,
+    Note,
+    Place,
+    Stroke,
+)
 
 GRACE_VALUE = NoteValue(32)
 _PLACE = re.compile(r"(\d{1,3}):(\d{1,3})")
@@ -84,6 +95,7 @@ class WordReader:
         tail = _tail(word, offset, fail)
         if not notes and (tail.marks or tail.locks != NO_LOCKS):
             raise fail(1, "a rest takes no marks and no locks; write it as 'r' or 'r/8'")
+        _check_harmonics(notes, tail.marks, fail)
         if Mark.GRACE in tail.marks:
             if tail.value is not None:
                 raise fail(
@@ -163,6 +175,20 @@ class WordReader:
         return pitch
 
 
+def _check_harmonics(notes: tuple[Note, ...], marks: frozenset[Mark], fail: Fail) -> None:
+    """See that natural harmonics lie where a string has some."""
+    for note in notes:
+        if Mark.HARMONIC in note.marks | marks and not (
+            isinstance(note.target, Place) and note.target.fret in HARMONIC_RISE
+        ):
+            frets = ", ".join(str(fret) for fret in HARMONIC_RISE)
+            raise fail(
+                0,
+                f"a natural harmonic is written as its string and the fret that is touched, one of {frets}, for "
+                f"example '1:12.n'; found '{note.target}'",
+            )
+
+
 def _not_a_note(head: str) -> str:
     if head and parse_pitch(head[0].upper() + head[1:]) is not None:
         return f"found '{head}'; pitches are written with a capital letter: '{head[0].upper() + head[1:]}'"
@@ -206,7 +232,7 @@ def _tail(word: str, start: int, fail: Fail) -> _Tail:
 def _marks(word: str, at: int, marks: set[Mark], fail: Fail) -> int:
     first = at
     while at < len(word) and word[at] not in "!@^/.":
-        size = 2 if word[at] == "b" else 1
+        size = 2 if word[at] in "bw" else 1
         text = word[at : at + size]
         if text not in Mark._value2member_map_:
             raise fail(at, f"found '{text}', expected a mark after the dot ({_MARKS_HELP}), for example '5:7.m'")
@@ -214,7 +240,7 @@ def _marks(word: str, at: int, marks: set[Mark], fail: Fail) -> int:
         if mark in marks:
             raise fail(at, f"the mark '{text}' ({MARK_WORDS[mark]}) stands twice on one note; write it once")
         marks.add(mark)
-        for group in _EXCLUSIVE:
+        for group in EXCLUSIVE_MARKS:
             clash = sorted(marks & group)
             if len(clash) > 1:
                 words = " and ".join(f"'{one}' ({MARK_WORDS[one]})" for one in clash)
@@ -223,14 +249,6 @@ def _marks(word: str, at: int, marks: set[Mark], fail: Fail) -> int:
     if at == first:
         raise fail(at - 1, f"a dot wants marks after it ({_MARKS_HELP}), for example '5:7.m'")
     return at
-
-
-_EXCLUSIVE = (
-    frozenset(LEGATO_MARKS) | {Mark.TIE, Mark.RELEASE},
-    frozenset({Mark.BEND_HALF, Mark.BEND_WHOLE}),
-    frozenset({Mark.GRACE, Mark.TIE}),
-    frozenset({Mark.STACCATO, Mark.LET_RING, Mark.SLIDE_OFF}),
-)
 
 
 def _lock(word: str, at: int, locks: Locks, fail: Fail) -> tuple[Locks, int]:

@@ -69,8 +69,8 @@ def read_riff_text(text: str) -> Reading:
     """
     if text.lstrip("\ufeff \t\r\n").startswith("{") and '"schema"' in text[:4_000]:
         raise RiffError(
-            "this is a project or a hands file, and not riff text; give a project the ending .dromic, and open hands "
-            "in the Hands view"
+            "this is a project or a hands file, and not riff text; give a project the ending .dromic, and open "
+            "hands in the Hands view"
         )
     header = HeaderReader()
     body: _Body | None = None

@@ -317,6 +317,29 @@ class Comfort(ChordComfort):
     vibrato_4: float = constant(
         0.1200, "effort", "vibrato by the little finger", TRADE, term="vibrato by a weaker finger"
     )
+    slight_bend: float = constant(0.3, "times", "a quarter-tone bend, against a whole one", TRADE)
+    trill_2: float = constant(
+        0.05, "effort", "a trill held by the second finger", TRADE, term="a trill by weaker fingers"
+    )
+    trill_3: float = constant(
+        0.12, "effort", "a trill between the third and the little finger", TRADE, term="a trill by weaker fingers"
+    )
+    trill_wide: float = constant(
+        0.1,
+        "effort",
+        "a whole step between the third and the little finger, in a trill",
+        TRADE,
+        term="a trill by weaker fingers",
+    )
+    slide_in_2: float = constant(
+        0.02, "effort", "sliding in on the second finger", TRADE, term="a slide in on a weaker finger"
+    )
+    slide_in_4: float = constant(
+        0.04, "effort", "sliding in on the little finger", TRADE, term="a slide in on a weaker finger"
+    )
+    pinched_up: float = constant(
+        0.15, "effort", "a pinch harmonic on an up, where the thumb cannot follow", TRADE, term="pinched on an up"
+    )
     against: float = constant(
         0.5,
         "effort",

@@ -150,6 +150,16 @@ class PickingHand:
     )
     palm_ms: float = constant(15.0, "ms", "palm put down or lifted between two notes", term="palm")
     accent_ms: float = constant(6.0, "ms", "a larger stroke for an accent", term="accent")
+    pinch_ms: float = constant(
+        15.0,
+        "ms",
+        "the thumb following the pick, for a pinch harmonic",
+        TRADE,
+        term="pinch harmonic",
+    )
+    from_neck_ms: float = constant(
+        90.0, "ms", "the picking hand back from tapping on the neck", TRADE, term="back from tapping"
+    )
     drag_ms: float = constant(
         14.0, "ms", "a rake, for each string dragged across on the way", TRADE, term="raked across {dragged}"
     )
@@ -224,6 +234,10 @@ class FrettingHand:
     )
     lift_ms: float = constant(15.0, "ms", "lifting off for an open string", term="lifted off")
     hammer_ms: float = constant(45.0, "ms", "a hammer-on, which must strike", term="{mover} hammered on")
+    tap_ms: float = constant(55.0, "ms", "a tap by the picking hand, which must strike", TRADE, term="tapped")
+    to_neck_ms: float = constant(
+        90.0, "ms", "the picking hand from the strings to the neck, to tap", TRADE, term="over to the neck"
+    )
     pull_ms: float = constant(
         30.0, "ms", "a pull-off onto a planted finger or an open string", term="pulled off to {goal}"
     )

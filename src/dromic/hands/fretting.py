@@ -153,7 +153,8 @@ class FrettingTables:
         times, rolled, jumped = self._fingers(before, after, shift, kind)
         pulls = kind.slur or legato is Mark.PULL
         lifted = was_down & ~is_down
-        times["lift_ms"] = (0.0 if pulls else hand.lift_ms) * lifted
+        # Where the picking hand taps, the finger below it may stay.
+        times["lift_ms"] = (0.0 if pulls or legato is Mark.TAP else hand.lift_ms) * lifted
         if pulls:
             times["pull_ms"] = times.get("pull_ms", 0.0) + hand.pull_ms * lifted
         times["shift_ms"] = hand.shift_ms * shifted
@@ -164,6 +165,9 @@ class FrettingTables:
             times["hold_ms"] = hand.hold_ms * (leaves & was_down)
         if legato is Mark.SLIDE:
             times["slide_ms"] = np.array(hand.slide_ms)
+        if legato is Mark.TAP:
+            times["tap_ms"] = np.array(hand.tap_ms)
+            times["to_neck_ms"] = np.array(hand.to_neck_ms * kind.to_neck)
         efforts: Terms = {}
         mm = self.shift_mm[before.position, after.position]
         self._of_the_hand(before, after, shift, shifted, mm, np.asarray(gap_ms), kind, efforts)
@@ -316,7 +320,8 @@ class FrettingTables:
         upper_open = np.where(rises, after.note_fret[0], before.note_fret[0]) == 0
         lower_open = np.where(rises, before.note_fret[0], after.note_fret[0]) == 0
         apart = np.abs(before.string[0] - after.string[0])
-        found: Bools = (np.abs(two - one) == 12) & ~lower_open & ((apart != 2) | upper_open)
+        tapped = _tapped(before) | _tapped(after)
+        found: Bools = (np.abs(two - one) == 12) & ~lower_open & ~tapped & ((apart != 2) | upper_open)
         return found
 
     def _jump_travel_ms(self, jumps: Bools, one: _Before, first: Ints, last: Ints, fret: Ints) -> Floats:
@@ -399,6 +404,12 @@ def _several_fretted(grips: GripArrays) -> Bools:
     count = np.sum([(finger > 0).astype(np.int64) for finger in grips.note_finger], axis=0)
     several: Bools = count >= 2
     return several
+
+
+def _tapped(grips: GripArrays) -> Bools:
+    """Whether the other hand holds a single note."""
+    found: Bools = (grips.note_finger[0] == 0) & (grips.note_fret[0] > 0)
+    return found
 
 
 def _any_down(grips: GripArrays) -> Bools:

@@ -121,6 +121,8 @@ class PickContext:
         Whether it is the first picked note after legato.
     asked : bool
         Whether its stroke is the player's, whatever the school says.
+    pinched, from_neck : bool
+        Whether the thumb touches the string after the pick, and whether the hand comes back from tapping.
     """
 
     palm_changes: bool = False
@@ -128,6 +130,8 @@ class PickContext:
     off_beat: bool = False
     resumes: bool = False
     asked: bool = False
+    pinched: bool = False
+    from_neck: bool = False
 
 
 @dataclass(frozen=True)
@@ -181,6 +185,8 @@ class PickMoves:
             "odd_ms off beats": context.off_beat,
             "palm_ms": context.palm_changes,
             "accent_ms": context.accent,
+            "pinch_ms": context.pinched,
+            "from_neck_ms": context.from_neck,
         }
         return {key.split()[0]: self.in_context[key] for key, holds in chosen.items() if holds}
 
@@ -270,6 +276,8 @@ def pick_moves(y: Floats, states: PickStates, hand: PickingHand, comfort: Comfor
         "odd_ms off beats": hand.odd_ms * (with_pick & changes & (after == DOWN)),
         "palm_ms": np.array(hand.palm_ms),
         "accent_ms": np.array(hand.accent_ms),
+        "pinch_ms": np.array(hand.pinch_ms),
+        "from_neck_ms": np.array(hand.from_neck_ms),
     }
     return PickMoves(
         np.abs(way),

@@ -32,6 +32,8 @@ class TransitionKind:
         Whether both notes belong to a broken chord.
     next_take : bool
         Whether the second note begins another take of a figure.
+    to_neck : bool
+        Whether the picking hand goes from the strings to the neck to tap the second note.
     """
 
     legato: Mark | None = None
@@ -40,6 +42,7 @@ class TransitionKind:
     slur: bool = False
     rings: bool = False
     next_take: bool = False
+    to_neck: bool = False
 
 
 PICKED = TransitionKind()
@@ -85,7 +88,7 @@ def can_be_reached(before: GripArrays, after: GripArrays, shift: Ints, kind: Tra
     allowed: Bools = np.ones(shift.shape, dtype=np.bool_)
     if kind.slur:
         return _slurs(before, after, shift) if plain else np.zeros_like(allowed)
-    if legato is None:
+    if legato is None or legato is Mark.TAP:
         return allowed
     goes = np.zeros(shift.shape, dtype=np.bool_)
     for slot, struck in enumerate(after.struck):
@@ -99,7 +102,9 @@ def can_be_reached(before: GripArrays, after: GripArrays, shift: Ints, kind: Tra
             fits = fits | nowhere
             goes = goes | (asked & ((rise > 0) | nowhere))
         elif legato is Mark.PULL:
-            fits = fits & (rise <= 0) & ((step < 0) if plain else True)
+            # A finger that taps is none of the fretting hand's: whichever lies below it takes the note over.
+            tapped = (finger == 0) & (fret > 0)
+            fits = fits & (rise <= 0) & ((tapped | (step < 0)) if plain else True)
             goes = goes | (asked & (rise < 0))
         else:
             fits = fits & (step == 0) & (rise == (shift if legato is Mark.SLIDE else 0))

@@ -6,6 +6,8 @@ because the others pull against it. The little finger has its own weight in chor
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -23,6 +25,25 @@ PEDAL_STRINGS_FROM = 5
 GUITAR_SCALE_MM = 660.0
 LONG_NECK_MM = 750.0
 NONE: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class Inflections:
+    """What the fingers do with notes beside holding them, each the pitches of the struck notes it is done with.
+
+    `slight` bends are those of a quarter tone; `touched` notes are natural harmonics, which are not pressed.
+    """
+
+    bend: frozenset[int] = NONE
+    slight: frozenset[int] = NONE
+    vibrato: frozenset[int] = NONE
+    trill: frozenset[int] = NONE
+    wide_trill: frozenset[int] = NONE
+    touched: frozenset[int] = NONE
+    slid_in: frozenset[int] = NONE
+
+
+PLAINLY = Inflections()
 
 
 def spread_on(instrument: Instrument, hand: FrettingHand) -> Floats:
@@ -59,8 +80,7 @@ def posture(
     hand: FrettingHand,
     comfort: Comfort,
     *,
-    bend: frozenset[int] = NONE,
-    vibrato: frozenset[int] = NONE,
+    how: Inflections = PLAINLY,
     pedal: bool = False,
     sound: Sound = PLAIN,
 ) -> Terms:
@@ -72,8 +92,7 @@ def posture(
     instrument : Instrument
     hand : FrettingHand
     comfort : Comfort
-    bend, vibrato : frozenset of int
-        Pitches of the notes struck that are bent, or have vibrato.
+    how : Inflections
     pedal : bool
         Whether it is struck again close by.
     sound : Sound
@@ -100,7 +119,10 @@ def posture(
         little = "fourth" if grips.single else "fourth_too"
         add(little, getattr(comfort, little) * (finger == 4))
         if slot == 0:
-            add("pressing", comfort.pressing * down)
+            pressed = down
+            if how.touched:
+                pressed = down & ~_sounds(grips, finger, how.touched, instrument)
+            add("pressing", comfort.pressing * pressed)
             by_the_nut = sound.by_the_nut
             long_neck = instrument.scale_mm > LONG_NECK_MM
             add("up_the_neck", comfort.up_the_neck * nut_fret * down * (by_the_nut and not long_neck))
@@ -114,10 +136,10 @@ def posture(
         thinner = instrument.strings - 1 - first
         add("high", comfort.high * np.maximum(nut_fret - comfort.high_from, 0) * thinner * down)
         add("against", comfort.against * against_option(nut_fret, finger, hand))
-        for key, which in (("bend_1", 1), ("bend_2", 2), ("bend_4", 4)) if bend else ():
-            add(key, getattr(comfort, key) * ((finger == which) & _sounds(grips, finger, bend, instrument)))
-        for key, which in (("vibrato_1", 1), ("vibrato_4", 4)) if vibrato else ():
-            add(key, getattr(comfort, key) * ((finger == which) & _sounds(grips, finger, vibrato, instrument)))
+        for keys, share, pitches in _inflected(how, comfort):
+            sounds = _sounds(grips, finger, pitches, instrument)
+            for key, which in keys.items():
+                add(key, share * getattr(comfort, key) * ((finger == which) & sounds))
         if not grips.single:
             add("opened", comfort.opened * opened)
             across = (last - first) * down
@@ -149,6 +171,27 @@ def posture(
     return found
 
 
+_BENT = {"bend_1": 1, "bend_2": 2, "bend_4": 4}
+_SHAKEN = {"vibrato_1": 1, "vibrato_4": 4}
+_TRILLED = {"trill_2": 2, "trill_3": 3}
+_SLID = {"slide_in_2": 2, "slide_in_4": 4}
+
+
+def _inflected(how: Inflections, comfort: Comfort) -> Iterator[tuple[dict[str, int], float, frozenset[int]]]:
+    """Keys by finger, share of their weight, and pitches of each kind that there is."""
+    kinds = (
+        (_BENT, 1.0, how.bend),
+        (_BENT, comfort.slight_bend, how.slight),
+        (_SHAKEN, 1.0, how.vibrato),
+        (_TRILLED, 1.0, how.trill),
+        ({**_TRILLED, "trill_wide": 3}, 1.0, how.wide_trill),
+        (_SLID, 1.0, how.slid_in),
+    )
+    for kind in kinds:
+        if kind[2]:
+            yield kind
+
+
 def _open_strings(grips: GripArrays, instrument: Instrument) -> tuple[Ints, Ints]:
     """How many open strings are struck, and how many of them are no low pedal strings."""
     opens = np.zeros(grips.position.shape, dtype=np.int64)
@@ -177,7 +220,8 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
         return np.zeros(grips.position.shape, dtype=np.bool_)
     tuning = np.array(instrument.tuning)
     pitch = tuning[grips.string[0]] + grips.note_fret[0]
-    found: Bools = np.isin(pitch, tuning) & (grips.note_fret[0] > 0) & (grips.note_fret[0] <= LOW_FRETS)
+    low = (grips.note_fret[0] > 0) & (grips.note_fret[0] <= LOW_FRETS)
+    found: Bools = np.isin(pitch, tuning) & low & (grips.note_finger[0] > 0)
     return found
 
 

@@ -23,13 +23,15 @@ from dromic.listening.voice import (
     tone,
 )
 from dromic.music.pitch import frequency
-from dromic.music.riff import Mark, Stroke
+from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Mark, Note, Place, Stroke, harmonic_rise
 from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Plan, PlannedEvent
 from dromic.storage.writing import write_bytes
 
 SLIDE_S, BEND_S = 0.07, 0.16
 NOWHERE_SEMITONES, FALL_SEMITONES = 2.0, 4.0
+# A pinch harmonic mostly sounds the third to fifth part of the string; two octaves stand for them.
+PINCH_SEMITONES = 24
 LONGEST_S = 4.0
 ACCENT = 1.35
 LOUD = 0.55
@@ -105,7 +107,7 @@ def soundings(plan: Plan) -> tuple[Sounding, ...]:
                 end = min(end, _written_end(events, number))
             if Mark.STACCATO in marks:
                 end = float(event.moment.played) + 0.45 * (end - float(event.moment.played))
-            pitches, glide = _glide(plan, event, number, note.pitch, note.string)
+            pitches, glide = _glide(plan, event, number, note.pitch + _harmonic(event, place), note.string)
             touch = _touch(event)
             order = place if event.stroke is not Stroke.UP else len(event.notes) - 1 - place
             spread = 0.012 if Mark.RAKE in marks else 0.003
@@ -122,6 +124,15 @@ def soundings(plan: Plan) -> tuple[Sounding, ...]:
                 )
             )
     return tuple(rows)
+
+
+def _harmonic(event: PlannedEvent, place: int) -> int:
+    """Semitones that a harmonic sounds above the fret that it is touched or held at."""
+    marks = event.moment.event.marks
+    if Mark.PINCH in marks:
+        return PINCH_SEMITONES
+    note = event.notes[place]
+    return harmonic_rise(Note(Place(note.string, note.fret)), marks)
 
 
 def _ends(plan: Plan) -> dict[tuple[int, int], float]:
@@ -159,7 +170,8 @@ def _touch(event: PlannedEvent) -> Touch:
         touch = OPEN_TOUCH if event.stroke in PICK else PLUCK_TOUCH
     if Mark.ACCENT in marks:
         touch = replace(touch, loud=touch.loud * ACCENT)
-    return replace(touch, vibrato=0.35) if Mark.VIBRATO in marks else touch
+    trill = next((semitones for mark, semitones in TRILL_SEMITONES.items() if mark in marks), 0)
+    return replace(touch, vibrato=0.35 if Mark.VIBRATO in marks else 0.0, trill=trill)
 
 
 def _glide(
@@ -167,9 +179,10 @@ def _glide(
 ) -> tuple[tuple[float, float], float]:
     """Where the pitch begins and ends, and how long it takes."""
     marks = event.moment.event.marks
-    if Mark.BEND_WHOLE in marks or Mark.BEND_HALF in marks:
-        return (float(pitch), pitch + (2.0 if Mark.BEND_WHOLE in marks else 1.0)), BEND_S
-    if Mark.SLIDE in marks and event.legato is None:
+    bent = next((up for mark, up in BEND_SEMITONES.items() if mark in marks), 0.0)
+    if bent:
+        return (float(pitch), pitch + bent), BEND_S
+    if Mark.SLIDE_IN in marks or (Mark.SLIDE in marks and event.legato is None):
         return (float(pitch) - NOWHERE_SEMITONES, float(pitch)), SLIDE_S
     before = next(
         (
@@ -181,8 +194,7 @@ def _glide(
     )
     if before is not None and (Mark.SLIDE in marks or Mark.RELEASE in marks):
         other = next(note.pitch for note in before.notes if note.string == string)
-        bent = before.moment.event.marks
-        up = 2.0 if Mark.BEND_WHOLE in bent else 1.0 if Mark.BEND_HALF in bent else 0.0
+        up = next((up for mark, up in BEND_SEMITONES.items() if mark in before.moment.event.marks), 0.0)
         return (other + (up if Mark.RELEASE in marks else 0.0), float(pitch)), SLIDE_S
     return (float(pitch), float(pitch)), 0.0
 

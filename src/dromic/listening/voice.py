@@ -21,6 +21,7 @@ from dromic.arrays import Floats
 RATE = 44_100
 MOST_HARMONICS = 26
 PLUCKED_AT = 0.15
+TRILLS_A_SECOND = 6.0
 ATTACK_S, RELEASE_S = 0.0015, 0.008
 PICK_NOISE_S = 0.012
 
@@ -42,6 +43,8 @@ class Touch:
         Whether there is a thud and no pitch.
     vibrato : float
         Swing of the pitch, in semitones.
+    trill : int
+        Semitones up to the note that it alternates with; 0 for none.
     """
 
     life_s: float = 1.9
@@ -50,6 +53,7 @@ class Touch:
     pick_noise: float = 0.05
     dead: bool = False
     vibrato: float = 0.0
+    trill: int = 0
 
 
 OPEN_TOUCH = Touch()
@@ -92,6 +96,8 @@ def tone(hertz: Floats, touch: Touch, seed: int = 0) -> Floats:
     else:
         if touch.vibrato:
             hertz = hertz * 2 ** (touch.vibrato / 12 * np.sin(2 * np.pi * 5.5 * time) * np.clip(time / 0.25, 0, 1))
+        if touch.trill:
+            hertz = np.where((time * TRILLS_A_SECOND) % 1.0 < 0.5, hertz, hertz * 2 ** (touch.trill / 12))
         sound = _harmonics(hertz, time, touch)
     sound = touch.loud * (sound + touch.pick_noise * noise)
     edge = min(round(ATTACK_S * RATE), count)

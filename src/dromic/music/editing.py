@@ -14,7 +14,19 @@ from fractions import Fraction
 from dromic.errors import RiffError
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import INFERRED, NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
+from dromic.music.riff import (
+    EXCLUSIVE_MARKS,
+    INFERRED,
+    NO_LOCKS,
+    Bar,
+    Event,
+    Locks,
+    Mark,
+    Note,
+    Phrase,
+    Place,
+    Riff,
+)
 
 _BASES = (1, 2, 4, 8, 16, 32, 64)
 PLAIN = {value.quarters: value for base in _BASES for dots in (0, 1, 2) for value in (NoteValue(base, dots),)}
@@ -151,7 +163,7 @@ def _freed(event: Event) -> Event:
 
 def toggle_mark(riff: Riff, written: int, mark: Mark) -> Riff:
     """Return the riff with a mark put on an event, or taken off; marks that contradict it go."""
-    rivals = next((group for group in _RIVALS if mark in group), frozenset())
+    rivals = frozenset().union(*(group for group in EXCLUSIVE_MARKS if mark in group))
 
     def marked(event: Event) -> Event:
         if event.rest:
@@ -160,13 +172,6 @@ def toggle_mark(riff: Riff, written: int, mark: Mark) -> Riff:
         return replace(event, marks=marks)
 
     return change(riff, written, marked)
-
-
-_RIVALS = (
-    frozenset({Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.TIE, Mark.RELEASE}),
-    frozenset({Mark.BEND_HALF, Mark.BEND_WHOLE}),
-    frozenset({Mark.STACCATO, Mark.LET_RING, Mark.SLIDE_OFF}),
-)
 
 
 def transpose(riff: Riff, semitones: int, top_fret: int = 24) -> Riff:

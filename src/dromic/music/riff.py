@@ -6,6 +6,7 @@ exactly. What it means in time is worked out in `dromic.music.timeline`.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
@@ -23,6 +24,9 @@ class Mark(StrEnum):
     HAMMER = "h"
     PULL = "p"
     SLIDE = "s"
+    SLIDE_IN = "i"
+    TAP = "T"
+    BEND_QUARTER = "bq"
     BEND_HALF = "b1"
     BEND_WHOLE = "b2"
     RELEASE = "r"
@@ -34,6 +38,10 @@ class Mark(StrEnum):
     RAKE = "k"
     STACCATO = "z"
     SLIDE_OFF = "o"
+    TRILL_HALF = "w1"
+    TRILL_WHOLE = "w2"
+    HARMONIC = "n"
+    PINCH = "a"
 
 
 MARK_WORDS = {
@@ -42,6 +50,9 @@ MARK_WORDS = {
     Mark.HAMMER: "hammer-on",
     Mark.PULL: "pull-off",
     Mark.SLIDE: "slide",
+    Mark.SLIDE_IN: "slide in",
+    Mark.TAP: "tap",
+    Mark.BEND_QUARTER: "quarter-tone bend",
     Mark.BEND_HALF: "half-step bend",
     Mark.BEND_WHOLE: "whole-step bend",
     Mark.RELEASE: "release",
@@ -53,9 +64,43 @@ MARK_WORDS = {
     Mark.RAKE: "rake",
     Mark.STACCATO: "staccato",
     Mark.SLIDE_OFF: "slide off",
+    Mark.TRILL_HALF: "half-step trill",
+    Mark.TRILL_WHOLE: "whole-step trill",
+    Mark.HARMONIC: "natural harmonic",
+    Mark.PINCH: "pinch harmonic",
 }
 
 LEGATO_MARKS = (Mark.HAMMER, Mark.PULL, Mark.SLIDE)
+UNPICKED_MARKS = (*LEGATO_MARKS, Mark.RELEASE, Mark.TAP)
+BEND_SEMITONES = {Mark.BEND_QUARTER: 0.5, Mark.BEND_HALF: 1.0, Mark.BEND_WHOLE: 2.0}
+TRILL_SEMITONES = {Mark.TRILL_HALF: 1, Mark.TRILL_WHOLE: 2}
+STRUCK_MARKS = frozenset(
+    {
+        Mark.DEAD,
+        Mark.PALM_MUTE,
+        Mark.ACCENT,
+        Mark.RAKE,
+        Mark.LET_RING,
+        Mark.SLIDE_IN,
+        Mark.HARMONIC,
+        Mark.PINCH,
+    }
+)
+"""Marks of notes that only a stroke can sound."""
+EXCLUSIVE_MARKS = (
+    frozenset(LEGATO_MARKS) | {Mark.TIE, Mark.RELEASE, Mark.TAP, Mark.SLIDE_IN, Mark.HARMONIC, Mark.PINCH},
+    frozenset(BEND_SEMITONES) | frozenset(TRILL_SEMITONES) | {Mark.HARMONIC},
+    frozenset({Mark.GRACE, Mark.TIE}),
+    frozenset({Mark.STACCATO, Mark.LET_RING, Mark.SLIDE_OFF}),
+    frozenset({Mark.DEAD, Mark.TAP, Mark.HARMONIC, Mark.PINCH}),
+)
+"""Marks of which a note has one at most."""
+
+HARMONIC_RISE = {3: 31, 4: 28, 5: 24, 7: 19, 9: 28, 12: 12, 16: 28, 19: 19, 24: 24}
+"""Frets over which a string touched lightly sounds a natural harmonic, and its semitones above the open string.
+
+Source: the harmonic series, 2 to 6 parts of a string, to the nearest semitone.
+"""
 
 
 class Stroke(StrEnum):
@@ -91,6 +136,9 @@ class Locks:
 
 
 NO_LOCKS = Locks()
+
+
+_ORDER = {mark: number for number, mark in enumerate(Mark)}
 
 
 @dataclass(frozen=True)
@@ -139,6 +187,34 @@ class Event:
     def quarters(self) -> Fraction:
         """Length counted in the bar; a grace note counts nothing."""
         return Fraction(0) if self.grace else self.value.quarters
+
+
+def without_rivals(marks: Iterable[Mark]) -> frozenset[Mark]:
+    """Marks as a note can have them together: of those that contradict each other, a tie or else the first stays.
+
+    Examples
+    --------
+    >>> sorted(without_rivals({Mark.BEND_WHOLE, Mark.BEND_HALF, Mark.ACCENT}))
+    ['>', 'b1']
+    """
+    found = sorted(set(marks), key=lambda mark: (mark is not Mark.TIE, _ORDER[mark]))
+    for group in EXCLUSIVE_MARKS:
+        rivals = [mark for mark in found if mark in group]
+        found = [mark for mark in found if mark not in rivals[1:]]
+    return frozenset(found)
+
+
+def harmonic_rise(note: Note, marks: frozenset[Mark] = frozenset()) -> int:
+    """Semitones that a note sounds above what it is fretted at; `marks` are those of its event.
+
+    Examples
+    --------
+    >>> harmonic_rise(Note(Place(1, 7)), frozenset({Mark.HARMONIC})), harmonic_rise(Note(Place(1, 7)))
+    (12, 0)
+    """
+    if Mark.HARMONIC not in note.marks | marks or not isinstance(note.target, Place):
+        return 0
+    return HARMONIC_RISE.get(note.target.fret, note.target.fret) - note.target.fret
 
 
 # The comment of a bar whose rhythm a reader has worked out; it goes when the player changes the rhythm.

@@ -23,9 +23,10 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
-from dromic.planner.steps import Step
+from dromic.planner.step import Step
 
 Homes = tuple[tuple[int, int], ...]
+LITTLE = 4
 OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 
 
@@ -115,12 +116,12 @@ class GripFinder:
     @staticmethod
     def _key(step: Step) -> tuple[object, ...]:
         """What the grips of a step depend on."""
-        locks = step.locks.finger, step.locks.position
+        locks = step.locks.finger, step.locks.position, step.tapped, step.trill
         if not (step.more or step.held):
             return step.note.target, locks
         notes = tuple((note.target, note.locks.finger) for note in step.notes)
         held = tuple((one.note.target, one.note.locks.finger) for one in step.held)
-        return notes, held, locks, step.bend or step.vibrato
+        return notes, held, locks, step.needs_finger
 
     def own_positions(self, steps: Sequence[Step], number: int) -> frozenset[int]:
         """Positions that the fingers of a step give the hand; none where only open strings sound."""
@@ -145,8 +146,8 @@ class GripFinder:
             if any(not grip.fretted for grip in fretted):
                 fretted = _chords(step, choices, self._instrument, self._hand, homes)
             return self._same(fretted) if fretted else None
-        may_open = any(place.fret == 0 for place in choices[0])
-        key = (choices[0], step.locks, may_open and (homes, step.legato, step.bend, step.vibrato))
+        may_open = step.tapped or any(place.fret == 0 for place in choices[0])
+        key = (choices[0], step.locks, step.trill, may_open and (homes, step.legato, step.needs_finger))
         found = self._whole.get(key)
         if found is None:
             grips = [*fretted, *_open(step, choices[0], homes)]
@@ -201,6 +202,8 @@ class GripFinder:
 
     def _opens(self, steps: Sequence[Step], number: int) -> bool:
         """Whether a step can be played with no finger down."""
+        if steps[number].tapped:
+            return True
         own = self._known_places_of(steps[number])
         return all(any(place.fret == 0 for place in places) for places in own)
 
@@ -222,7 +225,9 @@ def _chords(
     fingers = [*own, *(one.note.locks.finger for one in step.held)]
     struck = len(step.notes) if step.held else None
     found = find_shapes(choices, fingers, instrument, hand, step.locks.position, homes, struck)
-    if not (step.bend or step.vibrato):
+    if step.trill:
+        found = [grip for grip in found if not any(finger == LITTLE for _, _, finger in grip.notes)]
+    if not step.needs_finger:
         return found
     return [grip for grip in found if all(finger for _, _, finger in grip.notes)]
 
@@ -249,6 +254,9 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
         for offset in OFFSETS_OF_FINGERS[finger]
         if 1 <= place.fret - finger + 1 - offset <= instrument.top_fret
         and step.locks.finger in (None, finger)
+        and not step.tapped
+        # A finger above it has to trill.
+        and not (step.trill and finger == LITTLE)
         and step.locks.position in (None, place.fret - finger + 1 - offset)
     ]
     if not rows:
@@ -267,7 +275,15 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
 
 
 def _open(step: Step, places: tuple[Place, ...], homes: Homes) -> list[Grip]:
-    if step.locks.finger is not None or step.bend or step.vibrato:
+    if step.tapped and step.locks.finger is None:
+        # A finger of the picking hand is on the neck; the fretting hand is as free as at an open string.
+        return [
+            Grip(((place.string, place.fret, 0),), home, flight=flight)
+            for place in places
+            if place.fret > 0
+            for home, flight in homes
+        ]
+    if step.locks.finger is not None or step.needs_finger:
         return []
     if step.legato in (Mark.SLIDE, Mark.HAMMER):
         return []
@@ -286,8 +302,13 @@ def _no_grip_words(step: Step, places: tuple[Place, ...]) -> str:
     if step.locks.position is not None:
         locks.append(f"position {step.locks.position}")
     where = " or ".join(str(place) for place in places)
-    if (step.bend or step.vibrato) and all(place.fret == 0 for place in places):
-        cannot = "be bent" if step.bend else "have vibrato"
+    if step.tapped:
+        return (
+            f"{step.words}: a tap is made by the picking hand on a fretted note, and takes no finger of the other; "
+            "take out the finger, or write another fret"
+        )
+    if step.needs_finger and all(place.fret == 0 for place in places):
+        cannot = "be bent" if step.bend else "have vibrato" if step.vibrato else "be slid into"
         return f"{step.words}: an open string cannot {cannot}; fret the note on another string"
     if locks:
         return (

@@ -9,7 +9,8 @@ from dromic.errors import NoPlanError
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
 from dromic.planner.pick_costs import sounding_means
 from dromic.planner.plan import State
-from dromic.planner.steps import Step, Task
+from dromic.planner.step import Step
+from dromic.planner.steps import Task
 from dromic.planner.transitions import TransitionReport
 from dromic.schools.school import PICK, PICK_AND_FINGERS, School
 
@@ -194,6 +195,7 @@ _LEGATO_RULES = {
     Mark.PULL: "goes to a lower fret on the same string, by a lower finger or to the open string",
     Mark.SLIDE: "goes along the same string on the same finger, and not to or from the open string",
     Mark.RELEASE: "stays on the string, fret and finger of the bend",
+    Mark.TAP: "is made by the picking hand on a fretted note",
 }
 
 

@@ -15,7 +15,7 @@ from itertools import pairwise
 from dromic.instrument.instrument import Instrument
 from dromic.planner.plan import State
 from dromic.planner.scale_runs import THREES, Sound, scale_runs
-from dromic.planner.steps import Step
+from dromic.planner.step import Step
 
 LENGTHS = range(2, 9)
 LEAST_LEAP_SEMITONES = 3

@@ -16,14 +16,15 @@ from dromic.arrays import Bools, Floats, Terms
 from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import GripArrays, Grips, joined
 from dromic.hands.possible_moves import MOST_FLIGHT
-from dromic.hands.posture import posture
+from dromic.hands.posture import PLAINLY, Inflections, posture
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.hands.synchronisation import load_effort, sync_times
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Note
 from dromic.planner.caching import TableCache
-from dromic.planner.steps import Link, Step
+from dromic.planner.step import Step
+from dromic.planner.steps import Link
 
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
@@ -52,6 +53,17 @@ def changes_string(before: GripArrays, after: GripArrays) -> Bools:
     return changes
 
 
+_INFLECTED = {
+    "bend": (Mark.BEND_HALF, Mark.BEND_WHOLE),
+    "slight": (Mark.BEND_QUARTER,),
+    "vibrato": (Mark.VIBRATO,),
+    "trill": (Mark.TRILL_HALF,),
+    "wide_trill": (Mark.TRILL_WHOLE,),
+    "touched": (Mark.HARMONIC,),
+    "slid_in": (Mark.SLIDE_IN,),
+}
+
+
 class FretCosts:
     """Costs of one fretting hand on one instrument.
 
@@ -77,9 +89,8 @@ class FretCosts:
         return self._posture(step, grips)[1]
 
     def _posture(self, step: Step, grips: Grips) -> tuple[Terms, Floats]:
-        bend = self._pitches(step.marked(Mark.BEND_HALF, Mark.BEND_WHOLE))
-        vibrato = self._pitches(step.marked(Mark.VIBRATO))
-        key = (grips, bend, vibrato, step.pedal)
+        how = self._inflections(step)
+        key = (grips, how, step.pedal)
         found = self._postures.get(key)
         if found is None:
             hand, comfort = self.hands.fretting, self.hands.comfort
@@ -88,13 +99,18 @@ class FretCosts:
                 self.instrument,
                 hand,
                 comfort,
-                bend=bend,
-                vibrato=vibrato,
+                how=how,
                 pedal=step.pedal,
                 sound=self.sound,
             )
             found = self._postures[key] = terms, sum_of(terms, (len(grips),))
         return found
+
+    def _inflections(self, step: Step) -> Inflections:
+        """What the fingers do with the notes of a step beside holding them."""
+        if not any(note.marks for note in step.notes):
+            return PLAINLY
+        return Inflections(**{name: self._pitches(step.marked(*marks)) for name, marks in _INFLECTED.items()})
 
     def _pitches(self, notes: Iterable[Note]) -> frozenset[int]:
         return frozenset(self.instrument.pitch_of(note.target) for note in notes)

@@ -12,7 +12,8 @@ from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
 from dromic.planner.figures import LEAST_LEAP_SEMITONES, Figure
-from dromic.planner.steps import Link, Step
+from dromic.planner.step import Step
+from dromic.planner.steps import Link
 
 LEAST_NOTES, MOST_NOTES = 3, 4
 

@@ -28,7 +28,8 @@ from dromic.planner.caching import TableCache
 from dromic.planner.fret_costs import CACHE_BYTES, FretCosts, FretLink
 from dromic.planner.moves import Dense, Factored, Moves, PickHeld, StringRuns, SyncPairs
 from dromic.planner.pick_costs import PickCosts, rule_travel
-from dromic.planner.steps import Link, Step
+from dromic.planner.step import Step
+from dromic.planner.steps import Link
 from dromic.schools.school import PICK, School
 
 LEAST_BYTES = 20_000

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dromic.instrument.instrument import Instrument
-from dromic.planner.steps import Step
+from dromic.planner.step import Step
 
 NEAR_STEPS = 4
 

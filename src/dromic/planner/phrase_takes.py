@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from dromic.planner.steps import Step
+from dromic.planner.step import Step
 
 
 @dataclass(frozen=True)

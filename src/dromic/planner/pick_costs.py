@@ -29,7 +29,8 @@ from dromic.hands.synchronisation import load_effort
 from dromic.hands.terms import SCHOOL_PICKED, SCHOOL_STROKE
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
-from dromic.planner.steps import Link, Step
+from dromic.planner.step import Step
+from dromic.planner.steps import Link
 from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair
 
 AGAINST_THE_SCHOOL = 0.3
@@ -37,6 +38,8 @@ AGAINST_THE_SCHOOL = 0.3
 
 def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
     """What may sound a step; one plucking finger does not strike a chord where there is a pick to do it."""
+    if Mark.PINCH in step.note.marks:
+        return tuple(stroke for stroke in school.means if stroke in PICK) or school.means
     if step.asked and step.locks.stroke is not None:
         return (step.locks.stroke,)
     if not step.more:
@@ -185,7 +188,8 @@ class PickCosts:
         Infinite: forbidden.
         """
         accent = Mark.ACCENT in step.note.marks
-        marks = accent, step.raked, step.asked, step.begins_take
+        pinched = Mark.PINCH in step.note.marks
+        marks = accent, pinched, step.raked, step.asked, step.begins_take
         key = (school, step.place, step.count, step.opening, step.locks.stroke, marks, len(step.more))
         found = self._stroke_efforts.get(key)
         if found is None:
@@ -226,6 +230,7 @@ class PickCosts:
             "opens_up": comfort.opens_up * (opens_up and not school.begins_with_either),
             "opens_up_either": comfort.opens_up_either * (opens_up and school.begins_with_either),
             "up_on_accent": comfort.up_on_accent * (up and Mark.ACCENT in step.note.marks),
+            "pinched_up": comfort.pinched_up * (up and Mark.PINCH in step.note.marks),
             "other_lean": comfort.other_lean * bool((up or down) and self.states.escape[pick] != habitual),
             SCHOOL_STROKE: (verdict.effort if verdict.allowed else np.inf) + strummed,
             SCHOOL_PICKED: school.picked_effort,

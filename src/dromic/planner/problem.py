@@ -24,7 +24,8 @@ from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.plan import State
 from dromic.planner.search import Chain, DeadEndError, least_sum
 from dromic.planner.solving import Solver
-from dromic.planner.steps import Link, Step, Task
+from dromic.planner.step import Step
+from dromic.planner.steps import Link, Task
 from dromic.schools.school import School
 
 LINKS_AT_ONCE = 64

@@ -15,7 +15,7 @@ from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.figures import changes
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, Plan, State
-from dromic.planner.steps import Step
+from dromic.planner.step import Step
 from dromic.planner.transitions import Transition, TransitionReport, grips_of, pick_index, reaches_of, reports
 
 _FINGERS = ("open string", "first finger", "second finger", "third finger", "fourth finger")

@@ -17,7 +17,8 @@ from dromic.hands.grips import Grips
 from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.planner.candidates import GripFinder
 from dromic.planner.ringing import release_at
-from dromic.planner.steps import Step, Task
+from dromic.planner.step import Step
+from dromic.planner.steps import Task
 
 
 def holdable(task: Task, finder: GripFinder, tables: FrettingTables) -> Task:

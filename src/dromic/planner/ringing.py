@@ -12,7 +12,8 @@ from dataclasses import replace
 from dromic.errors import NoPlanError
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Mark, Note, Place
-from dromic.planner.steps import HeldNote, Link, Step, Task
+from dromic.planner.step import HeldNote, Step
+from dromic.planner.steps import Link, Task
 
 VOICE_STEP = 2
 """Semitones within which a note carries on the voice of one that rings, on its string."""
@@ -44,7 +45,7 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
     held: list[list[HeldNote]] = []
     for number, step in enumerate(steps):
         broken = number > 0 and links[number - 1].kind.silent_between
-        if broken or Mark.LET_RING not in step.note.marks:
+        if broken or step.tapped or Mark.LET_RING not in step.note.marks:
             ringing = []
         ringing = [one for one in ringing if not _needs_string(step, steps[number - 1], one)]
         held.append(list(ringing))
@@ -53,6 +54,8 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
         if step.legato is Mark.RELEASE:
             bend = _bend_of(steps, number)
             for between in range(bend + 1, number):
+                if steps[between].tapped:
+                    continue
                 held[between].append(HeldNote(bend, steps[bend].note, bend=True))
     return tuple(replace(step, held=tuple(own)) if own else step for step, own in zip(steps, held, strict=True))
 

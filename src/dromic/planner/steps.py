@@ -19,8 +19,9 @@ from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.hands.synchronisation import SyncContext
 from dromic.music.grid import GridPlace, grid_places
 from dromic.music.riff import (
-    LEGATO_MARKS,
     MARK_WORDS,
+    STRUCK_MARKS,
+    UNPICKED_MARKS,
     Event,
     Locks,
     Mark,
@@ -31,114 +32,10 @@ from dromic.music.riff import (
     stroke_words,
 )
 from dromic.music.timeline import TimedEvent, timeline, total_quarters
-from dromic.schools.school import StrokeContext
+from dromic.planner.step import Step
 
 if TYPE_CHECKING:
     from dromic.planner.figures import Figure
-
-
-@dataclass(frozen=True)
-class HeldNote:
-    """A note that sounds on while others are struck.
-
-    Parameters
-    ----------
-    step : int
-        Where it was struck.
-    note : Note
-    bend : bool
-        Whether it is a bend waiting for its release, which must be held; a note that rings is let go where no hand
-        can hold it.
-    """
-
-    step: int
-    note: Note
-    bend: bool = False
-
-
-@dataclass(frozen=True)
-class Step:
-    """One note, or notes struck together, to be played.
-
-    Parameters
-    ----------
-    moment : TimedEvent
-    note : Note
-        With the marks of the event merged in; the first of a chord.
-    more : tuple of Note
-        The other notes of a chord.
-    held : tuple of HeldNote
-        Earlier notes that have to sound on.
-    place : GridPlace
-        Its place in the beat grid.
-    locks : Locks
-        What the player has decided, after anything that was freed.
-    legato : Mark or None
-        Hammer-on, pull-off, slide or bend release by which it is reached.
-    picked : bool
-        Whether a stroke sounds it.
-    count : int
-        Picked notes since its bar began.
-    opening : bool
-        Whether it is the first picked note of all.
-    may_slur : bool
-        Whether it could be hammered on or pulled off although it is written to be picked.
-    pedal : bool
-        Whether its lowest note is struck again close by.
-    asked : bool
-        Whether its stroke is the player's, whatever the school says.
-    begins_take : bool
-        Whether it begins a take of a figure.
-    """
-
-    moment: TimedEvent
-    note: Note
-    place: GridPlace
-    locks: Locks
-    legato: Mark | None
-    picked: bool
-    count: int
-    opening: bool = False
-    may_slur: bool = False
-    more: tuple[Note, ...] = ()
-    held: tuple[HeldNote, ...] = ()
-    pedal: bool = False
-    asked: bool = False
-    begins_take: bool = False
-
-    @property
-    def notes(self) -> tuple[Note, ...]:
-        """All notes."""
-        return (self.note, *self.more)
-
-    def strike(self, stroke: Stroke, string: int) -> StrokeContext:
-        """What a school is told when a stroke sounds this step on a string."""
-        return StrokeContext(stroke, self.place, self.count, string, self.opening)
-
-    @property
-    def bend(self) -> bool:
-        """Whether a note is bent."""
-        return bool(self.marked(Mark.BEND_HALF, Mark.BEND_WHOLE))
-
-    @property
-    def vibrato(self) -> bool:
-        """Whether a note has vibrato."""
-        return bool(self.marked(Mark.VIBRATO))
-
-    def marked(self, *marks: Mark) -> tuple[Note, ...]:
-        """Notes that have one of some marks."""
-        return tuple(note for note in self.notes if note.marks & set(marks))
-
-    @property
-    def raked(self) -> bool:
-        """Whether the pick is dragged through the strings to it."""
-        return Mark.RAKE in self.note.marks
-
-    @property
-    def words(self) -> str:
-        """The note and where it is, in words."""
-        names = " ".join(str(note.target) for note in self.notes)
-        return f"{f'({names})' if self.more else names} at {self.moment.place_words}"
 
 
 @dataclass(frozen=True)
@@ -284,7 +181,8 @@ def task_of(
     same: dict[Link, Link] = {}
     picked_onset = steps[0].moment.played
     for number, (before, after) in enumerate(pairwise(steps)):
-        if before.picked:
+        if before.picked or before.tapped:
+            # A hand that has tapped comes back from the neck to pick.
             picked_onset = before.moment.played
         following = steps[number + 2] if number + 2 < len(steps) else None
         link = _link(before, after, following, moments, picked_onset, ms_per_quarter)
@@ -305,7 +203,7 @@ def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
         None if "fingers" in free else event.locks.finger or note.locks.finger,
         None if "positions" in free else event.locks.position or note.locks.position,
     )
-    legato = next((mark for mark in (*LEGATO_MARKS, Mark.RELEASE) if mark in marks), None)
+    legato = next((mark for mark in UNPICKED_MARKS if mark in marks), None)
     struck = legato in (Mark.SLIDE, Mark.RELEASE) and locks.stroke is not None
     more = tuple(_merged(other, event, free) for other in event.notes[1:])
     first = _merged(note, event, free) if more else Note(note.target, marks)
@@ -332,13 +230,12 @@ def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
 
 
 def _may_slur(step: Step) -> bool:
-    struck = {Mark.DEAD, Mark.PALM_MUTE, Mark.ACCENT, Mark.RAKE, Mark.LET_RING}
     return (
         step.picked
         and not step.more
         and not step.held
         and step.locks.stroke is None
-        and not step.note.marks & struck
+        and not step.note.marks & STRUCK_MARKS
     )
 
 
@@ -371,9 +268,15 @@ def _check_legato(steps: list[Step]) -> None:
         if step.legato is None:
             continue
         name = MARK_WORDS[step.legato]
-        if before is None and step.legato is not Mark.HAMMER:
+        if before is None and step.legato not in (Mark.HAMMER, Mark.TAP):
             raise NoPlanError(
                 f"{step.words}: a {name} has no note before it; pick this note, or write the one it comes from",
+                event_index=step.moment.event_index,
+            )
+        if step.tapped and step.more:
+            raise NoPlanError(
+                f"{step.words}: notes are tapped one at a time here; write the others before or after it, or pick "
+                "them",
                 event_index=step.moment.event_index,
             )
         if step.locks.stroke is not None and not step.picked:
@@ -415,7 +318,12 @@ def _link(
     return Link(
         float(after.moment.played - before.moment.played) * ms_per_quarter,
         float(after.moment.played - picked_onset) * ms_per_quarter,
-        TransitionKind(after.legato, _silent_between(before, after, moments), _plants(following)),
+        TransitionKind(
+            after.legato,
+            _silent_between(before, after, moments),
+            _plants(following),
+            to_neck=after.tapped and before.picked,
+        ),
         _pick_context(before, after, resumes=resumes),
         SyncContext(after.picked, resumes, _subdivides(before, after)),
         after.raked,
@@ -431,20 +339,28 @@ def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
         off_beat=after.place.part % 2 == 1,
         resumes=resumes,
         asked=after.asked,
+        pinched=Mark.PINCH in after.note.marks,
+        from_neck=before.tapped,
     )
 
 
 def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per_quarter: float) -> Link:
     first, last = steps[0], steps[-1]
     round_trip = total_quarters(riff) + first.moment.played
-    last_picked = next(step for step in reversed(steps) if step.picked)
+    # Where no note is picked at all, the pick has nowhere to come from.
+    last_used = next((step for step in reversed(steps) if step.picked or step.tapped), last)
     rests = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
     silent = any(moment.event.rest for moment in rests) or bool(last.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF})
     return Link(
         float(round_trip - last.moment.played) * ms_per_quarter,
-        float(round_trip - last_picked.moment.played) * ms_per_quarter,
-        TransitionKind(None, silent, _plants(steps[1] if len(steps) > 1 else None)),
-        _pick_context(last, first, resumes=not last.picked),
-        SyncContext(True, not last.picked, _subdivides(last, first), seam=True),
+        float(round_trip - last_used.moment.played) * ms_per_quarter,
+        TransitionKind(
+            Mark.TAP if first.tapped else None,
+            silent,
+            _plants(steps[1] if len(steps) > 1 else None),
+            to_neck=first.tapped and last.picked,
+        ),
+        _pick_context(last, first, resumes=first.picked and not last.picked),
+        SyncContext(first.picked, first.picked and not last.picked, _subdivides(last, first), seam=True),
         first.raked,
     )

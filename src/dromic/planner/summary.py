@@ -13,7 +13,8 @@ from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
 from dromic.planner.plan import Limit, Loads, PlannedEvent, PlannedNote, State, StrokeKind
-from dromic.planner.steps import Step, Task
+from dromic.planner.step import Step
+from dromic.planner.steps import Task
 from dromic.planner.transitions import TransitionReport, pick_index
 from dromic.schools.school import School
 

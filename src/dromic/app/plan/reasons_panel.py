@@ -22,7 +22,7 @@ from dromic.music.riff import stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import Mute, Plan
 from dromic.planner.reasons import HandReason, Reason, ToldTerm, model_of, reason_for, stretch_words
-from dromic.planner.steps import Step
+from dromic.planner.step import Step
 from dromic.planner.ways import Alternative
 from dromic.planner.why import Why, why
 

@@ -1,0 +1,129 @@
+"""A step: one note, or notes struck together, and what the hands are asked to do with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dromic.music.grid import GridPlace
+from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Locks, Mark, Note, Stroke
+from dromic.music.timeline import TimedEvent
+from dromic.schools.school import StrokeContext
+
+
+@dataclass(frozen=True)
+class HeldNote:
+    """A note that sounds on while others are struck.
+
+    Parameters
+    ----------
+    step : int
+        Where it was struck.
+    note : Note
+    bend : bool
+        Whether it is a bend waiting for its release, which must be held; a note that rings is let go where no hand
+        can hold it.
+    """
+
+    step: int
+    note: Note
+    bend: bool = False
+
+
+@dataclass(frozen=True)
+class Step:
+    """One note, or notes struck together, to be played.
+
+    Parameters
+    ----------
+    moment : TimedEvent
+    note : Note
+        With the marks of the event merged in; the first of a chord.
+    more : tuple of Note
+        The other notes of a chord.
+    held : tuple of HeldNote
+        Earlier notes that have to sound on.
+    place : GridPlace
+        Its place in the beat grid.
+    locks : Locks
+        What the player has decided, after anything that was freed.
+    legato : Mark or None
+        Hammer-on, pull-off, slide or bend release by which it is reached.
+    picked : bool
+        Whether a stroke sounds it.
+    count : int
+        Picked notes since its bar began.
+    opening : bool
+        Whether it is the first picked note of all.
+    may_slur : bool
+        Whether it could be hammered on or pulled off although it is written to be picked.
+    pedal : bool
+        Whether its lowest note is struck again close by.
+    asked : bool
+        Whether its stroke is the player's, whatever the school says.
+    begins_take : bool
+        Whether it begins a take of a figure.
+    """
+
+    moment: TimedEvent
+    note: Note
+    place: GridPlace
+    locks: Locks
+    legato: Mark | None
+    picked: bool
+    count: int
+    opening: bool = False
+    may_slur: bool = False
+    more: tuple[Note, ...] = ()
+    held: tuple[HeldNote, ...] = ()
+    pedal: bool = False
+    asked: bool = False
+    begins_take: bool = False
+
+    @property
+    def notes(self) -> tuple[Note, ...]:
+        """All notes."""
+        return (self.note, *self.more)
+
+    def strike(self, stroke: Stroke, string: int) -> StrokeContext:
+        """What a school is told when a stroke sounds this step on a string."""
+        return StrokeContext(stroke, self.place, self.count, string, self.opening)
+
+    @property
+    def bend(self) -> bool:
+        """Whether a note is bent."""
+        return bool(self.marked(*BEND_SEMITONES))
+
+    @property
+    def tapped(self) -> bool:
+        """Whether a finger of the picking hand frets and sounds it."""
+        return self.legato is Mark.TAP
+
+    @property
+    def trill(self) -> bool:
+        """Whether a note alternates with one above it, which a higher finger hammers."""
+        return bool(self.marked(*TRILL_SEMITONES))
+
+    @property
+    def needs_finger(self) -> bool:
+        """Whether no open string can sound it: it is bent, has vibrato, or is slid into."""
+        return self.bend or self.vibrato or bool(self.marked(Mark.SLIDE_IN, Mark.HARMONIC))
+
+    @property
+    def vibrato(self) -> bool:
+        """Whether a note has vibrato."""
+        return bool(self.marked(Mark.VIBRATO))
+
+    def marked(self, *marks: Mark) -> tuple[Note, ...]:
+        """Notes that have one of some marks."""
+        return tuple(note for note in self.notes if note.marks & set(marks))
+
+    @property
+    def raked(self) -> bool:
+        """Whether the pick is dragged through the strings to it."""
+        return Mark.RAKE in self.note.marks
+
+    @property
+    def words(self) -> str:
+        """The note and where it is, in words."""
+        names = " ".join(str(note.target) for note in self.notes)
+        return f"{f'({names})' if self.more else names} at {self.moment.place_words}"
