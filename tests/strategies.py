@@ -11,7 +11,9 @@ from dromic.instrument.presets import PRESETS, instrument_for
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing
 from dromic.music.riff import (
+    BEND_SEMITONES,
     NO_LOCKS,
+    TRILL_SEMITONES,
     Bar,
     Event,
     Gain,
@@ -23,6 +25,7 @@ from dromic.music.riff import (
     Riff,
     Stroke,
     Style,
+    without_rivals,
 )
 from dromic.schools.registry import SCHOOLS
 from tests.helpers import not_none, place_of
@@ -55,7 +58,7 @@ _INFLECTED = [
     Mark.PINCH,
 ]
 _LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO, Mark.SLIDE_OFF]
-_REACHED = [None, Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE]
+_REACHED = [None, Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE, Mark.SLIDE_IN, Mark.TAP, Mark.PINCH]
 _STROKES = [None, *[stroke for stroke in Stroke if stroke is not Stroke.NONE]]
 
 
@@ -72,11 +75,9 @@ def _locks(draw: st.DrawFn) -> Locks:
 def _marks(draw: st.DrawFn) -> frozenset[Mark]:
     marks = set(draw(st.lists(st.sampled_from(_LONE_MARKS), max_size=2, unique=True)))
     reached = draw(st.sampled_from(_REACHED))
-    bend = draw(st.sampled_from([None, Mark.BEND_HALF, Mark.BEND_WHOLE]))
-    marks |= {mark for mark in (reached, bend) if mark is not None}
-    if Mark.STACCATO in marks:
-        marks.discard(Mark.SLIDE_OFF)
-    return frozenset(marks)
+    risen = draw(st.sampled_from([None, *BEND_SEMITONES, *TRILL_SEMITONES]))
+    marks |= {mark for mark in (reached, risen) if mark is not None}
+    return without_rivals(marks)
 
 
 def _what(riff: Riff) -> st.SearchStrategy:

@@ -23,7 +23,7 @@ from dromic.formats.musicxml_writer import write_musicxml
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Bar, Event, Locks, Mark, Note, Place, Riff
+from dromic.music.riff import EXCLUSIVE_MARKS, Bar, Event, Locks, Mark, Note, Place, Riff
 from dromic.planner.plan import Plan
 from tests.helpers import not_none, place_of, plan, riff
 from tests.strategies import riffs
@@ -84,17 +84,11 @@ def canonical(made: Riff) -> Riff:
     return read_riff_text(write_riff_text(replace(made, phrases=phrases))).riff
 
 
-RIVALS = (
-    {Mark.BEND_HALF, Mark.BEND_WHOLE},
-    {Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE, Mark.TIE},
-)
-
-
 def mended(made: Riff) -> Riff:
     """Chords that do not say one thing of the whole and another of a note, as files have one place for both."""
 
     def note(one: Note, marks: frozenset[Mark]) -> Note:
-        wrong = {mark for group in RIVALS if marks & group for mark in one.marks & group}
+        wrong = {mark for group in EXCLUSIVE_MARKS if marks & group for mark in one.marks & group}
         return replace(one, marks=one.marks - wrong)
 
     def event(one: Event) -> Event:

@@ -132,9 +132,10 @@ class _Block:
 def _cell(event: PlannedEvent, string: int) -> str:
     for note in event.notes:
         if note.string == string:
-            tied = Mark.TIE in event.moment.event.marks
-            dead = Mark.DEAD in event.moment.event.marks
-            return f"({note.fret})" if tied else "x" if dead else str(note.fret)
+            marks = event.moment.event.marks
+            if Mark.TIE in marks:
+                return f"({note.fret})"
+            return "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
     return "-"
 
 
@@ -147,7 +148,7 @@ def _stroke(event: PlannedEvent) -> str:
 
 
 def _finger(event: PlannedEvent) -> str:
-    if event.step is None:
+    if event.step is None or event.legato is Mark.TAP:
         return ""
     return "".join(str(note.finger) for note in event.notes)
 

@@ -12,10 +12,11 @@ from functools import cached_property
 
 from dromic.errors import RiffError
 from dromic.formats.bounds import NoteBound
+from dromic.formats.tab_markup import without_markup
 
 _FRETS = re.compile(r"\d+")
-_LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)\d?)?\s*(?=[|:\-\]])")
-_STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>*.^ ")
+_LABEL = re.compile(r"\s*(?:([A-Ga-g](?:#|b|♯|♭)?)(?:\d(?=\s*[|:\]]))?)?\s*(?=[|:\-\]]|(?<=\S)\d{1,2}[-hp/\\~b])")
+_STRING_SIGNS = frozenset("-–—=0123456789|:hHpPbBrRsStTxXvVmMoO/\\~()[]<>{}*.^½¼ ")
 _DASHES = frozenset("-–—=")
 _STROKE_ROW = re.compile(r"[dDuUnNvV^⊓∏Π∨\s]+")
 # Plucking fingers, each by itself: letters that also make words.
@@ -25,6 +26,16 @@ _FINGER_ROW = re.compile(r"(?:\s*[0-4](?![\w]))+\s*")
 _PALM_ROW = re.compile(r"P\.?\s?M\.?", re.IGNORECASE)
 _RING_ROW = re.compile(r"let\s+ring|L\.?R\.?(?![A-Za-z])", re.IGNORECASE)
 _SPAN = re.compile(r"(?:P\.?\s?M\.?|let\s+ring|L\.?R\.?)[\s.]*[-–_.=]*\|?", re.IGNORECASE)
+_CHORD_NAME = (
+    r"\(?(?:[A-G][#b♯♭]?(?:maj|min|dim|aug|sus|add|m|M|\+|°|ø|-)?\d{0,2}(?:(?:sus|add|maj|[#b+-])\d{1,2}|sus|\+|\(.{1,6}\))*"
+    r"(?:/[A-G][#b♯♭]?)?|N\.?C\.?)\)?"
+)
+_CHORD_ROW = re.compile(rf"[\s|]*{_CHORD_NAME}(?:[\s|,-]+{_CHORD_NAME})*[\s|]*")
+# Signs over the strings that say how a note is played.
+SIGN = re.compile(
+    r"(?P<pinch>[PA]\.?H\.?)|(?P<natural>N\.?H\.?|Harm\.?)|(?P<tap>[Tt])|(?P<accent>>)|(?P<vibrato>~+)|(?P<short>\.)"
+)
+_SIGN_ROW = re.compile(rf"(?:\s*(?:{SIGN.pattern}))+\s*")
 _NAMED_ROW = re.compile(r"\s*(stroke|strokes|picking|pick|finger|fingers|rhythm)\b:?", re.IGNORECASE)
 _TIMES = re.compile(
     r"\(?\s*(?:x\s*(\d{1,2})|(\d{1,2})\s*(?:x|times)|(?:repeat|play)\s+(\d{1,2})(?:\s*(?:x|times))?"
@@ -140,8 +151,10 @@ def string_line(line: str) -> tuple[str, int, str] | None:
     dashes = sum(sign in _DASHES for sign in core)
     if dashes < 2 or len(core) < 4:
         return None
-    known = sum(sign in _STRING_SIGNS for sign in core)
-    if known < len(core) or dashes + sum(sign.isdigit() or sign == "|" for sign in core) < 0.55 * len(core):
+    foreign = sum(sign not in _STRING_SIGNS for sign in core)
+    if foreign > (len(core) // 8 if match[1] else 0) or dashes + sum(
+        sign.isdigit() or sign == "|" for sign in core
+    ) < 0.55 * len(core):
         return None
     return match[1] or "", match.end(), core
 
@@ -153,6 +166,7 @@ def _columns(lines: list[str]) -> int:
 
 def read_page(text: str) -> Page:
     """Find the systems of a page."""
+    text = without_markup(text)
     lines = [line.rstrip().expandtabs(8) for line in text.replace("\r\n", "\n").replace("\r", "\n").split("\n")]
     for number, line in enumerate(lines, start=1):
         if len(line) > LONGEST_LINE:
@@ -264,6 +278,8 @@ def row_kind(line: str, *, above: bool) -> str:
         return "palm"
     if _RING_ROW.match(line.strip()):
         return "ring"
+    if _SIGN_ROW.fullmatch(line):
+        return "sign"
     if _STROKE_ROW.fullmatch(line):
         return "stroke"
     if counted_beats(line):
@@ -276,6 +292,8 @@ def row_kind(line: str, *, above: bool) -> str:
         return "finger"
     if not above and _RHYTHM_ROW.fullmatch(line):
         return "rhythm"
+    if above and _CHORD_ROW.fullmatch(line):
+        return "chord"
     return ""
 
 
@@ -319,6 +337,8 @@ def _name(line: str) -> str:
     if match is not None:
         return _TIMES.sub("", match[1]).strip()
     text = _TIMES.sub("", text).strip(" (),")
+    if _CHORD_ROW.fullmatch(text):
+        return ""
     if re.fullmatch(r"[A-Za-z][\w '/&.-]{0,30}:?", text) and not re.search(r"tun|capo|tempo|bpm|time", text, re.I):
         return text.rstrip(":").strip()
     return ""

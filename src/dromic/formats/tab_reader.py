@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 
@@ -13,21 +13,44 @@ from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.note_lengths import snapped, sounding
 from dromic.formats.raw import Imported, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted, phrase_name
+from dromic.formats.tab_bars import bars_of
 from dromic.formats.tab_page import Page, System, read_page
 from dromic.formats.tab_rhythm import Spaced, infer, lengths
-from dromic.formats.tab_signs import Sign, signs_of
+from dromic.formats.tab_rows import (
+    COUNT_ASIDE,
+    Slot,
+    count,
+    in_turn,
+    may_join,
+    say,
+    stroke_signs,
+    value_in,
+    words_of,
+)
+from dromic.formats.tab_signs import Sign, StringReader
 from dromic.formats.tab_tuning import Strings, strings_of
 from dromic.formats.tab_writer import GRACE, REST, TIED
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.rhythm import Meter, NoteValue, parse_value
-from dromic.music.riff import INFERRED, NO_LOCKS, Event, Locks, Mark, Note, Place, Riff, Stroke
+from dromic.music.rhythm import Meter, NoteValue
+from dromic.music.riff import (
+    INFERRED,
+    NO_LOCKS,
+    Event,
+    Locks,
+    Mark,
+    Note,
+    Place,
+    Riff,
+    without_rivals,
+)
 
-_LETTERS = {"w": "1", "h": "2", "q": "4", "e": "8", "s": "16", "t": "32"}
 _TOKEN = re.compile(r"\S+")
 MOST_LINES = 20_000
-# A row of counts may stand so many columns beside its notes.
-COUNT_ASIDE = 3
+# Columns that must be free beside a chord of which a note stands aside.
+ASIDE = 2
+# Notes of a line without bar lines that may be one bar, and those that no bar has.
+FEW, MOST_IN_BAR = 8, 64
 
 
 def tab_source(text: str) -> Source:
@@ -72,20 +95,6 @@ def _title(page: Page) -> str:
     return ""
 
 
-@dataclass
-class _Slot:
-    """Notes that stand in one column of a bar."""
-
-    column: int
-    width: int
-    notes: list[tuple[int, Sign]] = field(default_factory=list)
-    stroke: Stroke | None = None
-    finger: int | None = None
-    rhythm: str = ""
-    beat: Fraction | None = None
-    marks: set[Mark] = field(default_factory=set)
-
-
 @dataclass(frozen=True)
 class _Lines:
     """Which strings the lines of a system are: from the string `first` on."""
@@ -101,6 +110,7 @@ class _Reader:
         self._remarks = Remarks()
         self._inferred = 0
         self._section_times = 1
+        self._strings: dict[int, StringReader] = {}
 
     def read(self) -> Imported:
         """Read all systems."""
@@ -166,17 +176,26 @@ class _Reader:
         if named is not None or not phrases or phrases[-1].times > 1 or system.times > 1:
             phrases.append(RawPhrase(name=named))
         offset = max(starts)
-        for pieces, at, begins, rounds in _bars(lines, self._remarks):
+        bare = not any("|" in line for line in lines)
+        for pieces, at, begins, rounds in bars_of(lines, self._remarks):
             if begins and phrases[-1].bars:
                 phrases.append(RawPhrase())
             slots = self._slots(pieces, strings)
             self._beside(system, slots, at + offset, max((len(piece) for piece in pieces), default=0), meter)
             width = max(len(piece) for piece in pieces)
+            if len(slots) > MOST_IN_BAR or (bare and len(slots) > FEW):
+                self._remarks.add(
+                    "lines without bar lines are cut into bars, their notes spaced as eighths",
+                    f"line {system.number}",
+                )
+                phrases[-1].bars += self._cut_into_bars(slots, width, meter)
+                continue
             bar = self._bar(slots, width, meter)
             if bar is not None:
                 phrases[-1].bars.append(bar)
             if rounds and phrases[-1].bars:
-                phrases[-1].times = rounds
+                # Words at the end of a repeat say how often, where they stand.
+                phrases[-1].times = max(rounds, system.times)
                 phrases.append(RawPhrase())
         if not phrases[-1].bars:
             phrases.pop()
@@ -189,24 +208,65 @@ class _Reader:
             phrases[-1].times = self._section_times
         self._section_times = 1
 
-    def _slots(self, pieces: list[str], strings: _Lines) -> list[_Slot]:
+    def _slots(self, pieces: list[str], strings: _Lines) -> list[Slot]:
         signs: list[tuple[int, Sign]] = []
         for string, piece in enumerate(pieces, start=strings.first):
-            signs += [(string, sign) for sign in signs_of(piece, strings.instrument.top_fret, self._remarks)]
+            reader = self._strings.setdefault(string, StringReader(strings.instrument.top_fret, self._remarks))
+            signs += [(string, sign) for sign in reader.read(piece)]
         signs.sort(key=lambda one: (one[1].column, one[0]))
-        slots: list[_Slot] = []
+        slots: list[Slot] = []
         for string, sign in signs:
             last = slots[-1] if slots else None
             free = last is not None and all(other != string for other, _ in last.notes)
-            if last is not None and free and sign.column < last.column + last.width:
+            if last is not None and free and any(_under(sign, other) for _, other in last.notes):
                 # Frets of one and two digits under each other overlap in a column.
                 last.notes.append((string, sign))
                 last.width = max(last.width, sign.column + sign.width - last.column)
             else:
-                slots.append(_Slot(sign.column, sign.width, [(string, sign)]))
-        return slots
+                slots.append(Slot(sign.column, sign.width, [(string, sign)]))
+        return self._straightened(slots)
 
-    def _beside(self, system: System, slots: list[_Slot], at: int, width: int, meter: Meter) -> None:
+    def _straightened(self, slots: list[Slot]) -> list[Slot]:
+        """Chords of which a note stands one column beside the rest, where nothing else is near."""
+        found: list[Slot] = []
+        for number, slot in enumerate(slots):
+            last = found[-1] if found else None
+            if last is None or slot.column - last.column != 1 or not may_join(last, slot):
+                found.append(slot)
+                continue
+            before = found[-2].column + found[-2].width if len(found) > 1 else -ASIDE
+            after = slots[number + 1].column if number + 1 < len(slots) else slot.column + slot.width + ASIDE
+            if last.column - before >= ASIDE and after - slot.column - slot.width >= ASIDE:
+                self._remarks.add("notes that stand one column beside a chord are taken into it")
+                last.notes += slot.notes
+                last.width = slot.column + slot.width - last.column
+            else:
+                found.append(slot)
+        return found
+
+    def _cut_into_bars(self, slots: list[Slot], width: int, meter: Meter) -> list[RawBar]:
+        """Bars of notes that stand in one line: the usual space between two is an eighth."""
+        slots = [slot for slot in slots if slot.notes]
+        gaps = [two.column - one.column for one, two in pairwise(slots)]
+        counts = Counter(gaps)
+        unit = min(counts, key=lambda gap: (-counts[gap], gap))
+        rest = max(width - slots[-1].column, 1)
+        bars = [RawBar([], meter, comment=INFERRED)]
+        for slot, gap in zip(slots, [*gaps, min(rest, 2 * unit)], strict=True):
+            length = Fraction(max(round(2 * gap / unit), 1), 4)
+            event = self._event(slot, NoteValue(8))
+            while length:
+                room = meter.bar - bars[-1].quarters
+                part = min(length, room)
+                bars[-1].events += sounding(event, part)
+                event = replace(event, marks=without_rivals({*event.marks, Mark.TIE}), locks=NO_LOCKS)
+                length -= part
+                if part == room:
+                    bars.append(RawBar([], meter, comment=INFERRED))
+        self._inferred += sum(bool(bar.events) for bar in bars)
+        return [bar for bar in bars if bar.events]
+
+    def _beside(self, system: System, slots: list[Slot], at: int, width: int, meter: Meter) -> None:
         """Give notes what the rows above and below say in their columns."""
         for row in system.rows:
             if row.kind == "rhythm":
@@ -217,7 +277,14 @@ class _Reader:
             part = row.text[at : at + width + 1]
             if row.kind == "count":
                 beats = row.beats_in(at - COUNT_ASIDE, at + width + COUNT_ASIDE + 1)
-                _count(slots, [(place - at, beat) for place, beat in beats])
+                count(slots, [(place - at, beat) for place, beat in beats])
+                continue
+            if row.kind == "sign":
+                if say(slots, row, at, width):
+                    self._remarks.add("signs over no note are left out", f"line {system.number}")
+                continue
+            if row.kind == "chord":
+                self._remarks.add("chord names over the strings are left out", f"line {system.number}")
                 continue
             if row.kind in ("palm", "ring"):
                 mark = Mark.PALM_MUTE if row.kind == "palm" else Mark.LET_RING
@@ -225,9 +292,9 @@ class _Reader:
                     if row.covers(at + slot.column):
                         slot.marks.add(mark)
                 continue
-            strokes = _stroke_signs(row.text) if row.kind == "stroke" else {}
+            strokes = stroke_signs(row.text) if row.kind == "stroke" else {}
             for match in _TOKEN.finditer(part):
-                for place, word in _words(match, row.kind):
+                for place, word in words_of(match, row.kind):
                     slot = min((one for one in slots if one.notes), key=lambda one: abs(one.column - place))
                     if abs(slot.column - place) > 2 or word.startswith(REST):
                         continue
@@ -238,19 +305,19 @@ class _Reader:
                     elif row.kind == "rhythm":
                         slot.rhythm = word
             if row.kind == "rhythm":
-                _in_turn(slots, part, meter)
+                in_turn(slots, part, meter)
 
-    def _rests(self, part: str, slots: list[_Slot]) -> None:
+    def _rests(self, part: str, slots: list[Slot]) -> None:
         """Rests that a rhythm row names."""
         for match in _TOKEN.finditer(part):
-            if match[0].startswith(REST) and _value(match[0][1:]) is not None:
-                slots.append(_Slot(match.start(), 1, rhythm=match[0][1:]))
+            if match[0].startswith(REST) and value_in(match[0][1:]) is not None:
+                slots.append(Slot(match.start(), 1, rhythm=match[0][1:]))
         slots.sort(key=lambda one: one.column)
 
-    def _bar(self, slots: list[_Slot], width: int, meter: Meter) -> RawBar | None:
+    def _bar(self, slots: list[Slot], width: int, meter: Meter) -> RawBar | None:
         if not slots:
             return RawBar(sounding(Event(NoteValue(4)), meter.bar), meter) if width > 2 else None
-        written = [_value(slot.rhythm.lstrip(GRACE + TIED)) for slot in slots]
+        written = [value_in(slot.rhythm.lstrip(GRACE + TIED)) for slot in slots]
         if all(written):
             events: list[Event] = []
             for slot, value in zip(slots, written, strict=True):
@@ -268,7 +335,7 @@ class _Reader:
             self._remarks.add("some bars are not spaced by any rhythm; theirs is a guess")
         return RawBar(self._timed(slots, timed.onsets, meter), meter, comment=INFERRED)
 
-    def _timed(self, slots: list[_Slot], onsets: Sequence[Fraction], meter: Meter) -> list[Event]:
+    def _timed(self, slots: list[Slot], onsets: Sequence[Fraction], meter: Meter) -> list[Event]:
         """Notes that each last until the next."""
         events: list[Event] = []
         if onsets[0]:
@@ -277,7 +344,7 @@ class _Reader:
             events += sounding(self._event(slot, NoteValue(4)), snapped(length))
         return events
 
-    def _event(self, slot: _Slot, value: NoteValue) -> Event:
+    def _event(self, slot: Slot, value: NoteValue) -> Event:
         if not slot.notes:
             return Event(value)
         notes = []
@@ -287,102 +354,13 @@ class _Reader:
         common = frozenset.intersection(*(note.marks for note in notes))
         own = tuple(replace(note, marks=note.marks - common) for note in notes)
         said = {mark for sign, mark in ((GRACE, Mark.GRACE), (TIED, Mark.TIE)) if slot.rhythm.startswith(sign)}
-        return Event(value, own, common | slot.marks | said, NO_LOCKS if Mark.TIE in said else locks)
-
-
-def _count(slots: list[_Slot], beats: list[tuple[int, Fraction]]) -> None:
-    """Give notes the beats that are counted in their columns; the whole row may stand some columns aside."""
-    for shift in sorted(range(-COUNT_ASIDE, COUNT_ASIDE + 1), key=abs):
-        reach = 0 if shift else 1
-        near = [
-            [beat for at, beat in beats if abs(at - shift - slot.column) <= reach] for slot in slots if slot.notes
-        ]
-        if all(near):
-            for slot, found in zip((slot for slot in slots if slot.notes), near, strict=True):
-                slot.beat = found[0]
-            return
-
-
-def _in_turn(slots: list[_Slot], row: str, meter: Meter) -> None:
-    """Give the notes of a bar the lengths of a row in turn, where those do not stand over them but fill the bar."""
-    words = row.split()
-    values = [_value(word.lstrip(GRACE + TIED)) for word in words]
-    if all(slot.rhythm for slot in slots) or len(words) != len(slots):
-        return
-    if sum((value.quarters for value in values if value is not None), Fraction(0)) == meter.bar:
-        for slot, word in zip(slots, words, strict=True):
-            slot.rhythm = word
+        marks = without_rivals({*said, *slot.marks, *common})
+        own = tuple(replace(note, marks=without_rivals({*note.marks, *marks}) - marks) for note in own)
+        return Event(value, own, marks, NO_LOCKS if Mark.TIE in said else locks)
 
 
 def _rising(onsets: Sequence[Fraction], end: Fraction) -> bool:
     return bool(onsets) and onsets[-1] < end and all(one < other for one, other in pairwise(onsets))
-
-
-def _words(match: re.Match[str], kind: str) -> list[tuple[int, str]]:
-    """A token of a row with its column; strokes and fingers may be typed without blanks between them."""
-    if kind == "rhythm":
-        return [(match.start(), match[0])]
-    return [(match.start() + number, sign) for number, sign in enumerate(match[0])]
-
-
-def _stroke_signs(row: str) -> dict[str, Stroke]:
-    """Which signs mean which stroke: v is an up-bow beside n, and a down arrow beside ^."""
-    down, up = Stroke.DOWN, Stroke.UP
-    signs = dict.fromkeys("dDnN⊓∏Π", down) | dict.fromkeys("uU∨", up)
-    signs |= {"i": Stroke.INDEX, "m": Stroke.MIDDLE, "a": Stroke.RING, "c": Stroke.LITTLE, "t": Stroke.CHORD_PLUCK}
-    arrows = "^" in row
-    return signs | {"v": down if arrows else up, "V": down if arrows else up, "^": up}
-
-
-def _value(word: str) -> NoteValue | None:
-    if not word:
-        return None
-    text = word.strip("+|").lower()
-    if text[:1] in _LETTERS:
-        text = _LETTERS[text[0]] + text[1:]
-    return parse_value(text)
-
-
-def _bars(lines: list[str], remarks: Remarks) -> list[tuple[list[str], int, bool, int]]:
-    """Cut a system into bars: the part of each string, its column, and repeat signs before and after."""
-    cut = [_cut(line) for line in lines]
-    if len({len(one) for one in cut}) == 1:
-        rows = list(zip(*cut, strict=True))
-    else:
-        remarks.add("bar lines that not all strings have are taken where most have them")
-        edges = _edges(lines)
-        rows = [
-            tuple((start, line[start:end]) for line in lines)
-            for start, end in zip(edges, [*edges[1:], max(map(len, lines)) + 1], strict=True)
-        ]
-    found = []
-    for row in rows:
-        pieces = [piece for _, piece in row]
-        begins = sum(piece.startswith((":", "*", "o")) for piece in pieces) >= 2
-        ends = sum(piece.endswith((":", "*", "o")) for piece in pieces) >= 2
-        # A repeat sign has a column of its own.
-        bare = [piece[begins : len(piece) - ends] for piece in pieces]
-        if any(piece.strip(" ") for piece in bare):
-            cleaned = [piece.replace("|", "-") for piece in bare]
-            found.append((cleaned, row[0][0] + begins, begins, 2 if ends else 0))
-    return found
-
-
-def _cut(line: str) -> list[tuple[int, str]]:
-    """Pieces between bar lines with their columns."""
-    found = []
-    for match in re.finditer(r"[^|]+", line):
-        if match[0].strip():
-            found.append((match.start(), match[0]))
-    return found
-
-
-def _edges(lines: list[str]) -> list[int]:
-    columns = Counter(at for line in lines for at, sign in enumerate(line) if sign == "|")
-    edges = sorted(at for at, count in columns.items() if count * 2 > len(lines))
-    kept = [at + 1 for number, at in enumerate(edges) if number + 1 == len(edges) or edges[number + 1] - at > 1]
-    last = max(map(len, lines))
-    return [at for at in ([0, *kept] if not edges or edges[0] > 1 else kept) if at < last - 1]
 
 
 # -- words --------------------------------------------------------------------------------------------------
@@ -401,3 +379,11 @@ def _tempo(words: str) -> float | None:
         r"(\d{2,3})\s*bpm", words, re.IGNORECASE
     )
     return float(match[1]) if match is not None and 10 <= int(match[1]) <= 500 else None
+
+
+def _under(one: Sign, other: Sign) -> bool:
+    """Whether frets stand under each other: in one column, or where one has two digits and the other has one."""
+    if one.column == other.column:
+        return True
+    overlap = one.column < other.column + other.width and other.column < one.column + one.width
+    return overlap and one.width != other.width

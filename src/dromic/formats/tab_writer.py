@@ -10,19 +10,23 @@ from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import pitch_name
-from dromic.music.riff import Bar, Event, Mark, Note, Place, Riff, Stroke
+from dromic.music.riff import TRILL_SEMITONES, Bar, Event, Mark, Note, Place, Riff, Stroke
 
 WIDTH = 96
 REST, GRACE, TIED = "r", "g", "+"
 PALM, RING = "PM", "LR"
-_BEFORE = {Mark.HAMMER: "h", Mark.PULL: "p", Mark.SLIDE: "/"}
+_BEFORE = {Mark.HAMMER: "h", Mark.PULL: "p", Mark.SLIDE: "s", Mark.SLIDE_IN: "-/", Mark.TAP: "t", Mark.RELEASE: "r"}
+_BENDS = {Mark.BEND_QUARTER: "b1/4", Mark.BEND_HALF: "b1/2", Mark.BEND_WHOLE: "bf"}
+_OVER = {Mark.ACCENT: ">", Mark.STACCATO: ".", Mark.PINCH: "PH"}
 _STROKES = {Stroke.DOWN: "d", Stroke.UP: "u", Stroke.NONE: ""}
 _SAID = frozenset(
     {
         *_BEFORE,
-        Mark.RELEASE,
-        Mark.BEND_HALF,
-        Mark.BEND_WHOLE,
+        *_BENDS,
+        *_OVER,
+        *TRILL_SEMITONES,
+        Mark.SLIDE_OFF,
+        Mark.HARMONIC,
         Mark.DEAD,
         Mark.VIBRATO,
         Mark.PALM_MUTE,
@@ -43,6 +47,7 @@ class _Column:
     finger: str
     palm: bool
     ring: bool
+    over: str
 
     @property
     def lead(self) -> int:
@@ -52,7 +57,7 @@ class _Column:
     @property
     def width(self) -> int:
         """Signs that the column takes."""
-        texts = [*self.frets.values(), self.rhythm, self.stroke, self.finger]
+        texts = [*self.frets.values(), self.over, self.rhythm, self.stroke, self.finger]
         return self.lead + max(len(text) for text in texts) + 1
 
 
@@ -145,16 +150,20 @@ def _column(event: Event, remarks: Remarks) -> _Column:
         str(finger) if finger is not None else "",
         Mark.PALM_MUTE in event.marks,
         Mark.LET_RING in event.marks,
+        "".join(sign for mark, sign in _OVER.items() if mark in event.marks),
     )
 
 
 def _fret(event: Event, note: Note, place: Place) -> tuple[str, str]:
     """What stands before the fret's column, and from there."""
     marks = event.marks | note.marks
-    text = "x" if Mark.DEAD in marks else str(place.fret)
-    before = next((sign for mark, sign in _BEFORE.items() if mark in marks), "r" if Mark.RELEASE in marks else "")
-    bend = 1 if Mark.BEND_HALF in marks else 2 if Mark.BEND_WHOLE in marks else 0
-    after = (f"b{place.fret + bend}" if bend else "") + ("~" if Mark.VIBRATO in marks else "")
+    text = "x" if Mark.DEAD in marks else f"<{place.fret}>" if Mark.HARMONIC in marks else str(place.fret)
+    before = next((sign for mark, sign in _BEFORE.items() if mark in marks), "")
+    after = next((sign for mark, sign in _BENDS.items() if mark in marks), "")
+    after += next((f"tr{place.fret + rise}" for mark, rise in TRILL_SEMITONES.items() if mark in marks), "")
+    after += "~" if Mark.VIBRATO in marks else ""
+    # Two dashes tell a slide that leads nowhere from one to the next note.
+    after += "\\-" if Mark.SLIDE_OFF in marks else ""
     return before, text + after
 
 
@@ -164,11 +173,11 @@ def _drawn(system: list[list[_Column]], instrument: Instrument) -> list[str]:
     label = max(8, *(len(name) + 1 for name in names))
     strings = [f"{name:<{label}}|" for name in names]
     rows = {"rhythm": f"{'rhythm':<{label}} ", "stroke": f"{'stroke':<{label}} ", "finger": f"{'finger':<{label}} "}
-    palm, ring = " " * (label + 1), " " * (label + 1)
+    palm, ring, over = (" " * (label + 1) for _ in range(3))
     for bar in system:
         strings = [line + "-" for line in strings]
         rows = {name: line + " " for name, line in rows.items()}
-        palm, ring = palm + " ", ring + " "
+        palm, ring, over = palm + " ", ring + " ", over + " "
         for column in bar:
             width, lead = column.width, column.lead
             for string in range(1, instrument.strings + 1):
@@ -178,14 +187,11 @@ def _drawn(system: list[list[_Column]], instrument: Instrument) -> list[str]:
                 rows[name] += (" " * lead + text).ljust(width)
             palm += _run(palm, PALM, width, lead) if column.palm else " " * width
             ring += _run(ring, RING, width, lead) if column.ring else " " * width
+            over += (" " * lead + column.over).ljust(width)
         strings = [line + "|" for line in strings]
         rows = {name: line + " " for name, line in rows.items()}
-        palm, ring = palm + " ", ring + " "
-    found = []
-    if palm.strip():
-        found.append(palm.rstrip())
-    if ring.strip():
-        found.append(ring.rstrip())
+        palm, ring, over = palm + " ", ring + " ", over + " "
+    found = [row.rstrip() for row in (palm, ring, over) if row.strip()]
     found.append(rows["rhythm"].rstrip())
     found += strings
     for name in ("stroke", "finger"):

@@ -41,6 +41,10 @@ _MARK_KEYS = {
     "z": Mark.STACCATO,
     "o": Mark.SLIDE_OFF,
     "R": Mark.RELEASE,
+    "i": Mark.SLIDE_IN,
+    "n": Mark.HARMONIC,
+    "a": Mark.PINCH,
+    "H": Mark.TAP,
 }
 _BASE_KEYS = {"1": 1, "2": 2, "4": 4, "8": 8, "6": 16, "3": 32}
 KEYS = (
@@ -52,7 +56,8 @@ KEYS = (
     ("/ and 1 2 4 8 6 3", "whole, half … sixteenth, 32nd"),
     (".  T, q and 2 to 9", "dotted, triplet, another tuplet (q5: five)"),
     ("m > h p s b R", "palm mute, accent, hammer-on, pull-off, slide, bend, release"),
-    ("x v l g t k z o", "dead, vibrato, let ring, grace, tie, rake, staccato, slide off"),
+    ("x v l g t k z", "dead, vibrato, let ring, grace, tie, rake, staccato"),
+    ("i o w n a H", "slide in, slide off, trill, natural and pinch harmonic, tap"),
     ("d u, Alt+1 to 4", "lock a down or up, a finger"),
     ("+ −", "a semitone up or down"),
     ("Space", "the same note once more"),
@@ -295,6 +300,7 @@ class RiffBoard(QAbstractScrollArea):
             ".": entry.dot,
             "T": entry.triplet,
             "b": entry.bend,
+            "w": entry.trill,
             "d": lambda: entry.stroke(Stroke.DOWN),
             "u": lambda: entry.stroke(Stroke.UP),
             "+": lambda: entry.nudge(1),

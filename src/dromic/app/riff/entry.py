@@ -15,7 +15,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.music import editing
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import NoteValue, parse_value
-from dromic.music.riff import Event, Mark, Note, Place, Riff, Stroke
+from dromic.music.riff import EXCLUSIVE_MARKS, Event, Mark, Note, Place, Riff, Stroke
 
 BASES = (1, 2, 4, 8, 16, 32)
 MIDDLE = 55
@@ -272,15 +272,22 @@ class Entry:
         self.document.edit(riff, "marking notes")
 
     def bend(self) -> None:
-        """From no bend to a half step, a whole step, and none again."""
+        """From no bend to a half step, a whole step, a quarter tone, and none again."""
+        self._next_of((Mark.BEND_HALF, Mark.BEND_WHOLE, Mark.BEND_QUARTER), "bending")
+
+    def trill(self) -> None:
+        """From no trill to a half step, a whole step, and none again."""
+        self._next_of((Mark.TRILL_HALF, Mark.TRILL_WHOLE), "trilling")
+
+    def _next_of(self, kinds: tuple[Mark, ...], what: str) -> None:
+        """Go on from one of some marks to the next, and from the last to none."""
         here = self.here
         if here is None or here.rest:
             return
-        after = {None: Mark.BEND_HALF, Mark.BEND_HALF: Mark.BEND_WHOLE, Mark.BEND_WHOLE: None}
-        bent = next((mark for mark in (Mark.BEND_HALF, Mark.BEND_WHOLE) if mark in here.marks), None)
-        marks = here.marks - {Mark.BEND_HALF, Mark.BEND_WHOLE}
-        following = after[bent]
-        self._change(lambda event: replace(event, marks=marks | ({following} if following else set())), "bending")
+        at = next((number for number, mark in enumerate(kinds, start=1) if mark in here.marks), 0)
+        rivals = set(kinds).union(*(group for group in EXCLUSIVE_MARKS if set(kinds) & group))
+        marks = here.marks - rivals | set(kinds[at : at + 1])
+        self._change(lambda event: replace(event, marks=marks), what)
 
     def stroke(self, stroke: Stroke) -> None:
         """Lock the stroke, or unlock it."""

@@ -12,6 +12,7 @@ from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
 from dromic.app.chart.layout import FINGER_ROW, GAP, HAND_MARGIN_MM, ChartLayout, Column, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
 from dromic.hands.terms import LoadKind
+from dromic.music.riff import Mark
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
 
@@ -125,6 +126,8 @@ def paint_finger_row(scene: Scene) -> None:
     layout = scene.layout
     middle = (layout.hand.top + layout.hand.bottom) / 2
     for column in scene.columns:
+        if column.event.legato is Mark.TAP:
+            continue
         fingers = [note.finger for note in column.event.notes]
         if len(fingers) == 1:
             scene.text(column.plate_x, middle, str(fingers[0]), "ink", 14, bold=True)

@@ -92,7 +92,7 @@ def paint_plates(scene: Scene) -> None:
     """Draw the fret numbers, and slurs where a note is not picked."""
     columns = scene.layout.columns
     for column in scene.columns:
-        if column.event.legato is not None and column.step:
+        if column.event.legato not in (None, Mark.TAP) and column.step:
             _paint_slur(scene, columns[column.step - 1], column)
     for column in scene.columns:
         _paint_plate(scene, column)
@@ -124,7 +124,7 @@ def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
     painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))
     painter.setBrush(theme.color("faint" if muted else "sheet"))
     painter.drawRoundedRect(plate, 4, 4)
-    text = "x" if Mark.DEAD in marks else str(note.fret)
+    text = "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
     painter.setPen(theme.color("ink"))
     painter.setFont(scene.font(14, bold=True))
     painter.drawText(plate.adjusted(0, -0.5, 0, -0.5), Qt.AlignmentFlag.AlignCenter, text)
