@@ -161,7 +161,9 @@ def _from_notations(notations: Element) -> set[Mark]:
     trill = notations.find("ornaments/trill-mark")
     if trill is not None:
         found.add(Mark.TRILL_HALF if trill.get("trill-step") == "half" else Mark.TRILL_WHOLE)
-    elif notations.find("ornaments/wavy-line") is not None:
+    # A wavy line after a trill is its length, unless it is drawn as vibrato.
+    wave = notations.find("ornaments/wavy-line")
+    if wave is not None and (trill is None or wave.get("smufl", "").startswith("guitarVibrato")):
         found.add(Mark.VIBRATO)
     if Mark.BEND_HALF in found and Mark.BEND_WHOLE in found:
         found.discard(Mark.BEND_HALF)

@@ -300,7 +300,7 @@ class _Writer:
                 ornaments = _add(notations, "ornaments")
                 if trill:
                     _add(ornaments, "trill-mark", trill_step=trill)
-                else:
+                if Mark.VIBRATO in marks:
                     _add(ornaments, "wavy-line", type="start", smufl="guitarVibratoStroke")
             technical = self._technical(event, note, number, marks, onward)
             if len(technical):
