@@ -53,7 +53,7 @@ with _WATCHED:
 PAGE = Path(__file__).parents[2] / "docs" / "fuzz.md"
 FOUND = Path("fuzz-found")
 MOST_PARTS = 3
-# What is longer is only slower: every branch is reached by a page of this many bytes.
+# Long enough for branches, too short for limits, which lie at thousands of notes: `run_mutations` goes there.
 LONGEST = {"riff": 4_000, "tab": 4_000, "abc": 2_000, "midi": 2_000, "musicxml": 16_000, "project": 16_000}
 
 HEAD = (

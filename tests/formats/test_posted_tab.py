@@ -58,7 +58,7 @@ def test_however_many_notes_a_line_has(notes: int) -> None:
 
 def test_frets_right_after_the_letter() -> None:
     bars, _ = read("e0-0-0-0-\nB---------\nG---------\nD---------\nA---------\nE---------\n")
-    assert bars == ["| 1:0/4 1:0 1:0 1:0 |"]
+    assert bars == ["| 1:0 1:0 1:0 1:0 |"]
 
 
 @pytest.mark.parametrize(

@@ -24,7 +24,7 @@ from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Gain, Locks, Mark, Note, Place, Riff
-from dromic.music.timeline import TimedEvent, timeline, total_quarters
+from dromic.music.timeline import TimedEvent, timeline, total_played
 from dromic.planner.sounding import sound_of
 from dromic.schools.registry import school_named
 
@@ -591,7 +591,7 @@ class Reference:
         for number, before in enumerate(steps):
             seam = number + 1 == len(steps)
             after = steps[0] if seam else steps[number + 1]
-            until = after.moment.played + (total_quarters(self.riff) if seam else 0)
+            until = after.moment.played + (total_played(self.riff) if seam else 0)
             gap = until - before.moment.played
             used = [one for one in steps[: number + 1] if one.picked or one.tapped]
             last = used[-1] if used else before if seam else steps[0]

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
 from dromic.formats.abc_bar import Proto, as_the_bar_asks, events_of
-from dromic.formats.abc_fields import Key, read_abc_meter, read_key, read_length
+from dromic.formats.abc_fields import Key, read_abc_meter, read_abc_tempo, read_key, read_length
 from dromic.formats.bounds import NoteBound
 from dromic.formats.raw import RawBar, Remarks, phrase_name
 from dromic.formats.repeats import MarkedBar
@@ -61,6 +61,7 @@ class BodyReader:
     unit: Fraction
     carry: str
     remarks: Remarks
+    tempo: float | None = None
     bars: list[MarkedBar] = field(default_factory=list)
     _bar: list[Proto] = field(default_factory=list)
     _bound: NoteBound = field(default_factory=NoteBound)
@@ -152,7 +153,9 @@ class BodyReader:
                 self._close()
             self._pending.name = phrase_name(text)
         elif letter == "Q":
-            self.remarks.add("a change of tempo is left out")
+            if self._bar:
+                self._close()
+            self.tempo = read_abc_tempo(text, self.unit) or self.tempo
 
     # -- bars -------------------------------------------------------------------------------------------------
 
@@ -199,7 +202,7 @@ class BodyReader:
             events += events_of(proto, self.key)
         length = sum((event.quarters for event in events), Fraction(0))
         meter = self.meter or _free_meter(length)
-        self._pending.bar = RawBar(events, meter)
+        self._pending.bar = RawBar(events, meter, tempo=self.tempo)
         self.bars.append(self._pending)
         self._pending = MarkedBar(RawBar())
         self._bar = []

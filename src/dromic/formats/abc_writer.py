@@ -95,6 +95,7 @@ def write_abc(riff: Riff) -> tuple[str, tuple[str, ...]]:
         for number, bar in enumerate(phrase.bars):
             change = f"[M:{bar.meter}] " if bar.meter is not None and bar.meter != meter else ""
             meter = bar.meter or meter
+            change += f"[Q:1/4={bar.tempo:g}] " if bar.tempo is not None else ""
             end = ":" * (phrase.times - 1) + "|" if number == len(phrase.bars) - 1 and phrase.times > 1 else "|"
             lines.append(f"{change}{writer.bar(bar)} {end}")
     return "\n".join(lines) + "\n", remarks.told()

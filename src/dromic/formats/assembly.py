@@ -15,6 +15,7 @@ from dromic.errors import RiffError
 from dromic.formats.bounds import NoteBound
 from dromic.formats.note_lengths import sounding
 from dromic.formats.raw import Imported, RawBar, RawPhrase, Remarks, counted
+from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.formats.rifftext_reader import MOST_TIMES, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
@@ -61,6 +62,7 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Imp
     return Imported(_normal(riff), remarks.told(), tags)
 
 
+LEAST_CHANGE = 0.04
 # What is tried, in this order, when an instrument does not reach all notes.
 _LARGER = {
     "guitar-6": (("guitar-6", "drop"), ("guitar-7", ""), ("guitar-8", "")),
@@ -304,13 +306,18 @@ def _own_meter(quarters: Fraction, meter: Meter) -> Meter:
 
 def _riff(head: Riff, phrases: Sequence[RawPhrase]) -> Riff:
     meter = first = phrases[0].bars[0].meter
+    opening = phrases[0].bars[0].tempo
+    if opening is not None and SLOWEST <= opening <= FASTEST:
+        head = replace(head, tempo=opening)
+    tempo = head.tempo
     made: list[Phrase] = []
     for number, phrase in enumerate(phrases):
         bars = []
         for bar in phrase.bars:
             new = bar.meter if bar.meter != meter else None
-            bars.append(Bar(tuple(bar.events), comment=bar.comment, meter=new))
-            meter = bar.meter
+            faster = _new_tempo(bar.tempo, tempo)
+            bars.append(Bar(tuple(bar.events), comment=bar.comment, meter=new, tempo=faster))
+            meter, tempo = bar.meter, faster or tempo
         name = phrase.name
         if name is None and number and made[-1].times == 1:
             # Without a name of its own it goes on with the phrase before.
@@ -320,6 +327,13 @@ def _riff(head: Riff, phrases: Sequence[RawPhrase]) -> Riff:
             name = f"part {number + 1}"
         made.append(Phrase(tuple(bars), name, phrase.times))
     return replace(head, phrases=tuple(made), meter=first, pickup=_pickup(phrases))
+
+
+def _new_tempo(bar: float | None, current: float) -> float | None:
+    """The tempo that begins with a bar; small swings, as a recorded performance has them, are none."""
+    if bar is None or abs(bar / current - 1) < LEAST_CHANGE or not SLOWEST <= bar <= FASTEST:
+        return None
+    return round(bar, 2)
 
 
 def _normal(riff: Riff) -> Riff:

@@ -33,6 +33,10 @@ def _notes(riff: Riff) -> Iterator[Note]:
         yield from event.notes
 
 
+def _tempi(riff: Riff) -> tuple[float, ...]:
+    return tuple(round(bar.tempo, 1) for phrase in riff.phrases for bar in phrase.bars if bar.tempo is not None)
+
+
 def _names(riff: Riff) -> tuple[str, ...]:
     return tuple(phrase.name for phrase in riff.phrases if phrase.name)
 
@@ -71,6 +75,7 @@ _FACETS = (
     _Facet("the style", lambda riff: riff.style, None),
     _Facet("the capo", lambda riff: riff.capo, 0),
     _Facet("swing", lambda riff: riff.swing, Riff(()).swing),
+    _Facet("changes of tempo", _tempi, ()),
     _Facet("the tempo", lambda riff: round(riff.tempo, 1)),
     _Facet("the tuning or the instrument", lambda riff: (riff.instrument, riff.tuning), ("guitar-6", "")),
     _Facet("measures of the instrument", lambda riff: (riff.scale, riff.nut, riff.bridge), (0.0, 0.0, 0.0)),

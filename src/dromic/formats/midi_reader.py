@@ -16,7 +16,7 @@ from dromic.formats.midi_counting import more_messages_than
 from dromic.formats.note_lengths import UnsayableError, snapped, sounding
 from dromic.formats.quantise import Placed, Played, quantised
 from dromic.formats.raw import Imported, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
-from dromic.formats.tempo_choice import main_tempo
+from dromic.formats.tempo_map import TempoMap
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Event, Mark, Note, Riff
@@ -137,7 +137,7 @@ def _riff(file: _File, track: _Track) -> Imported:
         remarks.add("some lengths are no note values; everything is put on sixteenths")
         bars = _laid(file, track, meters, remarks, coarse=True)
     remarks.add("lengths and times are put on a grid, beat by beat; look at the rhythm")
-    tempo = main_tempo(file.tempi, [note.start for note in track.notes], remarks)
+    tempo = TempoMap(file.tempi).starting(min(note.start for note in track.notes), remarks)
     lowest = min(note.pitch for note in track.notes)
     bass = track.program in _BASSES or "bass" in track.name.lower()
     head = Riff(
@@ -163,11 +163,16 @@ def _laid(
     if any(one.end - one.start > longest for one in placed):
         remarks.add(f"notes longer than {MOST_SILENT} bars are cut")
         placed = tuple(replace(one, end=min(one.end, one.start + longest)) for one in placed)
-    return _bars(placed, meters, remarks, flats=file.key in _FLAT_KEYS)
+    return _bars(placed, meters, TempoMap(file.tempi), remarks, flats=file.key in _FLAT_KEYS)
 
 
 def _bars(
-    placed: tuple[Placed, ...], meters: list[tuple[Fraction, Meter]], remarks: Remarks, *, flats: bool
+    placed: tuple[Placed, ...],
+    meters: list[tuple[Fraction, Meter]],
+    tempi: TempoMap,
+    remarks: Remarks,
+    *,
+    flats: bool,
 ) -> list[RawBar]:
     """Cut into bars; notes that cross a bar line are tied over it, and minutes of waiting are cut short."""
     last = max(one.end for one in placed)
@@ -195,7 +200,7 @@ def _bars(
                 start += (silent - MOST_SILENT) * meter.bar
                 waiting[-1] = (start, *waiting[-1][1:])
         end = start + meter.bar
-        bar = RawBar([], meter)
+        bar = RawBar([], meter, tempo=tempi.over(float(start), float(end)))
         while waiting and waiting[-1][0] < end:
             begin, stop, event = waiting.pop()
             bar.events += _cut(event, begin, min(stop, end))

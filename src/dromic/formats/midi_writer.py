@@ -10,7 +10,7 @@ import mido
 
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Event, Locks, Mark, Place, Riff, harmonic_rise, stroke_words
-from dromic.music.timeline import timeline
+from dromic.music.timeline import bars_in_time, timeline
 
 TICKS = 5040
 GUITAR, BASS = 25, 33
@@ -42,19 +42,30 @@ def _conductor(riff: Riff) -> mido.MidiTrack:
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=_latin(riff.title) or "Riff", time=0))
     track.append(mido.MetaMessage("set_tempo", tempo=round(60_000_000 / riff.tempo), time=0))
-    now = 0
+    rows: list[tuple[int, mido.MetaMessage]] = []
+    shift = _lead(riff)
+    tempo = riff.tempo
+    for bar in bars_in_time(riff):
+        if bar.tempo != tempo:
+            tempo = bar.tempo
+            rows.append((_ticks(bar.start + shift), mido.MetaMessage("set_tempo", tempo=round(60_000_000 / tempo))))
     meter = None
     for moment in timeline(riff):
         if moment.meter != meter:
             meter = moment.meter
             at = _ticks(moment.onset - (moment.beat - 1) if moment.bar else moment.onset)
-            track.append(
-                mido.MetaMessage(
-                    "time_signature", numerator=meter.count, denominator=meter.unit, time=max(at - now, 0)
-                )
-            )
-            now = max(at, now)
+            signature = mido.MetaMessage("time_signature", numerator=meter.count, denominator=meter.unit)
+            rows.append((max(at, 0), signature))
+    now = 0
+    for at, message in sorted(rows, key=lambda row: row[0]):
+        track.append(message.copy(time=at - now))
+        now = at
     return track
+
+
+def _lead(riff: Riff) -> Fraction:
+    """Silence before a pickup, which stands at the end of a whole bar, so that bar lines fall where they belong."""
+    return riff.meter.bar - riff.pickup if riff.pickup else Fraction(0)
 
 
 def _notes(riff: Riff) -> mido.MidiTrack:
@@ -65,10 +76,9 @@ def _notes(riff: Riff) -> mido.MidiTrack:
     track.append(mido.Message("program_change", program=BASS if bass else GUITAR, time=0))
     rows: list[tuple[int, int, mido.Message | mido.MetaMessage]] = []
     moments = timeline(riff)
-    end = moments[-1].played + moments[-1].duration
-    # A pickup is written at the end of a whole bar, so that bar lines fall where they belong.
-    shift = riff.meter.bar - riff.pickup if riff.pickup else Fraction(0)
-    stops = [after.played for _, after in pairwise(moments)] + [end]
+    end = moments[-1].swung + moments[-1].duration
+    shift = _lead(riff)
+    stops = [after.swung for _, after in pairwise(moments)] + [end]
     for number, moment in enumerate(moments):
         event = moment.event
         if event.rest or moment.tied:
@@ -76,7 +86,7 @@ def _notes(riff: Riff) -> mido.MidiTrack:
         last = number
         while last + 1 < len(moments) and moments[last + 1].tied:
             last += 1
-        start, stop = _ticks(moment.played + shift), _ticks(stops[last] + shift)
+        start, stop = _ticks(moment.swung + shift), _ticks(stops[last] + shift)
         if Mark.STACCATO in event.marks:
             stop = start + (stop - start) // 2
         words = _words(event)

@@ -11,7 +11,7 @@ from dromic.errors import RiffError
 from dromic.formats.musicxml_names import BASES, FIELD
 from dromic.formats.raw import Remarks, clean_title
 from dromic.formats.rifftext_header import read_header_value
-from dromic.formats.tempo_choice import main_tempo
+from dromic.formats.tempo_map import TempoMap
 from dromic.instrument.presets import PRESETS, instrument_for, instrument_named
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.rhythm import NoteValue, Swing
@@ -85,8 +85,13 @@ def _title(root: Element) -> str:
 
 
 def _tempo(root: Element, part: Element, remarks: Remarks) -> float:
-    """The tempo of a part, which may be written in another one."""
-    notes = [float(number) for number, measure in enumerate(part.findall("measure")) for _ in measure.iter("pitch")]
+    measures = enumerate(part.iterfind("measure"))
+    first = next((number for number, measure in measures if measure.find("note/pitch") is not None), 0)
+    return tempi_of(root, part).starting(first, remarks)
+
+
+def tempi_of(root: Element, part: Element) -> TempoMap:
+    """The tempi of a part by the number of its measure, from 0; they may be written in another part."""
     found: list[tuple[float, float]] = []
     for one in [part, *root.findall("part")]:
         found = found or [
@@ -94,7 +99,7 @@ def _tempo(root: Element, part: Element, remarks: Remarks) -> float:
             for number, measure in enumerate(one.findall("measure"))
             for tempo in _tempi_of(measure)
         ]
-    return main_tempo(found, notes, remarks)
+    return TempoMap(found)
 
 
 def _tempi_of(measure: Element) -> list[float]:

@@ -15,7 +15,7 @@ from lxml import etree
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.bounds import NoteBound
-from dromic.formats.musicxml_head import read_head
+from dromic.formats.musicxml_head import read_head, tempi_of
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of, sounding_pitch
 from dromic.formats.musicxml_tree import Score
@@ -99,6 +99,7 @@ class Reader:
         self.elements: list[list[Element]] = []
         self._bound = NoteBound()
         self._palm = False
+        self._tempi = tempi_of(score.root, choice.part)
 
     def read(self) -> Imported:
         """Read it.
@@ -202,7 +203,9 @@ class Reader:
         if events and end - written > TOLERANCE:
             # Another voice goes on while this one is silent.
             events.extend(Event(value) for value in values_of(snapped(end - written)))
-        marked.bar = RawBar(events, self._meter, measure.get("implicit") == "yes")
+        marked.bar = RawBar(
+            events, self._meter, measure.get("implicit") == "yes", tempo=self._tempi.at(len(self._bars))
+        )
         if not events:
             # Another voice's bar: this one is silent.
             marked.bar.events = [Event(value) for value in values_of(self._meter.bar)]

@@ -122,6 +122,8 @@ class _Writer:
                     self._attributes(measure, meter, first=first)
                 if first:
                     self._sound(measure)
+                elif bar.tempo is not None:
+                    self._tempo(_direction(measure), bar.tempo)
                 if at == 0 and phrase.name is not None:
                     _add(_add(_direction(measure), "direction-type"), "rehearsal", xml_words(phrase.name))
                 self._comments(measure, bar)
@@ -170,12 +172,16 @@ class _Writer:
         if instrument.capo:
             _add(staff, "capo", instrument.capo)
 
-    def _sound(self, measure: Element) -> None:
-        direction = _direction(measure)
+    @staticmethod
+    def _tempo(direction: Element, tempo: float) -> Element:
+        """Write a tempo, and return what makes it sound."""
         metronome = _add(_add(direction, "direction-type"), "metronome")
         _add(metronome, "beat-unit", "quarter")
-        _add(metronome, "per-minute", f"{self._riff.tempo:g}")
-        sound = _add(direction, "sound", tempo=f"{self._riff.tempo:g}")
+        _add(metronome, "per-minute", f"{tempo:g}")
+        return _add(direction, "sound", tempo=f"{tempo:g}")
+
+    def _sound(self, measure: Element) -> None:
+        sound = self._tempo(_direction(measure), self._riff.phrases[0].bars[0].tempo or self._riff.tempo)
         swing = self._riff.swing
         if not swing.straight:
             made = _add(sound, "swing")

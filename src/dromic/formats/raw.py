@@ -90,13 +90,14 @@ class Remarks:
 class RawBar:
     """A bar as a file has it; its events may fill it or not. `leads` where the file says that it is a pickup.
 
-    A comment is kept at the bar.
+    A comment is kept at the bar, and the tempo in force where the file gives one.
     """
 
     events: list[Event] = field(default_factory=list)
     meter: Meter = field(default_factory=Meter)
     leads: bool = False
     comment: str = ""
+    tempo: float | None = None
 
     @property
     def quarters(self) -> Fraction:

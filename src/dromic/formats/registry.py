@@ -284,7 +284,7 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
         if plan is None or kind.write_plan is None:
             raise RiffError(f"a {suffix} file is written of a plan; plan the riff first")
         return kind.write_plan(plan).encode(), ()
-    wanted = riff if plan is None else replace(decided_riff(plan), tempo=riff.tempo, title=riff.title)
+    wanted = riff if plan is None else replace(decided_riff(plan).at_tempo(riff.tempo), title=riff.title)
     data, remarks = kind.write(wanted)
     if suffix.lower() == RIFF_SUFFIX:
         return data, remarks

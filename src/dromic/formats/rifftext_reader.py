@@ -1,7 +1,8 @@
 """Riff text, the reader: lines to a `Riff`, with the place of every event.
 
 Rules beyond the small end (`rifftext_notes`): durations stay in force from word to word; bar lines with
-nothing between them count once; phrase marks, repeats and metre changes ({3/4}) stand at bar lines; a bar must fill
+nothing between them count once; phrase marks, repeats and changes of metre or
+tempo ({3/4}, {tempo 90}) stand at bar lines; a bar must fill
 its metre.
 With a pickup, the first bar has the pickup's length. A later bar may leave the pickup out; the next one then
 is a pickup again, so that bar lines stay where the metre puts them. A phrase that repeats must end as it began.
@@ -14,7 +15,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_header import LINE, HeaderReader, read_meter
+from dromic.formats.rifftext_header import FASTEST, LINE, SLOWEST, HeaderReader, read_meter, read_tempo
 from dromic.formats.rifftext_notes import Fail, WordReader
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter
@@ -109,6 +110,7 @@ class _Body:
         self._riff = riff
         self._meter = riff.meter
         self._new_meter: Meter | None = None
+        self._new_tempo: float | None = None
         self._words = WordReader(instrument_for(riff))
         self._spans: list[Span] = []
         self._phrases: list[Phrase] = []
@@ -147,7 +149,7 @@ class _Body:
         elif token.startswith("["):
             self._phrase_mark(token, place)
         elif token.startswith("{"):
-            self._meter_change(token, place)
+            self._change(token, place)
         elif match := _REPEAT.fullmatch(token):
             self._repeat(int(match[1]), place)
         else:
@@ -197,12 +199,12 @@ class _Body:
         if not self._events:
             return
         comment = "; ".join(note for note in self._notes if note)
-        bar = Bar(tuple(self._events), tuple(self._lead), comment, self._new_meter)
+        bar = Bar(tuple(self._events), tuple(self._lead), comment, self._new_meter, self._new_tempo)
         if bar.quarters == 0:
             raise self._error(place, "this bar holds only grace notes; write the note they lead to")
         self._check_length(bar.quarters, place)
         self._bars.append(bar)
-        self._new_meter = None
+        self._new_meter = self._new_tempo = None
         self._events.clear()
         self._lead.clear()
         self._notes.clear()
@@ -225,7 +227,20 @@ class _Body:
         example = "; fill it, for example with 'r/4', or change the meter line" if gap > 0 else "; shorten it"
         return f"found a bar of {_quarters(found)}, expected {_quarters(wanted)} for a {name}: {hint}{example}"
 
-    def _meter_change(self, token: str, place: tuple[int, int]) -> None:
+    def _change(self, token: str, place: tuple[int, int]) -> None:
+        """Read a change of metre or tempo."""
+        words = token.strip("{}").strip()
+        if words.startswith("tempo"):
+            self._between_bars(place, "a change of tempo")
+            try:
+                self._new_tempo = read_tempo(words.removeprefix("tempo").strip(" :"))
+            except RiffError:
+                raise self._error(
+                    place,
+                    f"found '{token}', expected a tempo from {SLOWEST:g} to {FASTEST:g} in braces, for example "
+                    "'{tempo 90}'",
+                ) from None
+            return
         self._between_bars(place, "a metre change")
         if self._at_pickup:
             raise self._error(place, "a metre changes where a full bar begins; finish the pickup's bar before it")
@@ -233,7 +248,8 @@ class _Body:
             self._new_meter = read_meter(token.strip("{}").strip())
         except RiffError:
             raise self._error(
-                place, f"found '{token}', expected a metre in braces, for example '{{7/8}}'"
+                place,
+                f"found '{token}', expected a metre or a tempo in braces, for example '{{7/8}}' or '{{tempo 90}}'",
             ) from None
         self._meter = self._new_meter
 
@@ -298,10 +314,9 @@ class _Body:
             raise self._error(
                 (span.line, span.start), "a grace note leads to nothing; write the note it leads to after it"
             )
-        if self._new_meter is not None and not self._events:
-            raise self._error(
-                self._last, f"no bar follows the change to {self._new_meter}; write one, or take it out"
-            )
+        change = self._new_meter or self._new_tempo
+        if change is not None and not self._events:
+            raise self._error(self._last, f"no bar follows the change to {change}; write one, or take it out")
         tail = tuple(self._lead) if not self._events else ()
         self._close_phrase(1, self._last)
         if not self._phrases:

@@ -52,7 +52,9 @@ def body_lines(riff: Riff) -> list[str]:
 
 def _bar(bar: Bar, writer: EventWriter) -> str:
     words = " ".join(writer.event(event) for event in bar.events)
-    return f"{f'{{{bar.meter}}} ' if bar.meter is not None else ''}| {words} |"
+    meter = f"{{{bar.meter}}} " if bar.meter is not None else ""
+    tempo = f"{{tempo {_number(bar.tempo)}}} " if bar.tempo is not None else ""
+    return f"{meter}{tempo}| {words} |"
 
 
 def header_fields(riff: Riff) -> list[tuple[str, str]]:

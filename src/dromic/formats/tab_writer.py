@@ -102,6 +102,8 @@ def write_tab(riff: Riff, width: int = WIDTH) -> tuple[str, tuple[str, ...]]:
             if bar.meter is not None and bar.meter != meter:
                 meter = bar.meter
                 remarks.add("changes of metre are left out")
+            if bar.tempo is not None:
+                remarks.add("changes of tempo are left out")
         for system in _systems(phrase.bars, remarks, width):
             lines += _drawn(system, instrument)
             lines.append("")

@@ -24,7 +24,7 @@ from dromic.listening.voice import (
 )
 from dromic.music.pitch import frequency
 from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Mark, Note, Place, Stroke, harmonic_rise
-from dromic.music.timeline import bars_in_time
+from dromic.music.timeline import bars_in_time, total_played
 from dromic.planner.plan import Plan, PlannedEvent
 from dromic.storage.writing import write_bytes
 
@@ -88,8 +88,7 @@ class Extent:
 
 def whole(plan: Plan, tempo: float | None = None) -> Extent:
     """The whole plan, at its tempo or another."""
-    last = plan.events[-1].moment
-    return Extent(0.0, float(last.onset + last.duration), tempo or plan.tempo)
+    return Extent(0.0, float(total_played(plan.riff)), tempo or plan.tempo)
 
 
 def soundings(plan: Plan) -> tuple[Sounding, ...]:
@@ -138,7 +137,7 @@ def _harmonic(event: PlannedEvent, place: int) -> int:
 def _ends(plan: Plan) -> dict[tuple[int, int], float]:
     """When each note's string is needed again, by event and string."""
     found: dict[tuple[int, int], float] = {}
-    over = float(plan.events[-1].moment.played + plan.events[-1].moment.duration) + 2.0
+    over = float(plan.events[-1].moment.ends) + 2.0
     by_string: dict[int, list[tuple[int, float]]] = {}
     for number, event in enumerate(plan.events):
         for note in event.notes if event.step is not None else ():
@@ -155,7 +154,7 @@ def _written_end(events: tuple[PlannedEvent, ...], number: int) -> float:
     while last + 1 < len(events) and events[last + 1].moment.tied:
         last += 1
     moment = events[last].moment
-    return float(moment.played + moment.duration)
+    return float(moment.ends)
 
 
 def _touch(event: PlannedEvent) -> Touch:
@@ -255,7 +254,7 @@ def beats(plan: Plan) -> list[tuple[float, bool]]:
         beat = bar.meter.beat
         place = -(-bar.inside // beat) * beat
         while place < bar.inside + bar.bar.quarters:
-            found[float(bar.start - bar.inside + place)] = place == 0
+            found[float(bar.played(place))] = place == 0
             place += beat
     return sorted(found.items())
 

@@ -370,7 +370,12 @@ def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -
     if not laid and not kept:
         laid = [Bar(rests_of(old[0].quarters), meter=old[0].meter)]
     dressed = [
-        replace(bar, lead=old[at.bar + number].lead, comment=_comment(old[at.bar + number], bar))
+        replace(
+            bar,
+            lead=old[at.bar + number].lead,
+            comment=_comment(old[at.bar + number], bar),
+            tempo=old[at.bar + number].tempo,
+        )
         if at.bar + number < len(old)
         else bar
         for number, bar in enumerate(laid)

@@ -195,7 +195,7 @@ def without_rivals(marks: Iterable[Mark]) -> frozenset[Mark]:
     Examples
     --------
     >>> sorted(without_rivals({Mark.BEND_WHOLE, Mark.BEND_HALF, Mark.ACCENT}))
-    ['>', 'b1']
+    [<Mark.ACCENT: '>'>, <Mark.BEND_HALF: 'b1'>]
     """
     found = sorted(set(marks), key=lambda mark: (mark is not Mark.TIE, _ORDER[mark]))
     for group in EXCLUSIVE_MARKS:
@@ -234,12 +234,15 @@ class Bar:
         The one at its end.
     meter : Meter or None
         The metre that begins here and holds on in reading order; None for no change.
+    tempo : float or None
+        The tempo that begins here, as the metre, in quarter notes a minute.
     """
 
     events: tuple[Event, ...]
     lead: tuple[str, ...] = ()
     comment: str = ""
     meter: Meter | None = None
+    tempo: float | None = None
 
     @cached_property
     def quarters(self) -> Fraction:
@@ -307,7 +310,7 @@ class Riff:
     capo : int
         Fret of the capo; 0 for none. Frets are counted from it.
     tempo : float
-        Quarter notes a minute.
+        Quarter notes a minute, where no bar says another.
     pickup : Fraction
         Length of the pickup bar in quarter notes; 0 for none.
     gain : Gain
@@ -346,8 +349,20 @@ class Riff:
         return self.gain is Gain.HIGH
 
     def at_tempo(self, tempo: float) -> Riff:
-        """Return the same riff at another tempo."""
-        return replace(self, tempo=tempo)
+        """Return the same riff at another tempo; those that begin inside it go faster or slower with it."""
+        if tempo == self.tempo:
+            return self
+        share = tempo / self.tempo
+        phrases = self.phrases
+        if any(bar.tempo is not None for phrase in phrases for bar in phrase.bars):
+            phrases = tuple(
+                replace(phrase, bars=tuple(_at_share(bar, share) for bar in phrase.bars)) for phrase in phrases
+            )
+        return replace(self, tempo=tempo, phrases=phrases)
+
+
+def _at_share(bar: Bar, share: float) -> Bar:
+    return bar if bar.tempo is None else replace(bar, tempo=round(bar.tempo * share, 6))
 
 
 def stroke_words(stroke: Stroke) -> str:

@@ -2,7 +2,8 @@
 
 Times are exact fractions of a quarter note from the start of the riff. A pickup is bar 0, and beats count
 from 1 within the full bar. A written bar may be a part of a bar of the metre (before and after a pickup).
-`played` is the onset bent by the swing, which is what hands have to keep to.
+`played` is the onset bent by the swing and by changes of tempo, which is what hands have to keep to: it counts in
+quarter notes of the riff's own tempo, so that a slower bar takes more of them.
 
 Grace notes fall on the beat of the note they lead to, and take their time from it: a 32nd each, but
 together never more than half of it.
@@ -31,14 +32,16 @@ class TimedEvent:
     event_index : int
         Place of its event in reading order (see `Riff.written_events`).
     bar : int
-    beat, onset, duration, played : Fraction
-        Quarter notes.
+    beat, onset, duration, swung, played : Fraction
+        Quarter notes; `swung` is the onset bent by the swing alone.
     phrase : int
         Index of the phrase it belongs to.
     pass_number : int
         Which time round of the phrase, from 0.
     meter : Meter
         The metre in force.
+    pace : Fraction
+        Quarter notes of the riff's tempo that one lasts here; more than 1 where it is slower.
     """
 
     index: int
@@ -48,10 +51,17 @@ class TimedEvent:
     beat: Fraction
     onset: Fraction
     duration: Fraction
+    swung: Fraction
     played: Fraction
     phrase: int
     pass_number: int
     meter: Meter = field(default_factory=Meter)
+    pace: Fraction = Fraction(1)
+
+    @property
+    def ends(self) -> Fraction:
+        """When it is over, counted as `played`."""
+        return self.played + self.duration * self.pace
 
     @property
     def place_words(self) -> str:
@@ -60,7 +70,7 @@ class TimedEvent:
         Examples
         --------
         >>> from dromic.music.rhythm import NoteValue
-        >>> TimedEvent(0, 0, Event(NoteValue(8)), 2, Fraction(5, 2), *[Fraction(0)] * 3, 0, 0).place_words
+        >>> TimedEvent(0, 0, Event(NoteValue(8)), 2, Fraction(5, 2), *[Fraction(0)] * 4, 0, 0).place_words
         'bar 2 beat 2 &'
         """
         return f"bar {self.bar} beat {beat_words(self.beat, self.meter)}"
@@ -88,6 +98,11 @@ class BarInTime:
     inside : Fraction
         How far into the metre's bar it begins.
     meter : Meter
+    since : Fraction
+        When it begins, counted as `TimedEvent.played`.
+    pace : Fraction
+    tempo : float
+        The tempo in force.
     """
 
     bar: Bar
@@ -98,12 +113,20 @@ class BarInTime:
     start: Fraction
     inside: Fraction
     meter: Meter
+    since: Fraction
+    pace: Fraction
+    tempo: float
+
+    def played(self, inside: Fraction) -> Fraction:
+        """A place so far into the metre's bar, counted as `TimedEvent.played`, swing left out."""
+        return self.since + self.pace * (inside - self.inside)
 
 
 def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
     """Every written bar as often as it is played, in order of time."""
-    meter, written = riff.meter, 0
-    start = inside = Fraction(0)
+    meter, tempo, written = riff.meter, riff.tempo, 0
+    start = inside = since = Fraction(0)
+    own_tempo = Fraction(str(riff.tempo))
     number = 1
     if riff.pickup:
         number, inside = 0, riff.meter.bar - riff.pickup
@@ -111,16 +134,18 @@ def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
     for index, phrase in enumerate(riff.phrases):
         laid = []
         for bar in phrase.bars:
-            meter = bar.meter or meter
-            laid.append((bar, written, meter))
+            meter, tempo = bar.meter or meter, bar.tempo or tempo
+            laid.append((bar, written, meter, tempo))
             written += len(bar.events)
         for take in range(phrase.times):
-            for bar, first, own in laid:
+            for bar, first, own, at in laid:
                 if own != current and inside:
                     number, inside = number + 1, Fraction(0)
                 current = own
-                yield BarInTime(bar, first, index, take, number, start, inside, own)
+                pace = own_tempo / Fraction(str(at))
+                yield BarInTime(bar, first, index, take, number, start, inside, own, since, pace, at)
                 start += bar.quarters
+                since += bar.quarters * pace
                 inside += bar.quarters
                 while inside >= own.bar:
                     number, inside = number + 1, inside - own.bar
@@ -155,10 +180,23 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
             number, inside, onset = one.number, one.inside + since, one.start + since
             while inside >= one.meter.bar:
                 number, inside = number + 1, inside - one.meter.bar
-            played = onset if swing.straight else onset - inside + swing.played(inside, one.meter.bar)
+            late = Fraction(0) if swing.straight else swing.played(inside, one.meter.bar) - inside
+            played = one.since + one.pace * (since + late)
             index, beat = len(found), 1 + inside
             moment = TimedEvent(
-                index, written, event, number, beat, onset, duration, played, one.phrase, one.pass_number, one.meter
+                index,
+                written,
+                event,
+                number,
+                beat,
+                onset,
+                duration,
+                onset + late,
+                played,
+                one.phrase,
+                one.pass_number,
+                one.meter,
+                one.pace,
             )
             found.append(moment)
 
@@ -178,6 +216,11 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
                 date(written, event, at, length)
             at += length
     return tuple(found)
+
+
+def total_played(riff: Riff) -> Fraction:
+    """Length of the whole riff, repeats included, counted as `TimedEvent.played`."""
+    return sum((one.bar.quarters * one.pace for one in bars_in_time(riff)), Fraction(0))
 
 
 def total_quarters(riff: Riff) -> Fraction:

@@ -31,7 +31,7 @@ from dromic.music.riff import (
     Stroke,
     stroke_words,
 )
-from dromic.music.timeline import TimedEvent, timeline, total_quarters
+from dromic.music.timeline import TimedEvent, timeline, total_played
 from dromic.planner.step import Step
 
 if TYPE_CHECKING:
@@ -346,7 +346,7 @@ def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
 
 def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per_quarter: float) -> Link:
     first, last = steps[0], steps[-1]
-    round_trip = total_quarters(riff) + first.moment.played
+    round_trip = total_played(riff) + first.moment.played
     # Where no note is picked at all, the pick has nowhere to come from.
     last_used = next((step for step in reversed(steps) if step.picked or step.tapped), last)
     rests = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])

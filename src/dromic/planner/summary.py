@@ -121,7 +121,9 @@ def planned_events(
                 notes=notes,
                 position=state.position,
                 stroke=state.stroke if state.sounded else Stroke.NONE,
-                stroke_kind=_stroke_kind(model, state, following, moment.duration) if state.sounded else None,
+                stroke_kind=_stroke_kind(model, state, following, moment.duration * moment.pace)
+                if state.sounded
+                else None,
                 legato=_legato(step, state, chosen[index - 1]),
                 loads=report.loads if report is not None else Loads(),
                 mutes=mutes_at(state, model.instrument.strings, *_sounded_before(task, chosen, index, model)),

@@ -45,7 +45,7 @@ def excerpt(plan: Plan, chosen: Range) -> Riff:
         if first <= moment.index <= last or not moment.event.grace
     ]
     meter = moments[first].meter
-    bars = tuple(_bars(inside, meter))
+    bars = tuple(_bars(inside, meter, plan.tempo))
     pickup = bars[0].quarters if moments[first].bar == 0 else Fraction(0)
     return replace(
         plan.riff,
@@ -66,16 +66,18 @@ def _phrase(plan: Plan, phrase: int, bars: tuple[Bar, ...]) -> Phrase:
     return Phrase(bars, old.name, 1, old.school) if old.school else Phrase(bars)
 
 
-def _bars(events: Iterable[tuple[TimedEvent, Event]], meter: Meter) -> Iterable[Bar]:
+def _bars(events: Iterable[tuple[TimedEvent, Event]], meter: Meter, tempo: float) -> Iterable[Bar]:
     """Bars of the metre; one that is short, as the last after a pickup may be, is filled with rests."""
+    pace = Fraction(1)
     for number, group in groupby(events, key=lambda one: one[0].bar):
         rows = list(group)
         own, current = [event for _, event in rows], rows[0][0].meter
         missing = current.bar - sum((event.quarters for event in own), Fraction(0))
         if missing > 0 and number:
             own += filled_up(own, missing)
-        yield Bar(tuple(own), meter=current if current != meter else None)
-        meter = current
+        faster = None if rows[0][0].pace == pace else round(tempo / float(rows[0][0].pace), 4)
+        yield Bar(tuple(own), meter=current if current != meter else None, tempo=faster)
+        meter, pace = current, rows[0][0].pace
 
 
 def _sounded(plan: Plan, index: int, *, starts: bool) -> Event:

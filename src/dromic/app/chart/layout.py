@@ -10,12 +10,13 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from fractions import Fraction
 from functools import cached_property
 
 import numpy as np
 
 from dromic.music.riff import Stroke
-from dromic.music.timeline import bars_in_time
+from dromic.music.timeline import BarInTime, bars_in_time
 from dromic.planner.plan import Loads, Plan, PlannedEvent
 from dromic.schools.registry import school_named
 
@@ -196,7 +197,7 @@ class ChartLayout:
         self._bars = tuple({bar.number: bar for bar in reversed(tuple(bars_in_time(plan.riff)))}.values())[::-1]
         self._xs = [column.x for column in self.columns]
         last = plan.events[-1].moment
-        self.width = self.x(float(last.played + last.duration)) + MARGIN
+        self.width = self.x(float(last.ends)) + MARGIN
         self.largest_load = max((column.loads.largest for column in self.columns), default=0.0)
         self._neck()
 
@@ -300,13 +301,13 @@ class ChartLayout:
         # From the bar before the first that shows; bars may lie a little before their first note.
         first = max(bisect_left(self._bar_starts, left) - 2, 0)
         for bar in self._bars[first:]:
-            start, beat_quarters = self.x(float(bar.start - bar.inside)), float(bar.meter.beat)
+            start, beat_quarters = self._bar_x(bar), float(bar.meter.beat * bar.pace)
             if start > min(right, last):
                 break
-            if start + float(bar.meter.bar) * self.zoom < left:
+            if start + float(bar.meter.bar * bar.pace) * self.zoom < left:
                 continue
             roomy = beat_quarters * self.zoom >= 46
-            for beat in range(max(round(float(bar.meter.bar) / beat_quarters), 1)):
+            for beat in range(max(round(bar.meter.bar / bar.meter.beat), 1)):
                 x = start + beat * beat_quarters * self.zoom
                 if MARGIN - 0.5 <= x <= last:
                     label = str(bar.number) if beat == 0 else str(beat + 1) if roomy else ""
@@ -318,7 +319,10 @@ class ChartLayout:
 
     @cached_property
     def _bar_starts(self) -> list[float]:
-        return [self.x(float(bar.start - bar.inside)) for bar in self._bars]
+        return [self._bar_x(bar) for bar in self._bars]
+
+    def _bar_x(self, bar: BarInTime) -> float:
+        return self.x(float(bar.played(Fraction(0))))
 
     @cached_property
     def phrases(self) -> tuple[tuple[float, str], ...]:

@@ -237,7 +237,7 @@ def _played_once(plan: Plan) -> tuple[list[tuple[float, float]], list[str]]:
         if take and hands(numbers) == hands(rounds[phrase, 0]):
             alike.setdefault(phrase, []).append(take + 1)
             continue
-        start, end = float(first.onset), float(last.onset + last.duration)
+        start, end = float(first.played), float(last.ends)
         if parts and abs(parts[-1][1] - start) < 1e-9:
             start = parts.pop()[0]
         parts.append((start, end))

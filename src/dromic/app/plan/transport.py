@@ -103,7 +103,7 @@ class Transport(QWidget):
         if chosen is not None and chosen[1] < len(plan.states):
             start = float(plan.task.steps[chosen[0]].moment.played)
             moment = plan.task.steps[chosen[1]].moment
-            end = float(moment.played + moment.duration)
+            end = float(moment.ends)
         return Extent(start, end, self.tempo, self.click.isChecked(), self.count_in.isChecked())
 
     def toggle(self) -> None:
