@@ -60,7 +60,7 @@ class StringReader:
 
         Examples
         --------
-        >>> found = StringReader(24, Remarks()).read("-5h7b9--/12--10\---")
+        >>> found = StringReader(24, Remarks()).read("-5h7b9--/12--10\\---")
         >>> [(one.fret, sorted(map(str, one.marks))) for one in found]
         [(5, []), (7, ['b2', 'h']), (12, ['i']), (10, ['o'])]
         """
