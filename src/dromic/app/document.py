@@ -250,7 +250,7 @@ class Document:
         plan, reading = self.plan, self.reading
         if plan is None or reading is None or self.text_error is not None:
             raise RiffError("the riff's text cannot be read just now; correct it first (F8 goes there)")
-        if plan.riff.phrases != reading.riff.phrases:
+        if not plan.riff.plays_like(reading.riff):
             raise NoPlanError("the plan is not up to date yet; wait a moment, or correct what keeps it from coming")
         return replace(plan, riff=reading.riff)
 

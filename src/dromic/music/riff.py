@@ -343,6 +343,10 @@ class Riff:
         """All events in reading order, repeats not expanded."""
         return tuple(event for phrase in self.phrases for bar in phrase.bars for event in bar.events)
 
+    def plays_like(self, other: Riff) -> bool:
+        """Whether the phrases are the same, whatever their tempo."""
+        return self.phrases == other.phrases or _without_tempi(self.phrases) == _without_tempi(other.phrases)
+
     @property
     def high_gain(self) -> bool:
         """Whether the gain is so high that nothing may ring together."""
@@ -359,6 +363,10 @@ class Riff:
                 replace(phrase, bars=tuple(_at_share(bar, share) for bar in phrase.bars)) for phrase in phrases
             )
         return replace(self, tempo=tempo, phrases=phrases)
+
+
+def _without_tempi(phrases: tuple[Phrase, ...]) -> list[tuple[Phrase, list[Bar]]]:
+    return [(replace(phrase, bars=()), [replace(bar, tempo=None) for bar in phrase.bars]) for phrase in phrases]
 
 
 def _at_share(bar: Bar, share: float) -> Bar:

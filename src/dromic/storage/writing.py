@@ -18,7 +18,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.storage.reading import fingerprint_of, os_words
+from dromic.storage.reading import fingerprint, fingerprint_of, os_words
 
 Wanted = Callable[[], bool]
 ENDING = ".part"
@@ -95,7 +95,8 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always, *, kept_
             os.fsync(handle)
             if not wanted():
                 raise RiffError("cancelled; what stood there before is kept", file=name)
-            if kept_as:
+            # Saving the same once more must not push out what was there before.
+            if kept_as and fingerprint(target) != fingerprint_of(data):
                 back_up(target, kept_as)
             os.replace(temporary, target)
         _settle(target.parent)

@@ -102,7 +102,7 @@ class ChartView(QAbstractScrollArea):
 
     def set_plan(self, plan: Plan | None) -> None:
         """Show another plan; the zoom stays while the riff does."""
-        new_riff = plan is not None and (self._plan is None or self._plan.riff.phrases != plan.riff.phrases)
+        new_riff = plan is not None and (self._plan is None or not self._plan.riff.plays_like(plan.riff))
         self._plan, self._model = plan, None
         self._view = replace(self._view, tempo_ratio=1.0)
         if plan is not None and new_riff:

@@ -280,7 +280,7 @@ class Files:
                 window, "Nothing was written", RiffError("the riff's text cannot be read; correct it first (F8)")
             )
             return False
-        fits = plan is not None and plan.riff.phrases == reading.riff.phrases
+        fits = plan is not None and plan.riff.plays_like(reading.riff)
         if not fits:
             self._host.say("There is no plan of this riff yet, so it is written without strokes and fingers")
         source = (origin.data, origin.part) if origin is not None else None
