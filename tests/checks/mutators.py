@@ -19,6 +19,8 @@ Mutator = Callable[[bytes, random.Random], bytes]
 
 LARGEST = 400_000
 TIMES = (2, 3, 7, 40, 130, 513, 1030, 4000)
+# How often each is drawn: the long ones cost what hundreds of short ones do.
+_OFTEN = (400, 300, 150, 60, 20, 8, 2, 1)
 NUMBERS = (
     "0",
     "-1",
@@ -57,6 +59,10 @@ WORDS = {
 }
 
 
+def _times(chance: random.Random) -> int:
+    return chance.choices(TIMES, _OFTEN)[0]
+
+
 def flipped(data: bytes, chance: random.Random) -> bytes:
     """Bytes changed, put in and taken out."""
     made = bytearray(data)
@@ -91,7 +97,7 @@ def _repeat_piece(lines: list[str], chance: random.Random, _known: list[str], _o
     at = chance.randrange(len(lines))
     begin = chance.randrange(len(lines[at]) + 1)
     end = min(begin + chance.choice((1, 2, 4, 9, 30)), len(lines[at]))
-    times = chance.choice(TIMES)
+    times = _times(chance)
     lines[at] = lines[at][:begin] + lines[at][begin:end] * times + lines[at][end:]
 
 
@@ -100,7 +106,7 @@ def _repeat_columns(lines: list[str], chance: random.Random, _known: list[str], 
     at, count = chance.randrange(len(lines)), chance.choice((2, 4, 6, 6, 8))
     longest = max((len(line) for line in lines[at : at + count]), default=0)
     begin = chance.randrange(longest + 1)
-    end, times = begin + chance.choice((1, 2, 3, 8)), chance.choice(TIMES)
+    end, times = begin + chance.choice((1, 2, 3, 8)), _times(chance)
     for number in range(at, min(at + count, len(lines))):
         line = lines[number]
         lines[number] = line[:begin] + line[begin:end] * times + line[end:]
@@ -116,7 +122,7 @@ def _cut_columns(lines: list[str], chance: random.Random, _known: list[str], _ot
 
 def _repeat_lines(lines: list[str], chance: random.Random, _known: list[str], _others: Sequence[bytes]) -> None:
     at, count = chance.randrange(len(lines)), chance.choice((1, 1, 2, 6, 8))
-    lines[at : at + count] = lines[at : at + count] * chance.choice(TIMES[:6])
+    lines[at : at + count] = lines[at : at + count] * _times(chance)
 
 
 def _drop_lines(lines: list[str], chance: random.Random, _known: list[str], _others: Sequence[bytes]) -> None:
@@ -192,7 +198,7 @@ def _change_element(one: Any, every: list[Any], chance: random.Random, trees: li
     if kind == 0:
         parent.remove(one)
     elif kind == 1:
-        times = chance.choice(TIMES[:6]) if len(one) < 30 else 2
+        times = _times(chance) if len(one) < 30 else 2
         for _ in range(times):
             parent.insert(parent.index(one), copy.deepcopy(one))
     elif kind == 2:
@@ -247,7 +253,7 @@ def midi_mutator(data: bytes, chance: random.Random) -> bytes:
             track[place:place] = chance.choice(WAITS) + chance.choice(EVENTS)
         elif kind == 2:
             end = place + chance.choice((1, 4, 8, 40))
-            track[place:end] = track[place:end] * chance.choice(TIMES)
+            track[place:end] = track[place:end] * _times(chance)
         elif kind == 3:
             del track[place : place + chance.choice((1, 3, 4, 20))]
         elif kind == 4:
@@ -293,11 +299,11 @@ def json_mutator(data: bytes, chance: random.Random) -> bytes:
             holder[chance.choice((*holder, "schema", "riff", "kept", "x" * 50))] = copy.deepcopy(holder[key])
         elif kind == 2:
             deep: Any = holder[key]
-            for _ in range(chance.choice((1, 5, 300))):
+            for _ in range(chance.choice((1, 5, 60))):
                 deep = [deep] if chance.random() < 0.5 else {"riff": deep}
             holder[key] = deep
         elif kind == 3:
-            holder[key] = [copy.deepcopy(holder[key])] * chance.choice(TIMES[:7])
+            holder[key] = [copy.deepcopy(holder[key])] * _times(chance)
         else:
             holder[key] = copy.deepcopy(chance.choice(VALUES))
     return json.dumps(tree)[:LARGEST].encode("utf-8", "surrogatepass")

@@ -20,7 +20,7 @@ from dromic.errors import RiffError
 from dromic.formats.project import Project, project_as_data, project_from_data
 from dromic.storage.locks import FileLock
 from dromic.storage.reading import LARGEST_BYTES, read_json
-from dromic.storage.writing import make_folder, write_text
+from dromic.storage.writing import make_folder, sweep_folder, write_text
 
 LARGEST_KEPT = 4 * LARGEST_BYTES
 
@@ -105,6 +105,7 @@ class Recovery:
     def left(self) -> tuple[RecoveredDocument, ...]:
         """Riffs that windows left which are gone, the newest first."""
         found = []
+        sweep_folder(self._folder)
         with suppress(OSError):
             for file in self._folder.glob("*.json"):
                 if file != self._file and self._abandoned(file):

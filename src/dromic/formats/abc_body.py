@@ -65,6 +65,7 @@ class BodyReader:
     bars: list[MarkedBar] = field(default_factory=list)
     _bar: list[Proto] = field(default_factory=list)
     _bound: NoteBound = field(default_factory=NoteBound)
+    _pieces: NoteBound = field(default_factory=NoteBound)
     _accidentals: dict[str, int] = field(default_factory=dict)
     _pending: MarkedBar = field(default_factory=lambda: MarkedBar(RawBar()))
     _decorations: list[str] = field(default_factory=list)
@@ -199,7 +200,10 @@ class BodyReader:
             self.remarks.add("tuplets of 5, 7 or 9 are in the time of 4 or 8, as their bar asks")
         events: list[Event] = []
         for proto in self._bar:
-            events += events_of(proto, self.key)
+            pieces = events_of(proto, self.key)
+            # A long note is tied together of many values.
+            self._pieces.add(len(pieces))
+            events += pieces
         length = sum((event.quarters for event in events), Fraction(0))
         meter = self.meter or _free_meter(length)
         self._pending.bar = RawBar(events, meter, tempo=self.tempo)

@@ -93,12 +93,13 @@ def write_bytes(data: bytes, path: Path | str, wanted: Wanted = always, *, kept_
             _write_all(handle, data)
             _keep_rights(handle, target)
             os.fsync(handle)
-            if not wanted():
-                raise RiffError("cancelled; what stood there before is kept", file=name)
-            # Saving the same once more must not push out what was there before.
-            if kept_as and fingerprint(target) != fingerprint_of(data):
-                back_up(target, kept_as)
-            os.replace(temporary, target)
+            with _alone_with(target):
+                if not wanted():
+                    raise RiffError("cancelled; what stood there before is kept", file=name)
+                # Saving the same once more must not push out what was there before.
+                if kept_as and fingerprint(target) != fingerprint_of(data):
+                    back_up(target, kept_as)
+                os.replace(temporary, target)
         _settle(target.parent)
     except OSError as error:
         raise RiffError(
@@ -124,9 +125,11 @@ def back_up(path: Path | str, ending: str = BACKUP) -> Path | None:
             shutil.copy2(target, second)
         os.replace(second, kept)
     except OSError:
-        with suppress(OSError):
-            second.unlink()
         return None
+    finally:
+        # Where both names lead to one file already, replacing leaves them as they are.
+        with suppress(OSError):
+            second.unlink(missing_ok=True)
     return kept
 
 
@@ -213,6 +216,43 @@ def _temporary_beside(target: Path) -> Iterator[tuple[Path, int]]:
         with suppress(FileNotFoundError):
             temporary.unlink()
         os.close(handle)
+
+
+@contextmanager
+def _alone_with(target: Path) -> Iterator[None]:
+    """While nobody else who comes through here puts something in a file's place, from the last look on.
+
+    The lock is on what stands there; when that has been replaced meanwhile, it is sought anew.
+    """
+    while True:
+        try:
+            handle = os.open(target, os.O_RDONLY | os.O_CLOEXEC)
+        except OSError:
+            # Nothing stands there yet, or nothing that may be read.
+            yield
+            return
+        try:
+            # Some network folders know no locks.
+            with suppress(OSError):
+                fcntl.flock(handle, fcntl.LOCK_EX)
+            if _is_still(handle, target):
+                yield
+                return
+        finally:
+            os.close(handle)
+
+
+def _is_still(handle: int, target: Path) -> bool:
+    try:
+        found = os.stat(target)
+    except OSError:
+        return False
+    return os.path.samestat(os.fstat(handle), found)
+
+
+def sweep_folder(folder: Path) -> None:
+    """Delete all temporary files in a folder of our own that nobody is writing any more."""
+    _sweep(folder, re.compile(rf"\..*-[0-9a-f]{{{2 * TOKEN_BYTES}}}{re.escape(ENDING)}"))
 
 
 def _sweep(folder: Path, names: re.Pattern[str]) -> None:
