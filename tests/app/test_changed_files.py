@@ -138,6 +138,7 @@ def test_an_unreadable_project_that_is_written_over_stays_beside_it(tmp_path: Pa
     path = tmp_path / "a.dromic"
     document.set_text("| 6:3/1 |\n")
     document.save(path)
+    document.set_text("| 6:7/1 |\n")
     document.save(path)
     path.write_text("theirs, half written")
     write_contents(Project("| 6:5/1 |\n"), path, None)

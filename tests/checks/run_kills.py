@@ -2,9 +2,10 @@
 
     .venv/bin/python -m tests.checks.run_kills [--kills N] [--rounds N]
 
-A process writes version after version and says so each time that a write has come back; it is killed with SIGKILL
-at a random moment. The file must then hold a whole version, the last one said or the one after it. Then two processes change one project and one file of settings at
-once, each keeping what the other has written; no change that was acknowledged may be missing at the end.
+A process writes version after version and says so each time that a write has come back; it is killed with
+SIGKILL at a random moment. The file must then hold a whole version, the last one said or the one after it. Then
+two processes change one project and one file of settings at once, each keeping what the other has written; no
+change that was acknowledged may be missing at the end.
 """
 
 from __future__ import annotations
@@ -321,7 +322,7 @@ def main() -> int:
     for name, work in (("project", two_on_a_project), ("file of settings", two_on_settings)):
         changes, missing = work(options.rounds)
         bad += missing
-        print(f"| {re.sub('_', ' ', name)} | {changes:,} | {missing} |", flush=True)
+        print(f"| {name} | {changes:,} | {missing} |", flush=True)
     return 1 if bad else 0
 
 
