@@ -382,7 +382,7 @@ def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, them
     )
 
 
-@pytest.mark.parametrize("size", [(1000, 640), (1280, 800), (1920, 1200)])
+@pytest.mark.parametrize("size", [(800, 500), (1000, 640), (1280, 800), (1920, 1200)])
 @pytest.mark.parametrize("theme", [LIGHT, DARK])
 def test_every_stage_fits_small_and_large_windows(window: MainWindow, size: tuple[int, int], theme: Theme) -> None:
     window.set_theme(theme)
@@ -392,6 +392,20 @@ def test_every_stage_fits_small_and_large_windows(window: MainWindow, size: tupl
         image = window.grab().toImage()
         assert (image.width(), image.height()) == size
         assert len(colors(image)) > 10
+
+
+def test_controls_that_a_narrow_window_has_no_room_for_slide_in_with_the_focus(
+    window: MainWindow, wait: Wait, qtbot: QtBot
+) -> None:
+    window.resize(800, 500)
+    window.activateWindow()
+    last = window.plan_page.plan_settings.tempo
+    assert last.visibleRegion().isEmpty()
+    last.setFocus()
+    qtbot.waitUntil(lambda: not last.visibleRegion().isEmpty())
+    window.resize(1400, 800)
+    wait()
+    assert not window.plan_page.plan_settings.visibleRegion().isEmpty()
 
 
 def test_the_seam_of_a_loop_is_drawn(window: MainWindow, wait: Wait) -> None:

@@ -142,7 +142,10 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#offer:focus {{ border: 1px solid {theme.accent}; background: {theme.chosen}; }}
     QFrame#line {{ background: {theme.faint}; max-height: 1px; border: none; }}
     QAbstractScrollArea {{ background: {theme.sheet}; border: 1px solid {theme.faint}; border-radius: 6px; }}
-    QScrollArea#bare, QScrollArea#bare > QWidget > QWidget {{ background: transparent; border: none; }}
+    QScrollArea#bare, QScrollArea#bare > QWidget > QWidget, QScrollArea#sliding,
+    QScrollArea#sliding > QWidget#qt_scrollarea_viewport, QScrollArea#sliding > QWidget > QWidget#row {{
+        background: transparent; border: none;
+    }}
     QPlainTextEdit {{
         font-family: "{TEXT_FONT}"; font-size: 16px; selection-background-color: {theme.calm};
         selection-color: {theme.sheet}; padding: 6px;

@@ -33,7 +33,11 @@ class NeckView(QWidget):
         self._size = 1.0
         self.setAccessibleName("Neck")
         self.setToolTip(_HINT)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
+
+    def minimumSizeHint(self) -> QSize:
+        """Nothing: in a low window it goes."""
+        return QSize(200, 0)
 
     def sizeHint(self) -> QSize:
         """As high as the chart's size asks."""

@@ -59,7 +59,7 @@ class ChartView(QAbstractScrollArea):
         self.setAccessibleName("Movement chart")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumSize(420, 260)
+        self.setMinimumSize(330, 200)
         self._theme = theme
         self._plan: Plan | None = None
         self._model: Model | None = None

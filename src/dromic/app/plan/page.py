@@ -17,6 +17,7 @@ from dromic.app.plan.bar import PlanBar
 from dromic.app.plan.drill_bar import DrillBar
 from dromic.app.plan.reasons_panel import PRICES_WORDS, ReasonsPanel
 from dromic.app.plan.transport import Transport
+from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.planner.ways import Alternative
@@ -49,7 +50,7 @@ class PlanPage(QWidget):
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
-        rows.addWidget(self.plan_settings)
+        rows.addWidget(SlidingRow(self.plan_settings))
         rows.addWidget(self.notice)
         row = QHBoxLayout()
         row.setSpacing(12)
@@ -66,8 +67,8 @@ class PlanPage(QWidget):
         self.transport.message.connect(self.message)
         self.drill = DrillBar(document, self.transport.player)
         self.drill.closed.connect(self._drilled)
-        rows.addWidget(self.drill)
-        rows.addWidget(self.transport)
+        rows.addWidget(SlidingRow(self.drill))
+        rows.addWidget(SlidingRow(self.transport))
         self.chart.chosen.connect(document.choose)
         self.chart.drill_wanted.connect(self.drill_range)
         self.transport.drill.clicked.connect(self.drill_range)

@@ -87,7 +87,7 @@ class RiffBoard(QAbstractScrollArea):
         self.setAccessibleName("Riff board")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setMinimumHeight(170)
+        self.setMinimumHeight(140)
         self._document, self._theme = document, theme
         self.entry = Entry(document)
         self.sheet = BoardLayout()

@@ -22,6 +22,7 @@ from dromic.app.error_text import error_words
 from dromic.app.riff.board import KEYS, RiffBoard
 from dromic.app.riff.editor import RiffEditor
 from dromic.app.riff.setup_bar import SetupBar
+from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import TEXT_FONT, Theme
 from dromic.demo.library import DemoRiff
 from dromic.music.editing import MOST_TIMES
@@ -174,7 +175,7 @@ class RiffPage(QWidget):
         self.welcome = _Welcome()
         self.welcome.hide()
         rows.addWidget(self.welcome)
-        rows.addWidget(self.setup)
+        rows.addWidget(SlidingRow(self.setup))
         rows.addLayout(row, 1)
         self.list = QListWidget()
         self.list.setAccessibleName("Demo riffs")

@@ -10,7 +10,8 @@ from dromic.formats.plan_text import number_words
 from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
 
-LIMIT_WIDTH, LIMIT_HEIGHT = 330, 38
+LEAST_LIMIT_WIDTH, LIMIT_WIDTH, LIMIT_HEIGHT = 170, 330, 38
+LEAST_TITLE_WIDTH = 90
 
 
 def held_back_words(plan: Plan) -> str:
@@ -70,16 +71,18 @@ class Header(QWidget):
         self._document = document
         row = QHBoxLayout(self)
         row.setContentsMargins(4, 6, 4, 4)
-        row.setSpacing(28)
+        row.setSpacing(20)
         self.title, self.summary = QLabel(), QLabel()
         self.title.setObjectName("title")
         self.summary.setObjectName("quiet")
+        for label in (self.title, self.summary):
+            label.setMinimumWidth(LEAST_TITLE_WIDTH)
+            label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         titles = QVBoxLayout()
         titles.setSpacing(0)
         titles.addWidget(self.title)
         titles.addWidget(self.summary)
-        row.addLayout(titles)
-        row.addStretch(1)
+        row.addLayout(titles, 1)
         self.target, self.ceiling = _Figure("target"), _Figure("ceiling")
         row.addWidget(self.target)
         self.pick, self.fret = _Figure("picking alone"), _Figure("fretting alone")
@@ -95,14 +98,15 @@ class Header(QWidget):
         self.limit = QLabel("–")
         self.limit.setObjectName("limit")
         self.limit.setWordWrap(True)
-        self.limit.setFixedWidth(LIMIT_WIDTH)
+        self.limit.setMinimumWidth(LEAST_LIMIT_WIDTH)
+        self.limit.setMaximumWidth(LIMIT_WIDTH)
         self.limit.setMinimumHeight(LIMIT_HEIGHT)
         self.limit.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.limit.setAccessibleName("held back by")
-        self.limit.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
+        self.limit.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         held.addWidget(name)
         held.addWidget(self.limit, 1)
-        row.addLayout(held)
+        row.addLayout(held, 1)
         document.listen(lambda _change: self.refresh())
         self.refresh()
 

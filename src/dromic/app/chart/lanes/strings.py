@@ -19,6 +19,7 @@ from dromic.planner.model import Model
 from dromic.planner.plan import PlannedNote
 from dromic.planner.reasons import what_words
 
+LABEL_HEIGHT = 12.0
 BRIDGE = 5.0
 
 
@@ -164,7 +165,11 @@ def _paint_string_names(scene: Scene) -> None:
     edges = ("up", "down") if layout.thick_on_top else ("down", "up")
     gutter_label(scene, layout.field.top + 1, edges[0], "quiet")
     gutter_label(scene, layout.field.bottom - 1, edges[1], "quiet")
+    # Where the strings lie close, only the outer ones have room for their names.
+    tight = abs(layout.string_y(1) - layout.string_y(instrument.strings)) < LABEL_HEIGHT * (instrument.strings - 1)
     for string in range(1, instrument.strings + 1):
+        if tight and string not in (1, instrument.strings):
+            continue
         name = pitch_name(instrument.tuning[instrument.index(string)] + instrument.capo)
         gutter_label(scene, layout.string_y(string), name, "ink")
 
