@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import errno
 import os
+import pty
+import re
 import resource
 import signal
 import stat
@@ -10,10 +13,13 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
+from typing import Any
 
 import pytest
 
+from dromic.cli import main
 from dromic.errors import RiffError
 from dromic.storage.writing import write_bytes, write_text
 
@@ -259,3 +265,52 @@ def test_ctrl_c_while_the_program_loads_is_one_line(good: Path, library: str) ->
     running.send_signal(signal.SIGINT)
     _, told = running.communicate(timeout=60)
     assert (running.returncode, told) in [(130, "interrupted\n"), (0, "")]
+
+
+def seen_on_a_terminal(*arguments: str, folder: Path) -> tuple[int, str]:
+    """Run the program with a terminal for standard error, and say what it was sent."""
+    leader, follower = pty.openpty()
+    running = subprocess.Popen(
+        [sys.executable, "-m", "dromic", *arguments], cwd=folder, stdout=subprocess.DEVNULL, stderr=follower
+    )
+    os.close(follower)
+    seen = b""
+    with suppress(OSError):
+        while piece := os.read(leader, 4096):
+            seen += piece
+    os.close(leader)
+    return running.wait(), seen.decode()
+
+
+def test_long_work_shows_on_a_terminal_how_far_it_is(tmp_path: Path) -> None:
+    path = tmp_path / "long.riff"
+    bars = [" ".join(f"E4/16 G4 A{3 + (bar + note) % 2} B3" for note in range(4)) for bar in range(60)]
+    path.write_text("".join(f"| {bar} |\n" for bar in bars))
+    status, seen = seen_on_a_terminal("compare", str(path), folder=tmp_path)
+    assert status == 0
+    assert re.search(r"\rcomparing schools \d+ % ", seen)
+    # The line goes again, and nothing is said elsewhere.
+    assert seen.endswith("\r")
+    assert run("plan", str(path), folder=tmp_path).stderr == ""
+
+
+@pytest.mark.parametrize("kind", [*KINDS, ".wav"])
+def test_a_read_only_folder_is_told_for_every_kind(
+    kind: str, good: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """The system's own refusal is put in, as whoever runs the tests may be allowed everything."""
+    opened = os.open
+
+    def refused(path: Any, flags: int, *more: Any, **options: Any) -> int:
+        if flags & os.O_CREAT:
+            raise OSError(errno.EROFS, "Read-only file system")
+        return opened(path, flags, *more, **options)
+
+    monkeypatch.setattr("dromic.storage.writing.os.open", refused)
+    monkeypatch.setenv("QT_QPA_PLATFORM", "offscreen")
+    command = ["render"] if kind == ".wav" else ["convert", "--plan"]
+    assert main([*command, str(good), str(good.with_name(f"out{kind}"))]) == 1
+    said = capsys.readouterr()
+    assert "cannot be written: read-only file system" in said.err
+    assert said.out == ""
+    assert names(good.parent) == [good.name]

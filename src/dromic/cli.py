@@ -17,6 +17,7 @@ from dromic.console import (
     ends_tidily,
     forget_output,
     one_line,
+    progress,
     say,
     settle_streams,
     tell,
@@ -128,7 +129,8 @@ def _plan(options: argparse.Namespace) -> None:
         return
     try:
         if most == 1:
-            plans: tuple[Plan, ...] = (plan_riff(reading.riff, request, instrument),)
+            with progress("planning") as watch:
+                plans: tuple[Plan, ...] = (plan_riff(reading.riff, request, instrument, watch),)
         else:
             plans = best_plans_of(reading.riff, request, most, instrument)
     except NoPlanError as error:
@@ -144,7 +146,8 @@ def _families(
 ) -> None:
     most = count("--families", options.families, 1, MOST_FAMILIES)
     try:
-        found = families(reading.riff, request, most, instrument)
+        with progress("planning") as watch:
+            found = families(reading.riff, request, most, instrument, watch)
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
     say(write_families_json(found) if options.json else write_families_text(found), end="")
@@ -152,7 +155,8 @@ def _families(
 
 def _compare(options: argparse.Namespace) -> None:
     request, reading, instrument = _asked(options)
-    comparison = compare_schools(reading.riff, request, instrument)
+    with progress("comparing schools") as watch:
+        comparison = compare_schools(reading.riff, request, instrument, watch)
     if not comparison.plans:
         raise RiffError(next(iter(comparison.refusals.values())), file=options.file)
     say(write_comparison_json(comparison) if options.json else write_comparison_text(comparison), end="")
@@ -164,7 +168,8 @@ def _render(options: argparse.Namespace) -> None:
         raise RiffError("the riff itself would be overwritten with sound; choose another name", file=options.out)
     request, reading, instrument = _asked(options)
     try:
-        plan = plan_riff(reading.riff, request, instrument)
+        with progress("planning") as watch:
+            plan = plan_riff(reading.riff, request, instrument, watch)
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
     extent = replace(whole(plan), click=options.click)
@@ -197,7 +202,8 @@ def _convert(options: argparse.Namespace) -> None:
         request = in_style(request_of(options), options, brought.riff)
         asked = instrument_named(options.instrument) if options.instrument else None
         try:
-            plan = plan_riff(brought.riff, request, asked)
+            with progress("planning") as watch:
+                plan = plan_riff(brought.riff, request, asked, watch)
         except NoPlanError as error:
             raise RiffError(error.message, file=options.file) from None
         origin = (opened.data, number) if opened.kind == MUSICXML else None

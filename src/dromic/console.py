@@ -10,16 +10,19 @@ import io
 import os
 import signal
 import sys
+import time
 import unicodedata
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from types import FrameType
+from typing import TextIO
 
 from dromic.errors import DromicError, RiffError
 
 LONGEST_MESSAGE = 300
 BREAKS = "\n\t"
 INTERRUPTED = 130
+FIRST_PROGRESS_S, EVERY_PROGRESS_S = 1.0, 0.2
 
 
 class OutputError(RiffError):
@@ -78,6 +81,42 @@ def tell(text: str) -> None:
     with suppress(OSError, ValueError, AttributeError):
         sys.stderr.write(harmless(text) + "\n")
         sys.stderr.flush()
+
+
+@contextmanager
+def progress(words: str) -> Iterator[Callable[[float], None]]:
+    """While work is done that may take long: gives what is to be told how much of it is done, from 0 to 1.
+
+    It is shown on standard error, in one line that goes again, where that is a terminal, after a second.
+    """
+    stream = sys.stderr
+    shown = False
+    next_s = time.monotonic() + FIRST_PROGRESS_S
+
+    def show(share: float) -> None:
+        nonlocal shown, next_s
+        now = time.monotonic()
+        if now < next_s or not _is_terminal(stream):
+            return
+        next_s, shown = now + EVERY_PROGRESS_S, True
+        with suppress(OSError, ValueError):
+            stream.write(f"\r{words} {100 * min(max(share, 0.0), 1.0):.0f} % ")
+            stream.flush()
+
+    try:
+        yield show
+    finally:
+        if shown:
+            with suppress(OSError, ValueError):
+                stream.write("\r" + " " * (len(words) + 7) + "\r")
+                stream.flush()
+
+
+def _is_terminal(stream: TextIO | None) -> bool:
+    try:
+        return stream is not None and stream.isatty()
+    except (OSError, ValueError):
+        return False
 
 
 def _write(text: str) -> None:

@@ -11,6 +11,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
+from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.sounding import sound_of
 from dromic.schools.registry import SCHOOLS
@@ -30,7 +31,9 @@ def in_one_style(riff: Riff, request: Request, instrument: Instrument | None = N
     return replace(request, style=style)
 
 
-def compare_schools(riff: Riff, request: Request, instrument: Instrument | None = None) -> Comparison:
+def compare_schools(
+    riff: Riff, request: Request, instrument: Instrument | None = None, watch: Watch | None = None
+) -> Comparison:
     """Plan a riff under every school.
 
     Parameters
@@ -40,6 +43,8 @@ def compare_schools(riff: Riff, request: Request, instrument: Instrument | None 
         Its school only helps to tell the style, which is the same for all.
     instrument : Instrument or None
         None for the one in the riff's header.
+    watch : callable or None
+        Told how much is done, from 0 to 1, after every school.
 
     Raises
     ------
@@ -49,7 +54,9 @@ def compare_schools(riff: Riff, request: Request, instrument: Instrument | None 
     request = in_one_style(riff, request, instrument)
     plans: list[Plan] = []
     refusals: dict[str, str] = {}
-    for school in SCHOOLS.values():
+    for number, school in enumerate(SCHOOLS.values()):
+        if watch is not None:
+            watch(number / len(SCHOOLS))
         try:
             plans.append(plan_riff(riff, replace(request, school=school), instrument))
         except NoPlanError as error:
