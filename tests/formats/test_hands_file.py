@@ -39,6 +39,9 @@ BAD = [
     ('{"schema": 1, "feet": {}}', "found 'feet', expected some of base, comfort"),
     ('{"schema": 1, "base": "paws"}', "hands: found 'paws', expected one of medium"),
     ('{"schema": 1, "name": 3}', "the name and the base of hands are words"),
+    (r'{"schema": 1, "name": "\ud800"}', "the name of hands holds signs that cannot be shown"),
+    (r'{"schema": 1, "name": "two\nlines"}', "the name of hands holds signs that cannot be shown"),
+    ('{"schema": 1, "name": "  "}', "the name of hands holds signs that cannot be shown"),
     ('{"schema": 1, "picking": 3}', "picking: found int, expected names and values in braces"),
     ('{"schema": 1, "picking": {"speed": 3}}', "picking: found 'speed', expected one of half_stroke_mm"),
     (

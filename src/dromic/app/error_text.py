@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from dromic.console import harmless
 from dromic.errors import DromicError, RiffError
+
+LONGEST = 600
 
 
 def error_words(error: DromicError) -> str:
@@ -26,4 +29,5 @@ def error_words(error: DromicError) -> str:
             place += f", column {error.column}" if error.column is not None else ""
     else:
         message = message[:1].upper() + message[1:]
-    return (f"{place}: " if place else "") + message.rstrip(".") + "."
+    words = harmless((f"{place}: " if place else "") + message.rstrip(".") + ".")
+    return words if len(words) <= LONGEST else f"{words[:LONGEST]}…"

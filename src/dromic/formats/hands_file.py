@@ -64,6 +64,8 @@ def hands_from_data(data: Any) -> Hands:
     base, name = data.get("base", "medium"), data.get("name", "own hands")
     if not isinstance(base, str) or not isinstance(name, str) or not 0 < len(name) <= 60:
         raise RiffError(f"the name and the base of hands are words; {_EXAMPLE}")
+    if not name.isprintable() or not name.strip():
+        raise RiffError(f"the name of hands holds signs that cannot be shown; {_EXAMPLE}")
     style = None if data.get("style") is None else read_style(str(data["style"]))
     hands = hands_named(base)
     changed = {group: _changed(group, getattr(hands, group), data.get(group, {})) for group in GROUPS}
