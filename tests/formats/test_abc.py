@@ -367,7 +367,6 @@ def test_what_abc_cannot_say_is_told() -> None:
     riff = replace(riff, meter=Meter(1, 4), comments=("mine",), capo=2)
     _, remarks = write_abc(riff)
     assert remarks == (
-        "instrument, tuning and capo are left out",
         "comments are left out",
         "ABC cannot say: palm mute",
     )

@@ -224,7 +224,7 @@ def test_tempi_are_kept_bar_by_bar() -> None:
     assert [bar.tempo for bar in brought.riff.phrases[0].bars] == [None, None, pytest.approx(60, abs=0.01)]
     # Takes played to no click have a tempo that wavers; that is no change worth a word.
     wavering = midi_source(file_of(tempo(119.9), *note, tempo(120.2), *note)).read(0)
-    assert wavering.riff.tempo == pytest.approx(119.9, abs=0.01)
+    assert wavering.riff.tempo == pytest.approx(120, abs=0.5)
     assert [bar.tempo for bar in wavering.riff.phrases[0].bars] == [None]
 
 

@@ -115,6 +115,13 @@ def test_markup(page: str) -> None:
     assert read(page.format(plain.replace("|\n", "|<br>\n")))[0] == read(plain)[0]
 
 
+def test_a_part_named_like_a_tag() -> None:
+    page = "[A] x2\n" + strings(D="-2-2-4-2-5-2-4-2-") + "\n[B]\n" + strings(D="-2-2-4-2-5-2-4-2-")
+    riff = open_text(page).source.read(0).riff
+    assert [(phrase.name, phrase.times) for phrase in riff.phrases] == [("A", 2), ("B", 1)]
+    assert open_text(f"[b]Lick[/b]\n{page}").source.read(0).riff.title == "Lick"
+
+
 def test_blanks_and_tabs_before_the_dashes_are_no_time() -> None:
     plain = strings(D="-2-2-4-2-5-2-4-2-")
     assert read(plain.replace("|-", "|\t-"))[0] == read(plain)[0]

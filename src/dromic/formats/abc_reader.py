@@ -15,7 +15,9 @@ from dromic.errors import RiffError
 from dromic.formats.abc_body import BodyReader
 from dromic.formats.abc_fields import Key, default_length, read_abc_meter, read_abc_tempo, read_key, read_length
 from dromic.formats.abc_parts import in_order
+from dromic.formats.abc_writer import OWN
 from dromic.formats.assembly import assembled
+from dromic.formats.own_header import with_own_fields
 from dromic.formats.raw import Imported, Part, Remarks, Source, clean_title
 from dromic.formats.repeats import phrases_of
 from dromic.music.rhythm import Meter
@@ -117,6 +119,7 @@ class _Head:
     tempo: str = ""
     carry: str = "pitch"
     order: str = ""
+    own: list[tuple[str, str]] = field(default_factory=list)
 
 
 def tune_body(text: str) -> BodyReader:
@@ -140,6 +143,7 @@ def _read(tune: _Tune, voice: str, shared: list[str]) -> Imported:
     unit = read_length(head.length) or default_length(head.meter)
     tempo = read_abc_tempo(head.tempo, unit) if head.tempo else None
     riff = Riff((), title=clean_title(head.title), tempo=tempo or 120.0, key=clean_title(head.key.name))
+    riff = with_own_fields(riff, head.own)
     if tempo is None:
         remarks.add("the file gives no tempo; 120 quarter notes a minute are assumed")
     return assembled(riff, phrases, remarks)
@@ -194,6 +198,10 @@ def _body(tune: _Tune, voice: str, shared: list[str], remarks: Remarks) -> tuple
 def _head_field(head: _Head, line: str, remarks: Remarks) -> None:
     if match := _CARRY.match(line):
         head.carry = match[1]
+        return
+    if line.startswith(OWN):
+        name, _, value = line.removeprefix(OWN).partition(":")
+        head.own.append((name.strip(), value))
         return
     match = _FIELD.match(line)
     if match is None:

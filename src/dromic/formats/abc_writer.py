@@ -10,6 +10,7 @@ from operator import itemgetter
 from dromic.errors import RiffError
 from dromic.formats.abc_bar import neighbour
 from dromic.formats.abc_fields import Key, read_key
+from dromic.formats.own_header import own_fields
 from dromic.formats.raw import Remarks
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
@@ -30,6 +31,7 @@ from dromic.music.riff import (
 )
 
 UNIT = Fraction(1, 2)
+OWN = "%%dromic "
 MOST_TUPLET = 9
 _ACCIDENTALS = {-2: "__", -1: "_", 0: "=", 1: "^", 2: "^^"}
 _SAID = {Mark.ACCENT: "!>!", Mark.STACCATO: ".", Mark.SLIDE: "!slide!"}
@@ -72,15 +74,12 @@ def write_abc(riff: Riff) -> tuple[str, tuple[str, ...]]:
     key = read_key(riff.key) if riff.key else Key("C")
     if key is None or riff.key.strip()[:1] not in "ABCDEFG":
         key = Key("C")
-    for words, wrong in (
-        ("swing is left out", not riff.swing.straight),
-        ("instrument, tuning and capo are left out", bool(riff.tuning or riff.capo)),
-        ("comments are left out", bool(riff.comments or riff.tail)),
-    ):
+    for words, wrong in (("comments are left out", bool(riff.comments or riff.tail)),):
         if wrong:
             remarks.add(words)
     tempo = f"{riff.tempo:g}"
     head = ["X:1", f"T:{riff.title}" if riff.title else "", f"M:{riff.meter}", "L:1/8", f"Q:1/4={tempo}"]
+    head += [f"{OWN}{name}: {value}" for name, value in own_fields(riff)]
     head.append(f"K:{riff.key}" if key.name != "C" or riff.key else "K:C")
     lines = [line for line in head if line]
     events = riff.written_events()

@@ -50,16 +50,23 @@ def assembled(head: Riff, phrases: Sequence[RawPhrase], remarks: Remarks) -> Imp
         if phrase.times > MOST_TIMES:
             remarks.add(f"repeats are played {MOST_TIMES} times at most")
             phrase.times = MOST_TIMES
-    NoteBound().add(sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in kept))
+    _count(kept)
     head = _reached(head, kept, remarks)
     _thin_out(kept, instrument_for(head).strings, remarks)
     if not _joins(kept):
         kept = _written_out(kept, remarks)
+        _count(kept)
     _fill(kept, remarks)
     _without_loose_ends(kept)
+    _count(kept)
     riff = _riff(head, kept)
     tags = tuple(getattr(event, "tag", -1) for event in riff.written_events())
     return Imported(_normal(riff), remarks.told(), tags)
+
+
+def _count(phrases: Sequence[RawPhrase]) -> None:
+    """See that there are not more notes than a riff holds, repeats and rests that fill bars included."""
+    NoteBound().add(sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in phrases))
 
 
 LEAST_CHANGE = 0.04

@@ -13,7 +13,9 @@ import mido
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.midi_counting import more_messages_than
+from dromic.formats.midi_writer import OWN
 from dromic.formats.note_lengths import UnsayableError, snapped, sounding
+from dromic.formats.own_header import with_own_fields
 from dromic.formats.quantise import Placed, Played, quantised
 from dromic.formats.raw import Imported, Part, RawBar, RawPhrase, Remarks, Source, clean_title, counted
 from dromic.formats.tempo_map import TempoMap
@@ -23,6 +25,7 @@ from dromic.music.riff import Event, Mark, Note, Riff
 
 LARGEST = 8 * 2**20
 MOST_MESSAGES = 400_000
+MOST_FIELDS = 40
 MOST_BARS = 5_000
 # Four bytes of seven bits (Standard MIDI Files 1.0, variable-length quantities).
 LONGEST_WAIT = 2**28 - 1
@@ -43,6 +46,7 @@ class _Track:
 class _File:
     tracks: dict[tuple[int, int], _Track] = field(default_factory=dict)
     tempi: list[tuple[float, float]] = field(default_factory=list)
+    own: list[tuple[str, str]] = field(default_factory=list)
     meters: list[tuple[Fraction, Meter]] = field(default_factory=list)
     key: str = ""
     title: str = ""
@@ -103,6 +107,9 @@ def _track(found: _File, number: int, track: mido.MidiTrack, ticks: int) -> None
         if message.type == "track_name":
             name = clean_title(message.name)
             found.title = found.title or (name if number == 0 else "")
+        elif message.type == "text" and message.text.startswith(OWN) and len(found.own) < MOST_FIELDS:
+            name_of, _, value = message.text.removeprefix(OWN).partition(":")
+            found.own.append((name_of, value))
         elif message.type == "set_tempo" and message.tempo:
             found.tempi.append((float(at), round(60_000_000 / message.tempo, 2)))
         elif message.type == "time_signature":
@@ -147,6 +154,7 @@ def _riff(file: _File, track: _Track) -> Imported:
         tempo=tempo,
         key=clean_title(file.key),
     )
+    head = with_own_fields(head, file.own)
     # Silence before the first note, and whole bars of it at the end, are no part of a riff.
     while bars and not any(event.notes for event in bars[0].events):
         bars.pop(0)
@@ -158,7 +166,11 @@ def _laid(
 ) -> list[RawBar]:
     """Notes on grids, in bars."""
     beat = meters[0][1].beat if meters[0][1].compound else Fraction(1)
-    placed = quantised(track.notes, beat, coarse=coarse)
+    swing = with_own_fields(Riff(()), file.own).swing
+    notes = track.notes
+    if not swing.straight and all((meter.bar / swing.pair).denominator == 1 for _, meter in meters):
+        notes = [Played(swing.written(one.start), swing.written(one.end), one.pitch) for one in notes]
+    placed = quantised(notes, beat, coarse=coarse)
     longest = MOST_SILENT * meters[0][1].bar
     if any(one.end - one.start > longest for one in placed):
         remarks.add(f"notes longer than {MOST_SILENT} bars are cut")

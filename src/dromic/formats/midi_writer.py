@@ -8,6 +8,7 @@ from itertools import pairwise
 
 import mido
 
+from dromic.formats.own_header import own_fields
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Event, Locks, Mark, Place, Riff, harmonic_rise, stroke_words
 from dromic.music.timeline import bars_in_time, timeline
@@ -38,9 +39,14 @@ def write_midi(riff: Riff) -> bytes:
     return out.getvalue()
 
 
+OWN = "dromic "
+
+
 def _conductor(riff: Riff) -> mido.MidiTrack:
     track = mido.MidiTrack()
     track.append(mido.MetaMessage("track_name", name=_latin(riff.title) or "Riff", time=0))
+    for name, value in own_fields(riff):
+        track.append(mido.MetaMessage("text", text=_latin(f"{OWN}{name}: {value}"), time=0))
     track.append(mido.MetaMessage("set_tempo", tempo=round(60_000_000 / riff.tempo), time=0))
     rows: list[tuple[int, mido.MetaMessage]] = []
     shift = _lead(riff)

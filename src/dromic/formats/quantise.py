@@ -146,7 +146,7 @@ def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1), *, coarse: 
         if coarse:
             end = start + max(Fraction(round(longest * 4), 4), _SIXTEENTH) if following is None else following
         else:
-            end = _end(start, longest, following, beat)
+            end = _end(start, longest, following, beat, exact=exact)
         found.append(Placed(start, end, tuple(sorted({note.pitch for note in own}))))
     return tuple(found)
 
@@ -210,16 +210,18 @@ def _joined(onsets: list[float], near: float) -> list[float]:
     return found
 
 
-def _end(start: Fraction, length: float, following: Fraction | None, beat: Fraction) -> Fraction:
+def _end(start: Fraction, length: float, following: Fraction | None, beat: Fraction, *, exact: bool) -> Fraction:
     """Where a note of a length in quarter notes ends."""
-    eighths = round(length * 2)
-    if eighths and abs(length * 2 - eighths) < _SHARP:
-        sharp = Fraction(eighths, 2)
+    # Where a program has written the notes, sixteenths are as sharp as eighths.
+    parts = 4 if exact else 2
+    count = round(length * parts)
+    if count and abs(length * parts - count) < _SHARP:
+        sharp = Fraction(count, parts)
         if following is None or sharp <= (following - start) * _WELL_BEFORE:
             return start + sharp
     if following is not None and Fraction(length).limit_denominator(960) >= (following - start) * FILLS:
         return following
     share = length / float(beat)
-    parts = min((1, 2, 3, 4, 6, 8), key=lambda one: abs(share - round(share * one) / one) + PRICE_OF_A_PART * one)
-    end = start + max(Fraction(round(share * parts), parts), Fraction(1, 8)) * beat
+    cut = min((1, 2, 3, 4, 6, 8), key=lambda one: abs(share - round(share * one) / one) + PRICE_OF_A_PART * one)
+    end = start + max(Fraction(round(share * cut), cut), Fraction(1, 8)) * beat
     return end if following is None else min(end, following)

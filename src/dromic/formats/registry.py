@@ -165,10 +165,20 @@ def open_file(path: Path | str) -> OpenedFile:
     packed = Path(name).suffix.lower() in (".mxl", ".xml", ".musicxml", ".mid", ".midi")
     data = read_bytes(path, LARGEST_PACKED if packed else LARGEST_BYTES)
     try:
-        kind = kind_of(name, data)
-        return OpenedFile(kind, _READERS[kind](data), data)
+        return open_data(name, data)
     except RiffError as error:
         raise error.in_file(name) from None
+
+
+def open_data(name: str, data: bytes) -> OpenedFile:
+    """Open what stands in a file of a name.
+
+    Raises
+    ------
+    RiffError
+    """
+    kind = kind_of(name, data)
+    return OpenedFile(kind, _READERS[kind](data), data)
 
 
 def read_part(opened: OpenedFile, part: int | None = None, *, name: str = "") -> Imported:
@@ -296,8 +306,7 @@ def written(suffix: str, riff: Riff, plan: Plan | None = None) -> tuple[bytes, t
 def _lost(suffix: str, data: bytes, wanted: Riff) -> tuple[str, ...]:
     """What is not there any more when the file is read again."""
     try:
-        kind = kind_of(f"written{suffix}", data)
-        opened = OpenedFile(kind, _READERS[kind](data), data)
+        opened = open_data(f"written{suffix}", data)
         return losses(wanted, read_part(opened, opened.source.likely, name="").riff)
     except RiffError:
         # What a reader refuses, such as a riff too long for it, has been written all the same.

@@ -54,6 +54,7 @@ _PART = re.compile(
     re.IGNORECASE,
 )
 # Fewer lines are strings only where all have letters.
+_REPEATED = re.compile(r"[:*o]\|")
 LEAST_STRINGS, MOST_STRINGS = 4, 8
 LONGEST_LINE = 20_000
 
@@ -164,6 +165,13 @@ def _columns(lines: list[str]) -> int:
     return len({match.start() for line in lines for match in _FRETS.finditer(line)})
 
 
+def _columns_played(system: System, section_times: int) -> int:
+    """How many columns of notes a system has with its repeats, at the most, before it is read."""
+    columns = max(_columns(system.lines), min(line.count("|") for line in system.lines))
+    repeats = sum(bool(_REPEATED.search(line)) for line in system.lines) >= 2
+    return columns * max(system.times, section_times, 2 if repeats else 1)
+
+
 def read_page(text: str) -> Page:
     """Find the systems of a page."""
     text = without_markup(text)
@@ -173,6 +181,7 @@ def read_page(text: str) -> Page:
             raise RiffError(f"this line has more than {LONGEST_LINE} columns; break it into systems", line=number)
     found = [string_line(line) for line in lines]
     page, bound = Page([], [], []), NoteBound()
+    section_times = 1
     used = [one is not None for one in found]
     for start, end in _blocks(used):
         for low, high in _split(found, start, end):
@@ -183,10 +192,11 @@ def read_page(text: str) -> Page:
                 continue
             own = _with_bar_lines(own)
             system = System([one[2] for one in own], [one[0] for one in own], [one[1] for one in own], low + 1)
-            bound.add(max(_columns(system.lines), min(line.count("|") for line in system.lines)))
             system.times = _times(lines[low:high])
             page.systems.append(system)
             _surround(page, system, lines, used, low, high)
+            section_times = system.section_times if system.name or len(page.systems) == 1 else section_times
+            bound.add(_columns_played(system, section_times))
     for number, line in enumerate(lines):
         if line.strip() and not used[number]:
             page.texts.append((number + 1, line.strip()))

@@ -163,6 +163,25 @@ class Swing:
             bent = self.share + (inside - Fraction(1, 2)) * 2 * (1 - self.share)
         return start + bent * pair
 
+    @property
+    def pair(self) -> Fraction:
+        """Length of a long and a short one, in quarter notes."""
+        return Fraction(8, self.unit)
+
+    def written(self, quarters: float) -> float:
+        """When a moment that is played is written: `played` the other way round.
+
+        Examples
+        --------
+        >>> Swing(Fraction(2, 3)).written(8 / 3)
+        2.5
+        """
+        pair, share = float(self.pair), float(self.share)
+        start = quarters // pair * pair
+        inside = (quarters - start) / pair
+        straight = inside / share / 2 if inside < share else 0.5 + (inside - share) / (1 - share) / 2
+        return round(start + straight * pair, 9)
+
     def __str__(self) -> str:
         ratio = self.share / (1 - self.share)
         text = f"{ratio.numerator}:{ratio.denominator}"

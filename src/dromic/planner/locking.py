@@ -144,20 +144,24 @@ def decided(plan: Plan, step: int) -> Event:
         string, fret, finger = state.notes[0]
         note = Note(Place(string, fret), event.notes[0].marks)
         return replace(event, notes=(note,), locks=Locks(stroke, finger or None, state.position))
-    shape = {
-        plan.instrument.pitch(Place(string, fret)): (string, fret, finger) for string, fret, finger in state.notes
-    }
+    left = list(state.notes)
     notes = []
     for note in event.notes:
-        what = note.target
-        pitch = plan.instrument.pitch(what) if isinstance(what, Place) else what.midi
-        if pitch not in shape:
-            # Two notes of one pitch: their places are written, and stay as they are.
+        # Two notes of one pitch are two of the shape's notes.
+        fitting = [one for one in left if _may_be(plan, note, Place(one[0], one[1]))]
+        if not fitting:
             notes.append(replace(note, locks=NO_LOCKS))
             continue
-        string, fret, finger = shape[pitch]
+        string, fret, finger = fitting[0]
+        left.remove(fitting[0])
         notes.append(Note(Place(string, fret), note.marks, Locks(finger=finger or None)))
     return replace(event, notes=tuple(notes), locks=Locks(stroke))
+
+
+def _may_be(plan: Plan, note: Note, place: Place) -> bool:
+    """Whether a note is played at a place: its own, or one of its pitch."""
+    what = note.target
+    return what == place if isinstance(what, Place) else plan.instrument.pitch(place) == what.midi
 
 
 def decided_riff(plan: Plan) -> Riff:
