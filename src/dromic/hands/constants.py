@@ -236,7 +236,11 @@ class FrettingHand:
     hammer_ms: float = constant(45.0, "ms", "a hammer-on, which must strike", term="{mover} hammered on")
     tap_ms: float = constant(55.0, "ms", "a tap by the picking hand, which must strike", TRADE, term="tapped")
     to_neck_ms: float = constant(
-        90.0, "ms", "the picking hand from the strings to the neck, to tap", TRADE, term="over to the neck"
+        90.0,
+        "ms",
+        "the picking hand from the strings to the neck, to tap",
+        TRADE,
+        term="the picking hand over to the neck",
     )
     pull_ms: float = constant(
         30.0, "ms", "a pull-off onto a planted finger or an open string", term="pulled off to {goal}"

@@ -146,7 +146,8 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
 
 def what_words(step: Step, state: State) -> str:
     """What is played, in words."""
-    place = f"string {state.string}, fret {state.fret}, {_FINGERS[state.finger]}" if state.fret else ""
+    finger = f", {_FINGERS[state.finger]}" if state.finger else ""
+    place = f"string {state.string}, fret {state.fret}{finger}" if state.fret else ""
     place = place or f"string {state.string}, open"
     if len(state.notes) > 1:
         place = "; ".join(_note_words(*note) for note in state.notes)
@@ -232,6 +233,8 @@ def _fret_words(report: TransitionReport, state: State) -> str:
         return "the same finger jumps"
     if len(state.notes) > 1 and fret.times:
         return f"the fingers form the chord in position {state.position}"
+    if not state.finger and state.fret:
+        return "the picking hand taps"
     if not state.finger:
         return "the string is left open"
     if not fret.times:

@@ -341,4 +341,17 @@ class ChartLayout:
             if name:
                 school = f", {school_named(phrase.school).title.lower()}" if phrase.school else ""
                 found.append((self.x(float(moment.played)), f"{name}{times}{school}"))
-        return tuple(found)
+        labels = dict(found)
+        for x, words in self._tempi:
+            labels[x] = ", ".join(filter(None, [labels.get(x, ""), words]))
+        return tuple(sorted(labels.items()))
+
+    @cached_property
+    def _tempi(self) -> list[tuple[float, str]]:
+        """Where the tempo changes."""
+        found, tempo = [], self.plan.riff.tempo
+        for bar in bars_in_time(self.plan.riff):
+            if bar.tempo != tempo:
+                tempo = bar.tempo
+                found.append((self.x(float(bar.since)), f"tempo {tempo:.4g}"))
+        return found

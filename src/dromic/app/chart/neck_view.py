@@ -11,7 +11,7 @@ from dromic.app.chart.neck import NeckLayout
 from dromic.app.chart.painting import pen
 from dromic.app.theme import UI_FONT, Theme
 from dromic.music.riff import Mark, Stroke
-from dromic.planner.plan import Plan, PlannedEvent
+from dromic.planner.plan import Plan, PlannedEvent, PlannedNote
 
 HEIGHT = 126
 DOT = 9.0
@@ -60,7 +60,7 @@ class NeckView(QWidget):
         if plan is not None and step is not None and step < len(plan.states):
             event = plan.event_of_step(step)
             down = ", ".join(
-                f"finger {note.finger} on string {note.string} fret {note.fret}" for note in event.notes
+                f"{_held_words(note)} on string {note.string} fret {note.fret}" for note in event.notes
             )
             self.setAccessibleDescription(down)
         self.update()
@@ -162,6 +162,9 @@ class _Painter:
                 painter.setPen(pen(theme.color("ink"), 2.0))
                 painter.setBrush(theme.color("sheet"))
                 painter.drawEllipse(spot, 6, 6)
+                if note.fret and sounds:
+                    # A finger of the other hand.
+                    self._text(spot.x(), spot.y() - 14, "T", "ink", 13, bold=True)
                 continue
             painter.setPen(pen(load, 1.8))
             painter.setBrush(load if sounds else theme.color("sheet"))
@@ -208,3 +211,10 @@ class _Painter:
         middle = min(max((start + end) / 2, 12.0), layout.height - 12.0)
         painter.drawRect(QRectF(at - 32, middle - 10, 64, 20))
         self._text(at, middle, words, "ink", 13)
+
+
+def _held_words(note: PlannedNote) -> str:
+    """What holds a note."""
+    if note.finger:
+        return f"finger {note.finger}"
+    return "tapped" if note.fret else "open"

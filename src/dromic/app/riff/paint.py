@@ -156,7 +156,10 @@ class BoardPainter:
         for phrase in riff.phrases:
             times = f" × {phrase.times}" if phrase.times > 1 else ""
             begins[first] = (phrase.name or "") + times
-            first += sum(len(bar.events) for bar in phrase.bars)
+            for bar in phrase.bars:
+                changes = [str(bar.meter) if bar.meter else "", f"tempo {bar.tempo:.4g}" if bar.tempo else ""]
+                begins[first] = ", ".join(filter(None, [begins.get(first, ""), *changes]))
+                first += len(bar.events)
         self._font(12)
         self.painter.setPen(self.theme.color("accent"))
         metrics = self.painter.fontMetrics()

@@ -26,7 +26,7 @@ def _edges(layout: ChartLayout, column: Column) -> tuple[float, float]:
     """Lower and upper edge of the hand at a note, in mm from the nut."""
     instrument = layout.plan.instrument
     home = float(instrument.spots[column.event.position or 1])
-    held = [float(instrument.spots[note.fret]) for note in column.event.notes if note.fret]
+    held = [float(instrument.spots[note.fret]) for note in column.event.notes if note.finger]
     low, high = min((home, *held)), max((home + layout.plan.hand_mm, *held))
     return low - HAND_MARGIN_MM, high + HAND_MARGIN_MM
 

@@ -127,7 +127,7 @@ def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
     painter.drawRoundedRect(plate, 4, 4)
     text = "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
     painter.setPen(theme.color("ink"))
-    painter.setFont(scene.font(14, bold=True))
+    painter.setFont(scene.font(14 if len(text) < 4 else 11, bold=True))
     painter.drawText(plate.adjusted(0, -0.5, 0, -0.5), Qt.AlignmentFlag.AlignCenter, text)
 
 
