@@ -145,3 +145,12 @@ def test_a_late_refusal_of_an_older_riff_hides_nothing_of_newer_text() -> None:
     assert document.error is None
     document.planned(plan_riff(document.reading.riff, document.plan_settings.request()), asked)
     assert document.plan is None
+
+
+def test_a_riff_with_several_tempi_is_decided_at_another_tempo() -> None:
+    document = Document()
+    document.set_text("| 6:0/8 6:3 6:5 6:3 r/2 |\n{tempo 90} | 6:0/8 6:3 6:5 6:3 r/2 |\n")
+    document.set_plan_settings(replace(document.plan_settings, tempo=97.0))
+    document.planned(plan_riff(document.current_riff, document.plan_settings.request()), document.revision)
+    document.keep(5)
+    assert "{tempo 90} | 6:0/8 6:3!" in document.text

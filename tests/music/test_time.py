@@ -4,10 +4,12 @@ from fractions import Fraction
 
 import pytest
 
+from dromic.errors import RiffError
+from dromic.formats.rifftext_reader import read_riff_text
 from dromic.music.grid import grid_places
 from dromic.music.pitch import Pitch, frequency, parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing, parse_value, tuplet_time
-from dromic.music.timeline import timeline, total_quarters
+from dromic.music.timeline import timeline, total_played, total_quarters
 from tests.helpers import not_none, riff
 
 F = Fraction
@@ -136,3 +138,33 @@ def test_the_metre_may_change_from_bar_to_bar() -> None:
     places = grid_places(moments)
     assert [(place.part, place.parts) for place in places[-2:]] == [(0, 1), (0, 1)]
     assert total_quarters(made) == F(18)
+
+
+def test_a_slower_bar_takes_more_of_the_riffs_own_time() -> None:
+    made = riff("| 6:0/4 6:1 6:2 6:3 | {tempo 60} | 6:0/4 6:1 6:2 6:3 | {tempo 240} | 6:0/2 6:1 |", tempo=120)
+    assert [moment.played for moment in timeline(made)] == [0, 1, 2, 3, 4, 6, 8, 10, 12, 13]
+    assert [moment.onset for moment in timeline(made)] == [0, 1, 2, 3, 4, 5, 6, 7, 8, 10]
+    assert total_quarters(made) == F(12)
+    assert total_played(made) == F(14)
+    swung = riff("{tempo 60} | 6:0/8 6:1 r/2. |", tempo=120, swing="2:1")
+    assert timeline(swung)[1].played == F(4, 3)
+
+
+def test_tempi_inside_a_riff_go_with_its_own() -> None:
+    made = riff("| 6:0/1 | {tempo 60} | 6:0/1 |", tempo=120)
+    slower = made.at_tempo(90)
+    assert (slower.tempo, slower.phrases[0].bars[1].tempo) == (90, 45)
+    assert slower.plays_like(made)
+    assert slower.at_tempo(120) == made
+    assert [moment.played for moment in timeline(slower)] == [moment.played for moment in timeline(made)]
+
+
+@pytest.mark.parametrize("words", ["{tempo}", "{tempo 5}", "{tempo 9000}", "{tempo fast}"])
+def test_tempi_that_are_none(words: str) -> None:
+    with pytest.raises(RiffError, match="expected a tempo from 10 to 500 in braces"):
+        read_riff_text(f"| 6:0/1 | {words} | 6:0/1 |")
+
+
+def test_a_tempo_needs_a_bar_after_it() -> None:
+    with pytest.raises(RiffError, match=r"no bar follows the change to 90"):
+        read_riff_text("| 6:0/1 | {tempo 90}")

@@ -336,3 +336,12 @@ def test_a_phrase_is_played_by_the_school_that_the_riff_names() -> None:
     assert strokes(plan(made, "strict-alternate"))[:4] in ("dudu", "udud")
     other = {"B": school_named("pulse-alternate")}
     assert strokes(plan(made, "strict-alternate", by_phrase=other))[4:] == "dudu"
+
+
+def test_gaps_are_those_of_the_tempo_in_force() -> None:
+    text = "| 6:0/8 6:3 6:5 6:3 6:0 6:3 6:5 6:3 |"
+    even, quick = plan(riff(f"{text} {text}")), plan(riff(f"{text} {{tempo 240}} {text}"))
+    gaps = [round(link.gap_ms) for link in quick.task.links]
+    assert gaps == [250] * 8 + [125] * 7
+    assert not_none(quick.ceiling) == pytest.approx(not_none(even.ceiling) / 2, rel=0.2)
+    assert quick.limits[0].text.startswith("bar 2")

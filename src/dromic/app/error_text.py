@@ -5,7 +5,7 @@ from __future__ import annotations
 from dromic.console import harmless
 from dromic.errors import DromicError, RiffError
 
-LONGEST = 600
+LONGEST = 300
 
 
 def error_words(error: DromicError) -> str:

@@ -62,7 +62,7 @@ _HELP = (
         "Form",
         (
             ("|", "bar line"),
-            ("| {3/4}", "another metre from this bar on"),
+            ("| {3/4} {tempo 90}", "another metre, another tempo from this bar on"),
             ("[verse]", "a phrase begins"),
             ("x3", "play it three times"),
             ("# …", "a comment"),
