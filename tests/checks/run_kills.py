@@ -21,6 +21,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 
 from dromic.app.document import Document
@@ -32,6 +33,7 @@ from dromic.formats.registry import open_file, write_file
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.listening.rendering import write_wav
 from dromic.listening.voice import RATE
+from dromic.practice.logbook import Logbook, Rep
 
 Write = Callable[[Path, int], None]
 Read = Callable[[Path], int]
@@ -84,6 +86,25 @@ def _read_settings(folder: Path) -> int:
     return int(recent[0].removeprefix("/")) if recent else -1
 
 
+def _logging() -> Write:
+    made: list[Logbook] = []
+
+    def write(folder: Path, number: int) -> None:
+        made[:] = made or [Logbook(folder / "practice.sqlite")]
+        made[0].write(Rep(datetime.now(UTC), 100.0, title=str(number)))
+
+    return write
+
+
+def _read_log(folder: Path) -> int:
+    log = Logbook(folder / "practice.sqlite")
+    reps = log.reps()
+    log.close()
+    if log.set_aside is not None or [rep.title for rep in reps] != [str(number) for number in range(len(reps))]:
+        raise AssertionError("the log is not whole")
+    return len(reps) - 1
+
+
 def _exported_as(ending: str) -> Write:
     def write(folder: Path, number: int) -> None:
         riff = read_riff_text(f"title: {number}\n| 6:0/8 6:3 6:5 6:0 6:3 6:6 6:5/4 |\n").riff
@@ -131,6 +152,7 @@ KINDS: dict[str, tuple[Callable[[], Write], Read]] = {
     "saving projects": (lambda: _saved_in(".dromic"), _read_project),
     "keeping unsaved riffs": (_keeping, _read_kept),
     "settings": (lambda: _settle, _read_settings),
+    "the practice log": (_logging, _read_log),
     "exporting MusicXML": (lambda: _exported_as(".musicxml"), _read_export(".musicxml")),
     "exporting MIDI": (lambda: _exported_as(".mid"), _read_export(".mid")),
     "writing sound": (lambda: _rendered, _read_sound),
@@ -169,7 +191,6 @@ def kill(kind: str, kills: int, chance: random.Random) -> Killed:
                 found.lost += 1
             # The next that writes there sweeps away what was left.
             make()(folder, said + 2)
-            read(folder)
             found.left += sum(path.suffix == ".part" for path in folder.rglob("*"))
     return found
 
@@ -280,6 +301,24 @@ def _changed(old: Settings, which: int, number: int) -> Settings:
     return old.with_recent(Path(f"/{number}"))
 
 
+def two_on_the_log(rounds: int) -> tuple[int, int]:
+    """Two processes write to one log; how many repetitions, and how many are missing."""
+    with tempfile.TemporaryDirectory(prefix="dromic-two-") as name:
+        path = Path(name) / "practice.sqlite"
+        Logbook(path).close()
+
+        def write(which: int) -> list[str]:
+            log = Logbook(path)
+            said = [f"{which} {number}" for number in range(rounds)]
+            for title in said:
+                log.write(Rep(datetime.now(UTC), 100.0, title=title))
+            return said
+
+        said = _both(write)
+        found = {rep.title for rep in Logbook(path).reps()}
+        return len(said), sum(title not in found for title in said)
+
+
 def _both(work: Callable[[int], list[str]]) -> list[str]:
     """Do a work in two processes at once, and gather what they say."""
     pipes = []
@@ -304,22 +343,25 @@ def main() -> int:
     """Kill them all; 1 where something was lost."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--kills", type=int, default=2_000)
+    parser.add_argument("--only", choices=list(KINDS), help="kill while this is written, and nothing else")
     parser.add_argument("--rounds", type=int, default=400)
     options = parser.parse_args()
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     chance = random.Random(1)
     paper = options.kills // 10
-    each = -(-(options.kills - paper) // len(KINDS))
+    each = options.kills if options.only else -(-(options.kills - paper) // len(KINDS))
     print("| killed while | kills | acknowledged | lost or torn | left lying about |\n|---|---|---|---|---|")
     rows = []
-    for kind in KINDS:
+    for kind in KINDS if options.only is None else [options.only]:
         rows.append(kill(kind, each, chance))
         print(rows[-1].row(), flush=True)
-    rows.append(kill_paper(paper, chance))
-    print(rows[-1].row(), flush=True)
+    if options.only is None:
+        rows.append(kill_paper(paper, chance))
+        print(rows[-1].row(), flush=True)
     print("\n| two processes on one | changes | missing |\n|---|---|---|")
     bad = sum(row.lost + row.left for row in rows)
-    for name, work in (("project", two_on_a_project), ("file of settings", two_on_settings)):
+    both = (("project", two_on_a_project), ("file of settings", two_on_settings), ("practice log", two_on_the_log))
+    for name, work in both:
         changes, missing = work(options.rounds)
         bad += missing
         print(f"| {name} | {changes:,} | {missing} |", flush=True)

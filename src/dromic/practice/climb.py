@@ -1,0 +1,141 @@
+"""At which tempo a player is clean, told from what was clean and what was not, and which tempo comes next.
+
+The chance that a repetition at tempo v is clean is taken as logistic((ln theta - ln v) / s): theta is the tempo
+at which it is one half, s how sharp the edge is. Both are unknown; what is known of them is kept on a grid,
+begins wide round the model's ceiling, and is narrowed by every answer, so that the model advises and the
+player's record decides. The next tempo is one where success is likely but not sure, a small step from the last;
+after three failures in a row something else than the tempo has to change. The chance, the steps and the
+failures are assumptions, to be looked at beside what comes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+
+from dromic.arrays import Floats
+
+SLOWEST, FASTEST = 15.0, 500.0
+THETAS = 200
+EDGES = (0.04, 0.08, 0.16)
+PRIOR_SD = float(np.log(1.5))
+WANTED = 0.8
+MOST_STEP_UP, MOST_STEP_DOWN = 0.06, 0.12
+FAILURES = 3
+
+
+@dataclass(frozen=True)
+class Answer:
+    """One repetition: its tempo in quarter notes a minute, and whether it was clean."""
+
+    tempo: float
+    clean: bool
+
+
+@dataclass(frozen=True)
+class Climb:
+    """What is known of a player on one drill.
+
+    Parameters
+    ----------
+    centre : float
+        Where the tempo is thought to be before anything was played: the drill's ceiling, quarter notes a minute.
+    answers : tuple of Answer
+        In order; repetitions that were not marked are none.
+
+    Examples
+    --------
+    >>> climb = Climb(120.0).after(80, clean=True).after(84, clean=True)
+    >>> 84 < climb.next_tempo() <= 84 * 1.06, climb.stuck
+    (True, False)
+    """
+
+    centre: float
+    answers: tuple[Answer, ...] = field(default=())
+
+    def after(self, tempo: float, *, clean: bool) -> Climb:
+        """The same climb with one more answer."""
+        return Climb(self.centre, (*self.answers, Answer(float(tempo), clean)))
+
+    @cached_property
+    def weights(self) -> Floats:
+        """How likely each theta and each edge is, shape (thetas, edges); they add up to 1."""
+        log = -0.5 * ((_LOGS[:, None] - np.log(self.centre)) / PRIOR_SD) ** 2 + np.zeros(len(EDGES))
+        for answer in self.answers:
+            chance = _chance(np.log(answer.tempo))
+            log = log + np.log(np.clip(chance if answer.clean else 1.0 - chance, 1e-12, 1.0))
+        weights: Floats = np.exp(log - log.max())
+        weights /= weights.sum()
+        return weights
+
+    def chance(self, tempo: float) -> float:
+        """How likely a repetition at a tempo is clean."""
+        return float((self.weights * _chance(np.log(tempo))).sum())
+
+    @property
+    def clean_tempo(self) -> float:
+        """The tempo at which one repetition in two is clean, as far as is known: the median."""
+        return self.quantile(0.5)
+
+    def quantile(self, share: float) -> float:
+        """The tempo below which theta lies with a probability."""
+        sums = np.cumsum(self.weights.sum(axis=1))
+        return float(np.exp(np.interp(share, sums, _LOGS)))
+
+    def between(self, share: float = 0.9) -> tuple[float, float]:
+        """Tempi between which theta lies with a probability, as much below as above."""
+        return self.quantile((1 - share) / 2), self.quantile((1 + share) / 2)
+
+    @property
+    def give_or_take(self) -> float:
+        """Half of the interval in which theta lies with a probability of two thirds."""
+        low, high = self.between(2 / 3)
+        return (high - low) / 2
+
+    def next_tempo(self) -> float:
+        """The tempo to play next: where success is likely, not too far from the last one."""
+        wanted = self._where(WANTED)
+        if not self.answers:
+            # The first is for finding out, and slow.
+            return max(SLOWEST, min(wanted, 0.6 * self.centre))
+        last = self.answers[-1].tempo
+        return float(min(max(wanted, last * (1 - MOST_STEP_DOWN)), last * (1 + MOST_STEP_UP), FASTEST))
+
+    def _where(self, chance: float) -> float:
+        chances = np.array([self.chance(tempo) for tempo in _TRIED])
+        # Falling with the tempo, so turned round for the interpolation.
+        return float(np.interp(chance, chances[::-1], _TRIED[::-1]))
+
+    @property
+    def stuck(self) -> bool:
+        """Whether the last repetitions have all failed: lower the density, or take a smaller piece."""
+        last = self.answers[-FAILURES:]
+        return len(last) == FAILURES and not any(answer.clean for answer in last)
+
+
+_LOGS: Floats = np.linspace(np.log(SLOWEST), np.log(FASTEST), THETAS)
+_TRIED: Floats = np.exp(np.linspace(np.log(SLOWEST), np.log(FASTEST), 160))
+
+
+def _chance(log_tempo: float) -> Floats:
+    """Of being clean at a tempo, shape (thetas, edges)."""
+    chance: Floats = 1.0 / (1.0 + np.exp(-(_LOGS[:, None] - log_tempo) / np.array(EDGES)))
+    return chance
+
+
+DENSITIES = (8, 4, 2, 1)
+"""How often each string's cell is played before the next, from the least dense to the riff as it is."""
+
+
+def sparser(density: int) -> int | None:
+    """The next lower density; None where there is none.
+
+    Examples
+    --------
+    >>> sparser(1), sparser(4), sparser(8)
+    (2, 8, None)
+    """
+    at = DENSITIES.index(density)
+    return DENSITIES[at - 1] if at else None
