@@ -370,3 +370,37 @@ def test_a_file_that_would_not_be_kept_whole_is_not_written_over_itself(tmp_path
     riff_text.write_text("# mine\n" + GOOD)
     assert run("convert", str(riff_text), str(riff_text)).returncode == 0
     assert "# mine" in riff_text.read_text()
+
+
+def test_the_practice_log_goes_out_and_in(tmp_path: Path) -> None:
+    def run_with(home: str, *arguments: str) -> subprocess.CompletedProcess[str]:
+        environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path / home)}
+        command = [sys.executable, "-m", "dromic", "log", *arguments]
+        return subprocess.run(command, capture_output=True, text=True, check=False, cwd=tmp_path, env=environment)
+
+    assert run_with("one").stdout.startswith("0 repetitions in ")
+    (tmp_path / "old.csv").write_text(
+        "at,tempo,clean,seconds,kind,title\n2026-05-01T10:00:00+00:00,96,clean,40,spot,Kiln Stairs\n"
+        "2026-05-01T10:01:00+00:00,100,not,40,spot,Kiln Stairs\n"
+    )
+    assert run_with("one", "import", "old.csv").stdout == "2 new repetitions from old.csv; 2 in the log\n"
+    told = run_with("one").stdout
+    assert "spot           1.3 minutes" in told
+    assert "   96  clean      spot  Kiln Stairs" in told
+    assert run_with("one", "export", "out.json").stdout == "2 repetitions written to out.json\n"
+    assert run_with("two", "import", "out.json").stdout == "2 new repetitions from out.json; 2 in the log\n"
+    assert run_with("two", "import", "out.json").stdout == "0 new repetitions from out.json; 2 in the log\n"
+    for arguments, words in (
+        (("export",), "say which file"),
+        (("export", "out.txt"), "a log is written as .csv or .json"),
+        (("import", "none.csv"), "no such file"),
+        (("sing",), "invalid choice"),
+    ):
+        done = run_with("two", *arguments)
+        assert (done.returncode, done.stdout) == (1, "")
+        assert words in done.stderr
+        assert done.stderr.count("\n") == 1
+    (tmp_path / "two" / "dromic" / "practice.sqlite").write_bytes(b"broken" * 500)
+    done = run_with("two")
+    assert "it is kept whole as" in done.stderr
+    assert done.stdout.startswith("0 repetitions in ")

@@ -26,8 +26,10 @@ from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.files import RIFF_SUFFIX, read_reading
+from dromic.formats.log_text import write_log_text
 from dromic.formats.plan_json import write_families_json, write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_families_text, write_plan_text
+from dromic.formats.raw import counted
 from dromic.formats.registry import (
     MUSICXML,
     PAPER,
@@ -49,6 +51,8 @@ from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
+from dromic.practice.log_exchange import export_log, import_log
+from dromic.practice.logbook import Logbook
 from dromic.schools.registry import school_named
 from dromic.storage.writing import check_kind, same_file
 
@@ -91,7 +95,7 @@ def _run(given: list[str]) -> int:
     if given and given[0] not in _COMMANDS and not given[0].startswith("-"):
         return _window(_existing(given))
     options = parser().parse_args(given)
-    commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert}
+    commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert, "log": _log}
     if options.command in commands:
         with ends_tidily():
             commands[options.command](options)
@@ -101,7 +105,7 @@ def _run(given: list[str]) -> int:
     return _window()
 
 
-_COMMANDS = ("plan", "compare", "render", "convert", "demo")
+_COMMANDS = ("plan", "compare", "render", "convert", "log", "demo")
 
 
 def _existing(names: Sequence[str]) -> tuple[Path, ...]:
@@ -215,6 +219,21 @@ def _convert(options: argparse.Namespace) -> None:
     for remark in (*brought.remarks, *remarks):
         say(f"note: {remark}")
     say(f"{options.file} ({opened.kind}) written as {options.out}")
+
+
+def _log(options: argparse.Namespace) -> None:
+    if options.action is not None and options.file is None:
+        raise RiffError(f"say which file, for example 'dromic log {options.action} practice.csv'")
+    log = Logbook()
+    if log.set_aside is not None:
+        tell(f"note: the log could not be read; it is kept whole as {log.set_aside}, and a new one is begun")
+    if options.action == "export":
+        say(f"{counted(export_log(log, options.file), 'repetition')} written to {options.file}")
+    elif options.action == "import":
+        new = import_log(log, options.file)
+        say(f"{counted(new, 'new repetition')} from {options.file}; {log.count()} in the log")
+    else:
+        say(write_log_text(log), end="")
 
 
 def _draw_paper(plan: Plan, path: Path) -> None:

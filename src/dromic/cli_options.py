@@ -78,6 +78,11 @@ def parser() -> argparse.ArgumentParser:
         "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"
     )
     render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
+    log = commands.add_parser(
+        "log", help="the practice log: what it holds, or its repetitions out of and into a file"
+    )
+    log.add_argument("action", nargs="?", choices=("export", "import"), help="alone, tells what the log holds")
+    log.add_argument("file", metavar="FILE", nargs="?", help="a .csv or .json file")
     return made
 
 
