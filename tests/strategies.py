@@ -317,6 +317,11 @@ def small_material(draw: st.DrawFn, most: int = 3) -> Riff:
             chord = _chord(draw, base, strings)
             notes = chord if mark is not Mark.HARMONIC and draw(st.booleans()) else (Note(Place(2, fret)),)
             events.append(Event(value, notes, frozenset({mark})))
+        elif kind == "nowhere":
+            if number:
+                events.append(Event(value))
+            hammered = Note(Place(draw(st.integers(1, 2)), base + draw(st.integers(0, 2))))
+            events.append(Event(value, (hammered,), frozenset({Mark.HAMMER})))
         elif kind == "tapped":
             string = draw(st.integers(1, 2))
             events.append(Event(value, (Note(Place(string, base + 9)),), frozenset({Mark.TAP})))

@@ -1396,7 +1396,8 @@ class Reference:
             lift = hand.pull_ms
         elif legato is Mark.HAMMER:
             put = hand.hammer_ms
-            if not (same_string and rise > 0 and new_finger > finger):
+            nowhere = new_finger > 0 and (silent or not same_string)
+            if not (nowhere or (same_string and rise > 0 and new_finger > finger)):
                 return None
         elif legato is Mark.TAP:
             lift = 0.0
@@ -1461,7 +1462,9 @@ class Reference:
         if high[0] - low[0] == 12 and low[1] > 0 and not tapped:
             effort += comfort.octave * (high[1] == 0 or abs(string - new_string) != 2)
         effort += comfort.slide_weak * (legato is Mark.SLIDE and not slurred and two.notes[0][2] in (2, 4))
-        effort += comfort.from_nowhere * ((slurred or legato is Mark.HAMMER) and not same_string)
+        effort += comfort.from_nowhere * (
+            (slurred and not same_string) or (legato is Mark.HAMMER and (silent or not same_string))
+        )
         kinds = {"shift": shift, "roll": rolls, "jump": jumps}
         return ms, effort, frozenset(name for name, there in kinds.items() if there)
 

@@ -366,7 +366,7 @@ class FrettingTables:
         efforts |= {key: table[finger_a, finger_b] for key, table in self.weak_effort.items()}
         efforts["squeezed"] = comfort.squeezed * side_by_side
         if kind.slur or kind.legato is Mark.HAMMER:
-            efforts["from_nowhere"] = comfort.from_nowhere * ~same_string
+            efforts["from_nowhere"] = comfort.from_nowhere * (~same_string | kind.silent_between)
         strings_over = np.abs(string_a - string_b) - 1
         jumps = (finger_a == finger_b) & (finger_a > 0) & ~shifted & ((rise != 0) | (strings_over > 0))
         efforts["jump_along"] = comfort.jump_along * (jumps & same_string)
