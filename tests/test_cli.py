@@ -404,3 +404,25 @@ def test_the_practice_log_goes_out_and_in(tmp_path: Path) -> None:
     done = run_with("two")
     assert "it is kept whole as" in done.stderr
     assert done.stdout.startswith("0 repetitions in ")
+
+
+def test_drills_are_a_session_for_the_minutes_there_are(tmp_path: Path) -> None:
+    path = tmp_path / "a.riff"
+    path.write_text("| 6:5/16 5:7 6:5 5:7 6:5 5:7 6:5 5:7 1:5 1:8 1:5 1:8 1:5 1:8 1:5 1:8 |\n")
+    environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path)}
+
+    def drills(*arguments: str) -> subprocess.CompletedProcess[str]:
+        command = [sys.executable, "-m", "dromic", "drills", str(path), *arguments]
+        return subprocess.run(command, capture_output=True, text=True, check=False, env=environment)
+
+    data = json.loads(drills("--minutes", "20", "--json").stdout)
+    assert sum(block["minutes"] for block in data["blocks"]) == data["minutes"] == 20
+    assert "warm-up" in drills().stdout
+    # Looking at a session begins no log.
+    assert not (tmp_path / "dromic").exists()
+    for minutes in ("0", "600", "ten"):
+        done = drills("--minutes", minutes)
+        assert (done.returncode, done.stdout) == (1, "")
+        assert "expected a number from 5 to 180" in done.stderr
+    path.write_text("| r/1 |\n")
+    assert drills().returncode == 1

@@ -42,6 +42,7 @@ from dromic.formats.registry import (
 )
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.session_text import write_session_json, write_session_text
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named
@@ -51,8 +52,11 @@ from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
+from dromic.practice.climb import Answer
 from dromic.practice.log_exchange import export_log, import_log
-from dromic.practice.logbook import Logbook
+from dromic.practice.logbook import Clean, Logbook, log_file
+from dromic.practice.schedule import LONGEST, SHORTEST
+from dromic.practice.session import AnswersOf, session_for
 from dromic.schools.registry import school_named
 from dromic.storage.writing import check_kind, same_file
 
@@ -95,7 +99,14 @@ def _run(given: list[str]) -> int:
     if given and given[0] not in _COMMANDS and not given[0].startswith("-"):
         return _window(_existing(given))
     options = parser().parse_args(given)
-    commands = {"plan": _plan, "compare": _compare, "render": _render, "convert": _convert, "log": _log}
+    commands = {
+        "plan": _plan,
+        "compare": _compare,
+        "render": _render,
+        "convert": _convert,
+        "drills": _drills,
+        "log": _log,
+    }
     if options.command in commands:
         with ends_tidily():
             commands[options.command](options)
@@ -105,7 +116,7 @@ def _run(given: list[str]) -> int:
     return _window()
 
 
-_COMMANDS = ("plan", "compare", "render", "convert", "log", "demo")
+_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "demo")
 
 
 def _existing(names: Sequence[str]) -> tuple[Path, ...]:
@@ -219,6 +230,32 @@ def _convert(options: argparse.Namespace) -> None:
     for remark in (*brought.remarks, *remarks):
         say(f"note: {remark}")
     say(f"{options.file} ({opened.kind}) written as {options.out}")
+
+
+def _drills(options: argparse.Namespace) -> None:
+    minutes = count("--minutes", options.minutes, SHORTEST, LONGEST)
+    request, reading, instrument = _asked(options)
+    try:
+        with progress("planning") as watch:
+            plan = plan_riff(reading.riff, request, instrument, watch)
+        session = session_for(plan, minutes, _answers())
+    except NoPlanError as error:
+        raise _placed(error, reading, options.file) from None
+    except RiffError as error:
+        raise error.in_file(options.file) from None
+    say(write_session_json(session) if options.json else write_session_text(session), end="")
+
+
+def _answers() -> AnswersOf:
+    """What the practice log says of a movement; nothing where there is no log."""
+    if not log_file().exists():
+        return lambda _key: ()
+    log = Logbook()
+    return lambda key: [
+        Answer(rep.tempo, rep.clean is Clean.CLEAN)
+        for rep in log.of_movement(key)
+        if rep.clean is not Clean.UNMARKED
+    ]
 
 
 def _log(options: argparse.Namespace) -> None:

@@ -72,7 +72,11 @@ def parser() -> argparse.ArgumentParser:
     convert.add_argument("--plan", action="store_true", help="plan first, and write strokes and fingers")
     convert.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
     convert.add_argument("--list", action="store_true", help="list the parts of the file, and write nothing")
-    for command in (plan, compare, render, convert):
+    drills = commands.add_parser("drills", help="a practice session for the minutes there are, from the plan")
+    drills.set_defaults(alternatives="0", phrase_school=[])
+    drills.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
+    drills.add_argument("--minutes", metavar="N", default="30", help="how long it may last; 30 if not said")
+    for command in (plan, compare, render, convert, drills):
         _planning_options(command)
     convert.add_argument(
         "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"

@@ -136,12 +136,12 @@ def _without_stroke(before: Event | None, event: Event) -> Mark | str:
     if before is None or _place(before.notes[0]).string != here.string:
         return Mark.HAMMER if here.fret else "open strings that no finger comes off are left out"
     there, was = _place(before.notes[0]), before.locks.finger or 0
-    same_hand = before.locks.position == event.locks.position
+    shift = (event.locks.position or 0) - (before.locks.position or 0)
     if here.fret > there.fret and finger > was:
         return Mark.HAMMER
-    if here.fret < there.fret and (finger < was or not here.fret) and same_hand:
+    if here.fret < there.fret and (finger < was or not here.fret) and not shift:
         return Mark.PULL
-    if here.fret != there.fret and finger == was and finger:
+    if here.fret - there.fret == shift != 0 and finger == was and finger:
         return Mark.SLIDE
     if here.fret == there.fret:
         return "notes that are only struck again are left out"
