@@ -179,7 +179,8 @@ def riffs(draw: st.DrawFn) -> Riff:
         if current != meter:
             bars[0] = replace(bars[0], meter=meter)
         for current in changes:
-            bars.append(replace(draw(_bar(head, current.bar)), meter=current))
+            tempo = draw(st.sampled_from([None, None, 64.0, 250.5]))
+            bars.append(replace(draw(_bar(head, current.bar)), meter=current, tempo=tempo))
         current = changes[-1] if changes else meter
         name = draw(st.one_of(st.none(), NAMES)) if number == 0 or phrases[-1].times == 1 else draw(NAMES)
         name = name if number == 0 or name else draw(NAMES)

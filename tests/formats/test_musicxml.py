@@ -70,12 +70,14 @@ def canonical(made: Riff) -> Riff:
         return replace(one, notes=kept, marks=common, locks=Locks(stroke, None, position))
 
     meter = made.meter
+    tempo = made.tempo
 
     def bar(one: Bar) -> Bar:
-        nonlocal meter
+        nonlocal meter, tempo
         new = one.meter if one.meter != meter else None
-        meter = one.meter or meter
-        return replace(one, events=tuple(event(each) for each in one.events), meter=new)
+        other = one.tempo if one.tempo != tempo else None
+        meter, tempo = one.meter or meter, one.tempo or tempo
+        return replace(one, events=tuple(event(each) for each in one.events), meter=new, tempo=other)
 
     # A score has no place for the school that a phrase is played by.
     phrases = tuple(

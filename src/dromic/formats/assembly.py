@@ -69,7 +69,6 @@ def _count(phrases: Sequence[RawPhrase]) -> None:
     NoteBound().add(sum(phrase.times * sum(len(bar.events) for bar in phrase.bars) for phrase in phrases))
 
 
-LEAST_CHANGE = 0.04
 # What is tried, in this order, when an instrument does not reach all notes.
 _LARGER = {
     "guitar-6": (("guitar-6", "drop"), ("guitar-7", ""), ("guitar-8", "")),
@@ -337,10 +336,10 @@ def _riff(head: Riff, phrases: Sequence[RawPhrase]) -> Riff:
 
 
 def _new_tempo(bar: float | None, current: float) -> float | None:
-    """The tempo that begins with a bar; small swings, as a recorded performance has them, are none."""
-    if bar is None or abs(bar / current - 1) < LEAST_CHANGE or not SLOWEST <= bar <= FASTEST:
+    """The tempo that begins with a bar, where it is another."""
+    if bar is None or abs(bar - current) < 0.005 or not SLOWEST <= bar <= FASTEST:
         return None
-    return round(bar, 2)
+    return bar
 
 
 def _normal(riff: Riff) -> Riff:

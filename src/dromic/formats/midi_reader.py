@@ -26,6 +26,7 @@ from dromic.music.riff import Event, Mark, Note, Riff
 LARGEST = 8 * 2**20
 MOST_MESSAGES = 400_000
 MOST_FIELDS = 40
+LEAST_CHANGE = 0.04
 MOST_BARS = 5_000
 # Four bytes of seven bits (Standard MIDI Files 1.0, variable-length quantities).
 LONGEST_WAIT = 2**28 - 1
@@ -212,7 +213,9 @@ def _bars(
                 start += (silent - MOST_SILENT) * meter.bar
                 waiting[-1] = (start, *waiting[-1][1:])
         end = start + meter.bar
-        bar = RawBar([], meter, tempo=tempi.over(float(start), float(end)))
+        bar = RawBar(
+            [], meter, tempo=_steady(found[-1].tempo if found else None, tempi.over(float(start), float(end)))
+        )
         while waiting and waiting[-1][0] < end:
             begin, stop, event = waiting.pop()
             bar.events += _cut(event, begin, min(stop, end))
@@ -224,6 +227,13 @@ def _bars(
         found.append(bar)
         start = end
     return found
+
+
+def _steady(before: float | None, now: float | None) -> float | None:
+    """The tempo of a bar: small swings, as a recorded performance has them, are no change."""
+    if before is None or now is None:
+        return now
+    return before if abs(now / before - 1) < LEAST_CHANGE else now
 
 
 def _tied(event: Event) -> Event:
