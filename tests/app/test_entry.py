@@ -117,6 +117,27 @@ def test_pitches_marks_locks_and_durations(board: Callable[[str], str]) -> None:
     assert board("bb").startswith("| C4.>!u/8 6:0.b2/4.")
 
 
+def test_slides_trills_taps_and_harmonics(board: Callable[[str], str]) -> None:
+    assert board("7i").startswith("| 6:7.i/8")
+    # Marks that contradict each other take each other's place.
+    assert board("a").startswith("| 6:7.a/8")
+    assert board("H").startswith("| 6:7.T/8")
+    assert board("H").startswith("| 6:7/8")
+    assert board("n").startswith("| 6:7.n/8")
+    assert board("w").startswith("| 6:7.w1/8")
+    assert board("w").startswith("| 6:7.w2/8")
+    assert board("wo").startswith("| 6:7.o/8")
+    assert board("obbb").startswith("| 6:7.bq/8")
+    assert board("b").startswith("| 6:7/8")
+
+
+def test_a_harmonic_that_no_string_has_is_told(window: MainWindow, board: Callable[[str], str]) -> None:
+    before = board("6")
+    assert board("n") == before
+    told = not_none(window.statusBar()).currentMessage()
+    assert "a natural harmonic is written as its string and the fret that is touched" in told
+
+
 def test_tuplets_of_any_count(window: MainWindow, board: Callable[[str], str]) -> None:
     assert board("⇥/6q5").endswith("6:0/8 6:0 6:0 6:0 6:0 6:0 6:0 6:0 |")
     assert board("5→3→5→3→5→q1/8").endswith("| 6:5/16q5 6:3 6:5 6:3 6:5 r/8 r r/2 |")
