@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from fractions import Fraction
-from functools import cache
+from functools import cache, lru_cache
 
 from dromic.errors import RiffError
 from dromic.music.rhythm import NOTE_BASES, NoteValue
@@ -58,6 +58,15 @@ def values_of(length: Fraction) -> tuple[NoteValue, ...]:
     >>> [str(value) for value in values_of(Fraction(5, 4))]
     ['4', '16']
     """
+    found = _adding_up_to(length)
+    if found is None:
+        raise UnsayableError(f"a length of {length} quarter notes cannot be written with note values")
+    return found
+
+
+@lru_cache(maxsize=4_096)
+def _adding_up_to(length: Fraction) -> tuple[NoteValue, ...] | None:
+    """Values that add up to a length; None where there are none."""
     one = value_of(length)
     if one is not None:
         return (one,)
@@ -75,9 +84,10 @@ def values_of(length: Fraction) -> tuple[NoteValue, ...]:
                 break
         if not left:
             return tuple(found)
-    raise UnsayableError(f"a length of {length} quarter notes cannot be written with note values")
+    return None
 
 
+@lru_cache(maxsize=4_096)
 def snapped(length: Fraction) -> Fraction:
     """The nearest length that values can have: files round what their divisions cannot say.
 
