@@ -153,8 +153,7 @@ class FrettingTables:
         times, rolled, jumped = self._fingers(before, after, shift, kind)
         pulls = kind.slur or legato is Mark.PULL
         lifted = was_down & ~is_down
-        # Where the picking hand taps, the finger below it may stay.
-        times["lift_ms"] = (0.0 if pulls or legato is Mark.TAP else hand.lift_ms) * lifted
+        times["lift_ms"] = (0.0 if pulls or legato is Mark.TAP else hand.lift_ms) * lifted  # a tap leaves it down
         if pulls:
             times["pull_ms"] = times.get("pull_ms", 0.0) + hand.pull_ms * lifted
         times["shift_ms"] = hand.shift_ms * shifted
