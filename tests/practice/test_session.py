@@ -10,6 +10,7 @@ import pytest
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.session_text import write_session_json, write_session_text
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
@@ -70,6 +71,13 @@ def test_what_the_log_says_moves_the_session() -> None:
     assert stuck.now < plain.now
     assert "chain" in {block.kind for block in stuck.blocks}
     assert any("three times not clean" in block.reason for block in stuck.blocks)
+
+
+def test_a_tied_note_stays_where_it_was_put() -> None:
+    made = plan(riff("| E4/4 G4 A4 A4.t/8 C5 | D5/4 D5.t E5 G5 |"))
+    for block in session_for(made, 12).blocks:
+        if block.riff is not None:
+            assert read_riff_text(write_riff_text(block.riff)).riff.written_events()
 
 
 def test_riffs_and_minutes_that_make_no_session() -> None:

@@ -9,7 +9,7 @@ from itertools import groupby
 
 from dromic.music.editing import filled_up
 from dromic.music.rhythm import Meter
-from dromic.music.riff import LEGATO_MARKS, Bar, Event, Mark, Phrase, Riff
+from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Mark, Phrase, Riff
 from dromic.music.timeline import TimedEvent
 from dromic.planner.locking import decided
 from dromic.planner.plan import Plan
@@ -86,5 +86,11 @@ def _sounded(plan: Plan, index: int, *, starts: bool) -> Event:
     event = planned.moment.event
     if planned.step is not None:
         event = decided(plan, planned.step)
+    elif planned.moment.tied:
+        # It goes on at the place that the note before it was given.
+        struck = next(one for one in reversed(plan.events[:index]) if one.step is not None)
+        assert struck.step is not None
+        notes = decided(plan, struck.step).notes
+        event = replace(event, notes=tuple(replace(note, locks=NO_LOCKS, marks=frozenset()) for note in notes))
     # What leads into the first note from before is not there any more.
     return replace(event, marks=event.marks - _FROM_BEFORE) if starts else event
