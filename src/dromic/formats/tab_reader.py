@@ -25,6 +25,7 @@ from dromic.formats.tab_rows import (
     say,
     stroke_signs,
     value_in,
+    with_notes,
     words_of,
 )
 from dromic.formats.tab_signs import Sign, StringReader
@@ -47,6 +48,8 @@ from dromic.music.riff import (
 
 _TOKEN = re.compile(r"\S+")
 MOST_LINES = 20_000
+# Columns that strokes, fingers and lengths may stand beside their notes.
+ASIDE_IN_ROWS = 2
 # Columns that must be free beside a chord of which a note stands aside.
 ASIDE = 2
 # Notes of a line without bar lines that may be one bar, and those that no bar has.
@@ -293,11 +296,13 @@ class _Reader:
                         slot.marks.add(mark)
                 continue
             strokes = stroke_signs(row.text) if row.kind == "stroke" else {}
+            noted = with_notes(slots)
             for match in _TOKEN.finditer(part):
                 for place, word in words_of(match, row.kind):
-                    slot = min((one for one in slots if one.notes), key=lambda one: abs(one.column - place))
-                    if abs(slot.column - place) > 2 or word.startswith(REST):
+                    near = noted.near(place, ASIDE_IN_ROWS)
+                    if not near or word.startswith(REST):
                         continue
+                    slot = min(near, key=lambda one: abs(one.column - place))
                     if row.kind == "stroke" and word in strokes:
                         slot.stroke = strokes[word]
                     elif row.kind == "finger" and word in "1234":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass, field
 from fractions import Fraction
 
@@ -31,6 +32,24 @@ class Slot:
     marks: set[Mark] = field(default_factory=set)
 
 
+@dataclass(frozen=True)
+class Noted:
+    """Slots that have notes, and their columns, in order."""
+
+    slots: list[Slot]
+    columns: list[int]
+
+    def near(self, column: int, reach: int) -> list[Slot]:
+        """Those at most so many columns away."""
+        return self.slots[bisect_left(self.columns, column - reach) : bisect_right(self.columns, column + reach)]
+
+
+def with_notes(slots: list[Slot]) -> Noted:
+    """Slots with notes, to be looked up by their columns."""
+    found = [slot for slot in slots if slot.notes]
+    return Noted(found, [slot.column for slot in found])
+
+
 def may_join(one: Slot, other: Slot) -> bool:
     """Whether notes one column aside may be one chord: one of the two is, and no string has two notes."""
     strings = [string for string, _ in (*one.notes, *other.notes)]
@@ -39,9 +58,9 @@ def may_join(one: Slot, other: Slot) -> bool:
 
 def say(slots: list[Slot], row: Row, at: int, width: int) -> bool:
     """Give notes the signs that stand over them, one column off at most; whether some stand over none."""
-    lost = False
+    lost, noted = False, with_notes(slots)
     for match in SIGN.finditer(row.text, at, at + width + 1):
-        near = [slot for slot in slots if slot.notes and abs(slot.column + at - match.start()) <= 1]
+        near = noted.near(match.start() - at, 1)
         if not near or match.lastgroup is None:
             lost = True
             continue
@@ -70,14 +89,16 @@ _OF_SIGNS = {
 
 def count(slots: list[Slot], beats: list[tuple[int, Fraction]]) -> None:
     """Give notes the beats that are counted in their columns; the whole row may stand some columns aside."""
+    noted, places = with_notes(slots), [place for place, _ in beats]
     for shift in sorted(range(-COUNT_ASIDE, COUNT_ASIDE + 1), key=abs):
         reach = 0 if shift else 1
         near = [
-            [beat for at, beat in beats if abs(at - shift - slot.column) <= reach] for slot in slots if slot.notes
+            beats[bisect_left(places, place + shift - reach) : bisect_right(places, place + shift + reach)]
+            for place in noted.columns
         ]
         if all(near):
-            for slot, found in zip((slot for slot in slots if slot.notes), near, strict=True):
-                slot.beat = found[0]
+            for slot, found in zip(noted.slots, near, strict=True):
+                slot.beat = found[0][1]
             return
 
 
