@@ -74,9 +74,8 @@ def write_abc(riff: Riff) -> tuple[str, tuple[str, ...]]:
     key = read_key(riff.key) if riff.key else Key("C")
     if key is None or riff.key.strip()[:1] not in "ABCDEFG":
         key = Key("C")
-    for words, wrong in (("comments are left out", bool(riff.comments or riff.tail)),):
-        if wrong:
-            remarks.add(words)
+    if riff.comments or riff.tail:
+        remarks.add("comments are left out")
     tempo = f"{riff.tempo:g}"
     head = ["X:1", f"T:{riff.title}" if riff.title else "", f"M:{riff.meter}", "L:1/8", f"Q:1/4={tempo}"]
     head += [f"{OWN}{name}: {value}" for name, value in own_fields(riff)]

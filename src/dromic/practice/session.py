@@ -207,9 +207,9 @@ def _blocks(plan: Plan, drill: _Drill, minutes: int) -> list[Block]:
     words = f"{drill.why}."
     if alone is None:
         return [_block(plan, drill.chosen, minutes, drill.kind, words, goal, climb)]
-    hand = "picking" if alone.kind == "picking" else "fretting"
     first = minutes // 2
-    made = _block(plan, drill.chosen, first, hand, f"{drill.why}; the {hand} hand alone first.", goal, climb)
+    words_alone = f"{drill.why}; the {alone.kind} hand alone first."
+    made = _block(plan, drill.chosen, first, alone.kind, words_alone, goal, climb)
     words = f"{drill.why}; both hands together again."
     together = _block(plan, drill.chosen, minutes - first, "spot", words, goal, climb)
     return [replace(made, riff=alone.riff), together]

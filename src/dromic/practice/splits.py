@@ -6,7 +6,7 @@ so is left out as a rest, and told.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby, pairwise
 
@@ -63,9 +63,7 @@ def picking_alone(plan: Plan, chosen: Range) -> Split:
         return Event(event.value, notes, marks | {Mark.DEAD}, Locks(stroke=stroke))
 
     riff = _changed(excerpt(plan, chosen), damped)
-    if not any(event.notes for event in riff.written_events()):
-        raise RiffError("nothing is picked in this passage; choose another")
-    return Split("picking", replace(riff, title=f"{riff.title}, picking hand alone"))
+    return _one_hand("picking", riff, "nothing is picked in this passage; choose another")
 
 
 def counts_by_string(riff: Riff) -> tuple[tuple[int, int], ...]:
@@ -94,7 +92,6 @@ def fretting_alone(plan: Plan, chosen: Range) -> Split:
     RiffError
         When nothing can be sounded so.
     """
-    whole = excerpt(plan, chosen)
     left_out: dict[str, None] = {}
     sounds: Event | None = None
 
@@ -117,10 +114,16 @@ def fretting_alone(plan: Plan, chosen: Range) -> Split:
         locks = Locks(None, event.locks.finger or event.notes[0].locks.finger, event.locks.position)
         return Event(event.value, (Note(event.notes[0].target),), marks | {reached}, locks)
 
-    riff = _changed(whole, hammered)
+    riff = _changed(excerpt(plan, chosen), hammered)
+    empty = "no note of this passage can be sounded without a stroke; choose another"
+    return _one_hand("fretting", riff, empty, tuple(left_out))
+
+
+def _one_hand(hand: str, riff: Riff, empty: str, left_out: tuple[str, ...] = ()) -> Split:
+    """What is left for a hand, called by its name; where that is nothing, an error that says so."""
     if not any(event.notes for event in riff.written_events()):
-        raise RiffError("no note of this passage can be sounded without a stroke; choose another")
-    return Split("fretting", replace(riff, title=f"{riff.title}, fretting hand alone"), tuple(left_out))
+        raise RiffError(empty)
+    return Split(hand, replace(riff, title=f"{riff.title}, {hand} hand alone"), left_out)
 
 
 def _without_stroke(before: Event | None, event: Event) -> Mark | str:
@@ -160,9 +163,8 @@ def _place(note: Note) -> Place:
     return note.target
 
 
-def _changed(riff: Riff, change: object) -> Riff:
+def _changed(riff: Riff, change: Callable[[Event], Event | None]) -> Riff:
     """The riff with every event changed, those that become None left out, and grace notes that lead nowhere too."""
-    assert callable(change)
     phrases = tuple(
         replace(
             phrase,
