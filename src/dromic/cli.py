@@ -46,7 +46,8 @@ from dromic.formats.session_text import write_session_json, write_session_text
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named
-from dromic.listening.rendering import render, whole, write_wav
+from dromic.listening.extent import whole
+from dromic.listening.rendering import render, write_wav
 from dromic.planner.compare import compare_schools
 from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan

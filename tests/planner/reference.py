@@ -1472,7 +1472,7 @@ class Reference:
         self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
     ) -> tuple[float, float, frozenset[str]] | None:
         hand, spot, across = self.hands.fretting, self._spot, self._across
-        if slurred or not self._holds(one, two) or not self._legato(one, two, legato):
+        if slurred or not self._holds(one, two) or not self._legato(one, two, legato, silent):
             return None
         shift = two.position - one.position
         was, now = one.fingers(), two.fingers()
@@ -1513,12 +1513,18 @@ class Reference:
         return all(note in one.all for note in two.held)
 
     @staticmethod
-    def _legato(one: Grip, two: Grip, legato: Mark | None) -> bool:
+    def _legato(one: Grip, two: Grip, legato: Mark | None, silent: bool) -> bool:
         """Whether the mark lets the fingers reach every note it sounds from one on its own string."""
         if legato in (None, Mark.TAP):
             return True
         shift = two.position - one.position
         was = {string: (fret, finger) for string, fret, finger in one.all}
+        if legato is Mark.HAMMER and silent:
+            # Whatever a finger comes down on is hammered on from nowhere.
+            rose = [fret - was[string][0] if string in was else -1 for string, fret, _ in two.notes]
+            down = [finger > 0 for _, _, finger in two.notes]
+            fits = all(one or by >= 0 for one, by in zip(down, rose, strict=True))
+            return fits and any(one or by > 0 for one, by in zip(down, rose, strict=True))
         if any(string not in was for string, _, _ in two.notes):
             return legato is Mark.HAMMER and one.single and two.single and two.notes[0][2] > 0
         rises = [fret - was[string][0] for string, fret, _ in two.notes]

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from dromic.errors import RiffError
-from dromic.practice.climb import DENSITIES, MOST_STEP_UP, Climb, sparser
+from dromic.practice.climb import MOST_STEP_UP, Climb
+from dromic.practice.density import DENSITIES, sparser
 from dromic.practice.ramp import Ramp
 
 

@@ -12,7 +12,9 @@ from PyQt6.QtCore import QByteArray, QElapsedTimer, QIODevice, QObject, QTimer, 
 
 from dromic.app.jobs import Jobs, single
 from dromic.errors import DromicError
-from dromic.listening.rendering import Extent, count_in_seconds, pcm, render
+from dromic.listening.extent import Extent
+from dromic.listening.metronome import count_in_seconds
+from dromic.listening.rendering import pcm, render
 from dromic.listening.voice import RATE
 from dromic.planner.plan import Plan
 
@@ -201,15 +203,15 @@ class Player(QObject):
         if since >= body and not wanted.loop:
             self.stop()
             return
-        if wanted.loop and since > 0 and body > 0:
-            rounds, since = divmod(since, body)
-            if rounds > self._rounds:
-                self._rounds = int(rounds)
-                self.went_round.emit(self._rounds)
-                if self._wanted is not wanted:
-                    # Whoever listens has stopped it, or plays something else.
-                    return
-        self.moved.emit(wanted.extent.start + since * wanted.extent.tempo / 60.0)
+        passes, since = divmod(since, body) if wanted.loop and since > 0 and body > 0 else (0.0, since)
+        rounds = int(passes) * wanted.extent.rounds + (wanted.extent.round_at(since) if since > 0 else 0)
+        if rounds > self._rounds:
+            self._rounds = rounds
+            self.went_round.emit(self._rounds)
+            if self._wanted is not wanted:
+                # Whoever listens has stopped it, or plays something else.
+                return
+        self.moved.emit(wanted.extent.place(since))
 
     def stop(self) -> None:
         """Stop playing, and rendering."""

@@ -98,8 +98,9 @@ def can_be_reached(before: GripArrays, after: GripArrays, shift: Ints, kind: Tra
         fits = there
         if legato is Mark.HAMMER:
             fits = fits & (rise >= 0) & ((step > 0) if plain else True)
-            # A string that is silent is hammered on from nowhere, like another string.
-            nowhere = (~there | kind.silent_between) & (after.note_finger[slot] > 0) & plain
+            # A string that is silent is hammered on from nowhere, like another string; in silence a chord too.
+            nowhere = (~there | kind.silent_between) & (after.note_finger[slot] > 0)
+            nowhere = nowhere & (plain or kind.silent_between)
             fits = fits | nowhere
             goes = goes | (asked & ((rise > 0) | nowhere))
         elif legato is Mark.PULL:

@@ -11,7 +11,10 @@ from pathlib import Path
 import numpy as np
 
 from dromic.arrays import Floats
+from dromic.errors import RiffError
 from dromic.hands.picking import PICK
+from dromic.listening.extent import Extent
+from dromic.listening.metronome import add_clicks, add_drone, count_in_seconds
 from dromic.listening.voice import (
     DEAD_TOUCH,
     OPEN_TOUCH,
@@ -24,7 +27,6 @@ from dromic.listening.voice import (
 )
 from dromic.music.pitch import frequency
 from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Mark, Note, Place, Stroke, harmonic_rise
-from dromic.music.timeline import bars_in_time, total_played
 from dromic.planner.plan import Plan, PlannedEvent
 from dromic.storage.writing import write_bytes
 
@@ -33,6 +35,7 @@ NOWHERE_SEMITONES, FALL_SEMITONES = 2.0, 4.0
 # A pinch harmonic mostly sounds the third to fifth part of the string; two octaves stand for them.
 PINCH_SEMITONES = 24
 LONGEST_S = 4.0
+LONGEST_SOUND_S = 1_800.0
 ACCENT = 1.35
 LOUD = 0.55
 
@@ -49,46 +52,6 @@ class Sounding:
     touch: Touch
     rolled_s: float = 0.0
     slides_off: bool = False
-
-
-@dataclass(frozen=True)
-class Extent:
-    """What is played, in quarter notes, and how.
-
-    Parameters
-    ----------
-    start, end : float
-    tempo : float
-        Quarter notes a minute.
-    click : bool
-        Whether beats are clicked.
-    count_in : bool
-        Whether a bar is counted before.
-    only : tuple of float or None
-        Only notes that begin from the first to the second of these places sound; None for all.
-    """
-
-    start: float
-    end: float
-    tempo: float
-    click: bool = False
-    count_in: bool = False
-    only: tuple[float, float] | None = None
-
-    def sounds(self, onset: float) -> bool:
-        """Whether a note that begins there is played."""
-        low, high = self.only or (self.start, self.end - 2e-9)
-        return low - 1e-9 <= onset <= high + 1e-9
-
-    @property
-    def seconds(self) -> float:
-        """Length without the count-in."""
-        return (self.end - self.start) * 60.0 / self.tempo
-
-
-def whole(plan: Plan, tempo: float | None = None) -> Extent:
-    """The whole plan, at its tempo or another."""
-    return Extent(0.0, float(total_played(plan.riff)), tempo or plan.tempo)
 
 
 def soundings(plan: Plan) -> tuple[Sounding, ...]:
@@ -210,29 +173,43 @@ def render(plan: Plan, extent: Extent) -> Floats:
     -------
     ndarray, shape (samples,)
         From -1 to 1, at `RATE` samples a second, the count-in first. What rings beyond the end is cut.
+
+    Raises
+    ------
+    RiffError
+        For more than half an hour of sound.
     """
-    second = 60.0 / extent.tempo
     lead = count_in_seconds(plan, extent)
+    if lead + extent.seconds > LONGEST_SOUND_S:
+        raise RiffError(f"{(lead + extent.seconds) / 60:.0f} minutes of sound are too long; play a part of it")
     total = round((lead + extent.seconds) * RATE)
     sound = np.zeros(total + 1)
-    known: dict[tuple[object, ...], Floats] = {}
-    for one in soundings(plan):
-        if not extent.sounds(one.onset):
-            continue
-        start = round((lead + (one.onset - extent.start) * second + one.rolled_s) * RATE)
-        length = min((one.end - one.onset) * second, LONGEST_S)
-        count = min(round(length * RATE), len(sound) - start)
-        if count <= 0:
-            continue
-        key = (one.pitches, one.touch, count, one.glide_s, one.slides_off)
-        if key not in known:
-            known[key] = tone(_curve(one, count), one.touch, seed=len(known))
-        sound[start : start + count] += known[key]
+    if extent.mix.voice:
+        _add_voice(sound, plan, extent, lead)
     if extent.click or extent.count_in:
-        _add_clicks(sound, plan, extent, lead)
+        add_clicks(sound, plan, extent)
+    if extent.mix.drone:
+        add_drone(sound, plan, extent, lead)
     sound *= LOUD
     most = float(np.abs(sound).max())
     return sound / most if most > 1.0 else sound
+
+
+def _add_voice(sound: Floats, plan: Plan, extent: Extent, lead: float) -> None:
+    known: dict[tuple[object, ...], Floats] = {}
+    length = extent.end - extent.start
+    inside = [one for one in soundings(plan) if extent.sounds(one.onset)]
+    for number in range(extent.rounds):
+        for one in inside:
+            begins, ends = (extent.when(number * length + at - extent.start) for at in (one.onset, one.end))
+            start = round((lead + begins + one.rolled_s) * RATE)
+            count = min(round(min(ends - begins, LONGEST_S) * RATE), len(sound) - start)
+            if count <= 0:
+                continue
+            key = (one.pitches, one.touch, count, one.glide_s, one.slides_off)
+            if key not in known:
+                known[key] = tone(_curve(one, count), one.touch, seed=len(known))
+            sound[start : start + count] += extent.mix.voice * known[key]
 
 
 def _curve(one: Sounding, count: int) -> Floats:
@@ -245,47 +222,6 @@ def _curve(one: Sounding, count: int) -> Floats:
     if fall:
         curve[-fall:] *= 2 ** (-np.linspace(0.0, FALL_SEMITONES, fall) / 12)
     return curve
-
-
-def beats(plan: Plan) -> list[tuple[float, bool]]:
-    """Every beat of a plan in quarter notes, and whether it begins a bar."""
-    found: dict[float, bool] = {}
-    for bar in bars_in_time(plan.riff):
-        beat = bar.meter.beat
-        place = -(-bar.inside // beat) * beat
-        while place < bar.inside + bar.bar.quarters:
-            found[float(bar.played(place))] = place == 0
-            place += beat
-    return sorted(found.items())
-
-
-def count_in_seconds(plan: Plan, extent: Extent) -> float:
-    """How long the count-in is: a bar of the metre, or nothing."""
-    return float(plan.riff.meter.bar) * 60.0 / extent.tempo if extent.count_in else 0.0
-
-
-def _add_clicks(sound: Floats, plan: Plan, extent: Extent, lead: float) -> None:
-    second = 60.0 / extent.tempo
-    times = []
-    if extent.count_in:
-        beat = float(plan.riff.meter.beat)
-        number = round(float(plan.riff.meter.bar) / beat)
-        times += [(index * beat * second, index == 0) for index in range(number)]
-    if extent.click:
-        times += [
-            (lead + (at - extent.start) * second, first)
-            for at, first in beats(plan)
-            if extent.start - 1e-9 <= at < extent.end - 1e-9
-        ]
-    count = round(0.03 * RATE)
-    time = np.arange(count) / RATE
-    for at, first in times:
-        click = (
-            (0.6 if first else 0.38) * np.sin(2 * np.pi * (1900 if first else 1300) * time) * np.exp(-time / 0.006)
-        )
-        start = round(at * RATE)
-        room = max(min(count, len(sound) - start), 0)
-        sound[start : start + room] += click[:room]
 
 
 def pcm(sound: Floats) -> bytes:

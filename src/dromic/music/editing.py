@@ -278,8 +278,8 @@ def _of_length(event: Event, length: Fraction, *, first: bool) -> list[Event]:
     return found
 
 
-def _bars_of(events: Iterable[Event], lengths: Callable[[int], tuple[Fraction, Meter | None]]) -> list[Bar]:
-    """Lay events into bars; `lengths` tells the length and the metre change of each bar."""
+def laid_in_bars(events: Iterable[Event], lengths: Callable[[int], tuple[Fraction, Meter | None]]) -> list[Bar]:
+    """Lay events into bars; `lengths` tells the length and the metre change of each bar from its number."""
     bars: list[Bar] = []
     own: list[Event] = []
     full, meter = lengths(0)
@@ -366,7 +366,7 @@ def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -
             return old[index].quarters, old[index].meter
         return (meters[-1] if meters else riff.meter).bar, None
 
-    laid = _bars_of(whole, lengths)
+    laid = laid_in_bars(whole, lengths)
     if not laid and not kept:
         laid = [Bar(rests_of(old[0].quarters), meter=old[0].meter)]
     dressed = [

@@ -4,8 +4,9 @@ The chance that a repetition at tempo v is clean is taken as logistic((ln theta 
 at which it is one half, s how sharp the edge is. Both are unknown; what is known of them is kept on a grid,
 begins wide round the model's ceiling, and is narrowed by every answer, so that the model advises and the
 player's record decides. The next tempo is one where success is likely but not sure, a small step from the last;
-after three failures in a row something else than the tempo has to change. The chance, the steps and the
-failures are assumptions, to be looked at beside what comes.
+after three failures in a row something else than the tempo has to change. What is older counts for less, half as
+much after a fortnight. The chance, the steps, the failures and the fortnight are assumptions, to be looked at
+beside what comes.
 """
 
 from __future__ import annotations
@@ -24,14 +25,22 @@ PRIOR_SD = float(np.log(1.5))
 WANTED = 0.8
 MOST_STEP_UP, MOST_STEP_DOWN = 0.06, 0.12
 FAILURES = 3
+HALF_LIFE_DAYS = 14.0
+NEW_DAY, BACK = 0.5, 0.9
 
 
 @dataclass(frozen=True)
 class Answer:
-    """One repetition: its tempo in quarter notes a minute, and whether it was clean."""
+    """One repetition: its tempo in quarter notes a minute, whether it was clean, and how many days ago it was."""
 
     tempo: float
     clean: bool
+    days_ago: float = 0.0
+
+    @property
+    def weight(self) -> float:
+        """How much it still says: hands change, so what is old says less."""
+        return float(0.5 ** (max(self.days_ago, 0.0) / HALF_LIFE_DAYS))
 
 
 @dataclass(frozen=True)
@@ -65,7 +74,7 @@ class Climb:
         log = -0.5 * ((_LOGS[:, None] - np.log(self.centre)) / PRIOR_SD) ** 2 + np.zeros(len(EDGES))
         for answer in self.answers:
             chance = _chance(np.log(answer.tempo))
-            log = log + np.log(np.clip(chance if answer.clean else 1.0 - chance, 1e-12, 1.0))
+            log = log + answer.weight * np.log(np.clip(chance if answer.clean else 1.0 - chance, 1e-12, 1.0))
         weights: Floats = np.exp(log - log.max())
         weights /= weights.sum()
         return weights
@@ -100,6 +109,9 @@ class Climb:
         if not self.answers:
             # The first is for finding out, and slow.
             return max(SLOWEST, min(wanted, 0.6 * self.centre))
+        if self.answers[-1].days_ago > NEW_DAY:
+            # A day begins below what the last one came to.
+            return float(min(max(min(wanted, BACK * self.clean_tempo), SLOWEST), FASTEST))
         last = self.answers[-1].tempo
         return float(min(max(wanted, last * (1 - MOST_STEP_DOWN)), last * (1 + MOST_STEP_UP), FASTEST))
 
@@ -123,19 +135,3 @@ def _chance(log_tempo: float) -> Floats:
     """Of being clean at a tempo, shape (thetas, edges)."""
     chance: Floats = 1.0 / (1.0 + np.exp(-(_LOGS[:, None] - log_tempo) / np.array(EDGES)))
     return chance
-
-
-DENSITIES = (8, 4, 2, 1)
-"""How often each string's cell is played before the next, from the least dense to the riff as it is."""
-
-
-def sparser(density: int) -> int | None:
-    """The next lower density; None where there is none.
-
-    Examples
-    --------
-    >>> sparser(1), sparser(4), sparser(8)
-    (2, 8, None)
-    """
-    at = DENSITIES.index(density)
-    return DENSITIES[at - 1] if at else None

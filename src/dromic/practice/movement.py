@@ -75,6 +75,18 @@ def movement_key(before: PlannedEvent, after: PlannedEvent) -> str:
     return f"{strokes}.{fingers}.{shift}"
 
 
+def of_hand(key: str, *, picking: bool) -> str:
+    """What one hand does of a movement; the other hand's part is left open.
+
+    Examples
+    --------
+    >>> of_hand("du+1.13+2.0", picking=True), of_hand("du+1.13+2.0", picking=False)
+    ('du+1..', '.13+2.0')
+    """
+    strokes, fingers, shift = key.split(".")
+    return f"{strokes}.." if picking else f".{fingers}.{shift}"
+
+
 def _stroke(event: PlannedEvent) -> str:
     if event.legato is not None and event.stroke is Stroke.NONE:
         return str(event.legato)

@@ -40,13 +40,14 @@ class Split:
     left_out: tuple[str, ...] = ()
 
 
-def picking_alone(plan: Plan, chosen: Range) -> Split:
-    """The strokes of a passage on damped strings; what is not picked is a rest.
+def picking_alone(plan: Plan, chosen: Range, *, open_strings: bool = False) -> Split:
+    """The strokes of a passage on damped strings, or on open ones; what is not picked is a rest.
 
     Parameters
     ----------
     plan : Plan
     chosen : Range
+    open_strings : bool
 
     Raises
     ------
@@ -58,11 +59,12 @@ def picking_alone(plan: Plan, chosen: Range) -> Split:
         stroke = event.locks.stroke
         if event.rest or stroke in (None, Stroke.NONE) or _reached(event):
             return None if event.grace else Event(event.value)
-        notes = tuple(Note(Place(_place(note).string, 0)) for note in event.notes)
+        notes = tuple(Note(Place(place_of(note).string, 0)) for note in event.notes)
         marks = event.marks.union(*(note.marks for note in event.notes)) & (_OF_THE_PICK | {Mark.GRACE})
-        return Event(event.value, notes, marks | {Mark.DEAD}, Locks(stroke=stroke))
+        damp = frozenset() if open_strings else {Mark.DEAD}
+        return Event(event.value, notes, marks | damp, Locks(stroke=stroke))
 
-    riff = _changed(excerpt(plan, chosen), damped)
+    riff = changed(excerpt(plan, chosen), damped)
     return _one_hand("picking", riff, "nothing is picked in this passage; choose another")
 
 
@@ -75,7 +77,7 @@ def counts_by_string(riff: Riff) -> tuple[tuple[int, int], ...]:
     >>> counts_by_string(read_riff_text("| 3:0.x/8 3:0.x 3:0.x 2:0.x 2:0.x 3:0.x r/4 |").riff)
     ((3, 3), (2, 2), (3, 1))
     """
-    strings = [max(_place(note).string for note in event.notes) for event in riff.written_events() if event.notes]
+    strings = [max(place_of(note).string for note in event.notes) for event in riff.written_events() if event.notes]
     return tuple((string, len(list(some))) for string, some in groupby(strings))
 
 
@@ -114,7 +116,7 @@ def fretting_alone(plan: Plan, chosen: Range) -> Split:
         locks = Locks(None, event.locks.finger or event.notes[0].locks.finger, event.locks.position)
         return Event(event.value, (Note(event.notes[0].target),), marks | {reached}, locks)
 
-    riff = _changed(excerpt(plan, chosen), hammered)
+    riff = changed(excerpt(plan, chosen), hammered)
     empty = "no note of this passage can be sounded without a stroke; choose another"
     return _one_hand("fretting", riff, empty, tuple(left_out))
 
@@ -135,10 +137,10 @@ def _without_stroke(before: Event | None, event: Event) -> Mark | str:
         return "dead notes are left out"
     if Mark.TAP in marks:
         return "taps are the other hand's, and left out"
-    here, finger = _place(event.notes[0]), event.locks.finger or 0
-    if before is None or _place(before.notes[0]).string != here.string:
+    here, finger = place_of(event.notes[0]), event.locks.finger or 0
+    if before is None or place_of(before.notes[0]).string != here.string:
         return Mark.HAMMER if here.fret else "open strings that no finger comes off are left out"
-    there, was = _place(before.notes[0]), before.locks.finger or 0
+    there, was = place_of(before.notes[0]), before.locks.finger or 0
     shift = (event.locks.position or 0) - (before.locks.position or 0)
     if here.fret > there.fret and finger > was:
         return Mark.HAMMER
@@ -157,13 +159,14 @@ def _reached(event: Event) -> bool:
     return bool(marks & set(UNPICKED_MARKS)) and not marks & STRUCK_MARKS and event.locks.stroke is None
 
 
-def _place(note: Note) -> Place:
+def place_of(note: Note) -> Place:
+    """Where a planned note lies."""
     if not isinstance(note.target, Place):
         raise RiffError(f"{note.target} has no place yet; plan the riff first")
     return note.target
 
 
-def _changed(riff: Riff, change: Callable[[Event], Event | None]) -> Riff:
+def changed(riff: Riff, change: Callable[[Event], Event | None]) -> Riff:
     """The riff with every event changed, those that become None left out, and grace notes that lead nowhere too."""
     phrases = tuple(
         replace(

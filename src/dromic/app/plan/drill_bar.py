@@ -9,7 +9,7 @@ from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.sound import Player, Wanted
 from dromic.errors import RiffError
-from dromic.listening.rendering import Extent
+from dromic.listening.extent import Extent
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.practice.excerpt import excerpt

@@ -1,0 +1,130 @@
+"""Pieces of a plan put together: a growing chain, one pair of strings, the same bars of two plans in turn."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
+
+from dromic.errors import RiffError
+from dromic.music.editing import rests_of
+from dromic.music.rhythm import Meter
+from dromic.music.riff import Bar, Phrase, Riff
+from dromic.planner.locking import differing
+from dromic.planner.plan import Plan
+from dromic.practice.excerpt import excerpt
+from dromic.practice.ladder import Range, place_words
+from dromic.practice.splits import chains
+
+MOST_EACH_WAY = 8
+
+
+def string_pair(plan: Plan, step: int) -> Range:
+    """The notes round a change of strings that stay on these two strings.
+
+    Parameters
+    ----------
+    plan : Plan
+    step : int
+        The one after the change.
+
+    Raises
+    ------
+    RiffError
+        Where the way to it does not go from one string to another, or a chord is in it.
+
+    Examples
+    --------
+    >>> from tests.helpers import plan, riff
+    >>> string_pair(plan(riff("| 5:5/8 4:5 4:7 3:5 4:7 4:5 3:5 3:7 |")), 3)
+    Range(first=1, last=7)
+    """
+    if not step or len({plan.states[step - 1].string, plan.states[step].string}) < 2:
+        raise RiffError("nothing changes strings there; choose a note on a new string")
+    pair = {plan.states[step - 1].string, plan.states[step].string}
+
+    def on_pair(at: int) -> bool:
+        state = plan.states[at]
+        return len(state.notes) == 1 and state.string in pair
+
+    if not (on_pair(step - 1) and on_pair(step)):
+        raise RiffError("a chord covers more strings than a pair; choose a single note")
+    first, last = step - 1, step
+    while first > max(step - MOST_EACH_WAY, 0) and on_pair(first - 1):
+        first -= 1
+    while last < min(step + MOST_EACH_WAY, len(plan.states)) - 1 and on_pair(last + 1):
+        last += 1
+    return Range(first, last)
+
+
+def chain(plan: Plan, chosen: Range, *, backward: bool = False) -> Riff:
+    """A passage that grows by a note each time, as one riff: a phrase for every length.
+
+    Parameters
+    ----------
+    plan : Plan
+    chosen : Range
+    backward : bool
+        From its end on.
+
+    Raises
+    ------
+    RiffError
+        For a single note.
+    """
+    pieces = [excerpt(plan, one) for one in chains(chosen, backward=backward)]
+    words = "backward" if backward else "forward"
+    named = [(piece, f"{number} notes") for number, piece in enumerate(pieces, start=2)]
+    return replace(joined(named), title=f"{plan.riff.title or 'Drill'}: {place_words(plan, chosen)}, {words}")
+
+
+def in_turn(one: Plan, other: Plan, chosen: Range) -> Riff:
+    """The same notes of two plans of a riff, one after the other.
+
+    Parameters
+    ----------
+    one, other : Plan
+    chosen : Range
+        Steps, the same in both.
+
+    Raises
+    ------
+    RiffError
+        Where the plans are not of the same notes, or play these alike.
+    """
+    if len(one.states) != len(other.states) or not one.riff.plays_like(other.riff):
+        raise RiffError("these are plans of two different riffs; choose two of the same riff")
+    if not any(chosen.first <= step <= chosen.last for step in differing(one, other)):
+        raise RiffError("both plans play these notes alike; choose others, or another plan")
+    made = joined([(excerpt(one, chosen), "A"), (excerpt(other, chosen), "B")])
+    return replace(made, title=f"{one.riff.title or 'Drill'}: {place_words(one, chosen)}, two plans in turn")
+
+
+def joined(pieces: Sequence[tuple[Riff, str]]) -> Riff:
+    """Small riffs one after the other, a phrase with a name for each.
+
+    Parameters
+    ----------
+    pieces : sequence of (Riff, str)
+        Of one instrument, each of one phrase.
+    """
+    phrases = []
+    meter, pace = pieces[0][0].meter, pieces[0][0].tempo
+    for riff, name in pieces:
+        bars = [bar for phrase in riff.phrases for bar in phrase.bars]
+        if riff.pickup:
+            lead = rests_of(riff.meter.bar - riff.pickup)
+            bars[0] = replace(bars[0], events=(*lead, *bars[0].events))
+        begins = bars[0].meter or riff.meter
+        runs = bars[0].tempo or riff.tempo
+        bars[0] = replace(bars[0], meter=begins if begins != meter else None, tempo=runs if runs != pace else None)
+        meter, pace = _left_at(bars, meter, pace)
+        phrases.append(Phrase(tuple(bars), name, 1, riff.phrases[0].school))
+    return replace(pieces[0][0], pickup=Fraction(0), phrases=tuple(phrases))
+
+
+def _left_at(bars: Sequence[Bar], meter: Meter, pace: float) -> tuple[Meter, float]:
+    """Metre and tempo in which bars end that begin in these."""
+    for bar in bars:
+        meter, pace = bar.meter or meter, bar.tempo or pace
+    return meter, pace
