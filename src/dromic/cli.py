@@ -53,11 +53,12 @@ from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
-from dromic.practice.climb import Answer
+from dromic.practice.history import History, history_of
 from dromic.practice.log_exchange import export_log, import_log
-from dromic.practice.logbook import Clean, Logbook, log_file
+from dromic.practice.logbook import Logbook, log_file
+from dromic.practice.rates import fitted_rates
 from dromic.practice.schedule import LONGEST, SHORTEST
-from dromic.practice.session import AnswersOf, session_for
+from dromic.practice.session import session_for
 from dromic.schools.registry import school_named
 from dromic.storage.writing import check_kind, same_file
 
@@ -239,7 +240,8 @@ def _drills(options: argparse.Namespace) -> None:
     try:
         with progress("planning") as watch:
             plan = plan_riff(reading.riff, request, instrument, watch)
-        session = session_for(plan, minutes, _answers())
+        known = _history()
+        session = session_for(plan, minutes, known, rates=fitted_rates(known.reps))
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
     except RiffError as error:
@@ -247,16 +249,9 @@ def _drills(options: argparse.Namespace) -> None:
     say(write_session_json(session) if options.json else write_session_text(session), end="")
 
 
-def _answers() -> AnswersOf:
-    """What the practice log says of a movement; nothing where there is no log."""
-    if not log_file().exists():
-        return lambda _key: ()
-    log = Logbook()
-    return lambda key: [
-        Answer(rep.tempo, rep.clean is Clean.CLEAN)
-        for rep in log.of_movement(key)
-        if rep.clean is not Clean.UNMARKED
-    ]
+def _history() -> History:
+    """What the practice log says; nothing where there is no log."""
+    return history_of(Logbook()) if log_file().exists() else History()
 
 
 def _log(options: argparse.Namespace) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from datetime import UTC, datetime
 
 import pytest
 
@@ -15,7 +15,8 @@ from dromic.formats.session_text import write_session_json, write_session_text
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.climb import Answer
+from dromic.practice.history import History
+from dromic.practice.logbook import Clean, Rep
 from dromic.practice.movement import movements
 from dromic.practice.session import session_for
 from dromic.schools.registry import school_named
@@ -51,26 +52,24 @@ def test_sessions_of_the_demo_riffs(number: int, minutes: int) -> None:
             )
             assert small.events
             assert 20 <= block["tempo_from"] <= block["tempo_to"]
-    assert write_session_text(session).count("\n") == 2 * len(blocks) + 2
+    assert write_session_text(session).count("\n") == 2 * len(blocks) + 3
 
 
 def test_what_the_log_says_moves_the_session() -> None:
     made = plan(riff("| 6:5/16 5:7 6:5 5:7 6:5 5:7 6:5 5:7 1:5 1:8 1:5 1:8 1:5 1:8 1:5 1:8 |", tempo=120))
     keys = set(movements(made).keys)
 
-    def answers(tempo: float, clean: bool, times: int) -> Sequence[Answer]:
-        return [Answer(tempo, clean)] * times
+    def known(tempo: float, clean: Clean, times: int) -> History:
+        when = datetime(2026, 5, 4, 18, 0, tzinfo=UTC)
+        return History([Rep(when, tempo, (key,), clean=clean) for key in keys] * times, when)
 
-    def known(key: str) -> Sequence[Answer]:
-        assert key in keys
-        return answers(200.0, True, 12)
-
-    plain, good = session_for(made, 20), session_for(made, 20, known)
+    plain, good = session_for(made, 20), session_for(made, 20, known(200.0, Clean.CLEAN, 12))
     assert good.now > plain.now
-    stuck = session_for(made, 20, lambda _key: answers(60.0, False, 3))
+    stuck = session_for(made, 20, known(60.0, Clean.NOT, 3))
     assert stuck.now < plain.now
     assert "chain" in {block.kind for block in stuck.blocks}
     assert any("three times not clean" in block.reason for block in stuck.blocks)
+    assert 2 in {block.density for block in stuck.blocks}
 
 
 def test_a_tied_note_stays_where_it_was_put() -> None:

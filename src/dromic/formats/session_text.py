@@ -13,17 +13,19 @@ SCHEMA = 1
 def write_session_text(session: Session) -> str:
     """A session in lines, a block each with its reason."""
     lines = [
-        f"{session.minutes} minutes; the riff as a whole is thought clean at {session.now:.0f}, "
-        f"and at {session.after:.0f} afterwards (assumptions, not promises)",
-        "",
+        f"{session.minutes} minutes; {one.title or 'the riff'} as a whole is thought clean at {one.now:.0f}, "
+        f"and at {one.after:.0f} afterwards"
+        for one in session.prospects
     ]
+    lines += [session.rates.words, *session.remarks, ""]
     at = 0
     for block in session.blocks:
         where = (
             f"  {block.begins} to {block.ends}" if block.begins and block.kind not in ("whole", "warm-up") else ""
         )
+        dense = f", each string {block.density} times" if block.density > 1 else ""
         tempo = f"  {block.tempo_from:.0f} to {block.tempo_to:.0f}" if block.riff is not None else ""
-        lines.append(f"{at:3d} to {at + block.minutes:3d}  {block.kind:<8}{tempo}{where}")
+        lines.append(f"{at:3d} to {at + block.minutes:3d}  {block.kind:<8}{tempo}{where}{dense}")
         lines.append(f"            {block.reason}")
         at += block.minutes
     return "\n".join(lines) + "\n"

@@ -11,7 +11,8 @@ beside what comes.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -25,6 +26,7 @@ PRIOR_SD = float(np.log(1.5))
 WANTED = 0.8
 MOST_STEP_UP, MOST_STEP_DOWN = 0.06, 0.12
 FAILURES = 3
+FIRST_SHARE = 0.6
 HALF_LIFE_DAYS = 14.0
 NEW_DAY, BACK = 0.5, 0.9
 
@@ -53,6 +55,8 @@ class Climb:
         Where the tempo is thought to be before anything was played: the drill's ceiling, quarter notes a minute.
     answers : tuple of Answer
         In order; repetitions that were not marked are none.
+    goal : float or None
+        The tempo that is wanted in the end: what is found out first begins no faster than a part of it.
 
     Examples
     --------
@@ -63,10 +67,11 @@ class Climb:
 
     centre: float
     answers: tuple[Answer, ...] = field(default=())
+    goal: float | None = None
 
     def after(self, tempo: float, *, clean: bool) -> Climb:
         """The same climb with one more answer."""
-        return Climb(self.centre, (*self.answers, Answer(float(tempo), clean)))
+        return replace(self, answers=(*self.answers, Answer(float(tempo), clean)))
 
     @cached_property
     def weights(self) -> Floats:
@@ -108,7 +113,7 @@ class Climb:
         wanted = self._where(WANTED)
         if not self.answers:
             # The first is for finding out, and slow.
-            return max(SLOWEST, min(wanted, 0.6 * self.centre))
+            return max(SLOWEST, min(wanted, FIRST_SHARE * min(self.centre, self.goal or self.centre)))
         if self.answers[-1].days_ago > NEW_DAY:
             # A day begins below what the last one came to.
             return float(min(max(min(wanted, BACK * self.clean_tempo), SLOWEST), FASTEST))
@@ -135,3 +140,29 @@ def _chance(log_tempo: float) -> Floats:
     """Of being clean at a tempo, shape (thetas, edges)."""
     chance: Floats = 1.0 / (1.0 + np.exp(-(_LOGS[:, None] - log_tempo) / np.array(EDGES)))
     return chance
+
+
+def chances_before(centre: float, answers: Sequence[Answer]) -> list[float]:
+    """How likely each repetition was thought to be clean before it was played; none of them counts as old.
+
+    Parameters
+    ----------
+    centre : float
+        As in `Climb`.
+    answers : sequence of Answer
+        In order.
+
+    Examples
+    --------
+    >>> first, second = chances_before(120.0, [Answer(100.0, True), Answer(100.0, True)])
+    >>> first < second
+    True
+    """
+    log = -0.5 * ((_LOGS[:, None] - np.log(centre)) / PRIOR_SD) ** 2 + np.zeros(len(EDGES))
+    found = []
+    for answer in answers:
+        chance = _chance(np.log(answer.tempo))
+        weights = np.exp(log - log.max())
+        found.append(float((weights * chance).sum() / weights.sum()))
+        log = log + np.log(np.clip(chance if answer.clean else 1.0 - chance, 1e-12, 1.0))
+    return found

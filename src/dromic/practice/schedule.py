@@ -1,10 +1,12 @@
 """How the minutes of a session are shared out: where they raise most the tempo at which the whole riff is clean.
 
 The riff's clean tempo is taken as a soft minimum of those of its drills, ``(sum of theta^-p)^(-1/p)``: the
-slowest counts most, and two slow ones are worse than one. m minutes on a drill raise its theta by ``growth (1 -
-exp(-m / tau))`` in the logarithm: the first minutes give most. Both are assumptions, and shown as such; they
-are to be fitted where a player has records. Because the soft minimum is a sum over drills, the best shares are
-found exactly, minute by minute.
+slowest counts most, and two slow ones are worse than one. With p the inverse of how sharp the edge of being clean
+usually is (see `dromic.practice.climb`), that is near the tempo at which all are clean one time in two. m minutes on
+a drill raise its theta by ``growth (1 - exp(-m / tau))`` in the logarithm: the first minutes give most. Both are
+assumptions, and shown as such; growth is fitted where a player has records (see `dromic.practice.rates`). Because
+the soft minimum is a sum over drills, the best shares are found exactly, minute by minute; of several riffs the
+product of their tempi counts, so that a per cent is worth the same in each.
 """
 
 from __future__ import annotations
@@ -14,10 +16,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Ints
 from dromic.errors import RiffError
 
-SOFTNESS = 8.0
+SOFTNESS = 1.0 / 0.08
 GROWTH, TAU_MINUTES = 0.05, 5.0
 LEAST_BLOCK, MOST_BLOCK = 3, 8
 SHORTEST, LONGEST = 5, 180
@@ -63,7 +65,7 @@ def riff_tempo(thetas: Sequence[float]) -> float:
 
 
 def shared_out(candidates: Sequence[Candidate], minutes: int) -> tuple[int, ...]:
-    """Minutes for each drill, none or a block's length, so that the riff's clean tempo is highest afterwards.
+    """Minutes for each drill of a riff, none or a block's length, so that its clean tempo is highest afterwards.
 
     Parameters
     ----------
@@ -81,14 +83,56 @@ def shared_out(candidates: Sequence[Candidate], minutes: int) -> tuple[int, ...]
     RiffError
         Where there is no drill, or more than can be weighed.
     """
-    if not candidates:
+    return shared_among([candidates], minutes)[0]
+
+
+def shared_among(riffs: Sequence[Sequence[Candidate]], minutes: int) -> tuple[tuple[int, ...], ...]:
+    """Minutes for each drill of several riffs, so that the product of their clean tempi is highest afterwards.
+
+    Parameters
+    ----------
+    riffs : sequence of sequence of Candidate
+        The drills of each riff.
+    minutes : int
+        What is there for drills.
+
+    Raises
+    ------
+    RiffError
+        Where a riff has no drill, or there are more than can be weighed.
+    """
+    if not riffs or not all(riffs):
         raise RiffError("there is nothing to practise in this riff: no hand has to move")
-    if len(candidates) > MOST_DRILLS:
-        raise RiffError(f"{len(candidates)} drills are too many for one session; choose {MOST_DRILLS} at most")
+    if sum(map(len, riffs)) > MOST_DRILLS:
+        raise RiffError(f"{sum(map(len, riffs))} drills are too many for one session; choose {MOST_DRILLS} at most")
+    tables = [_best_for(candidates, minutes) for candidates in riffs]
+    best: Floats = np.zeros(minutes + 1)
+    taken = np.zeros((len(riffs), minutes + 1), dtype=np.int64)
+    for number, (slowness, _) in enumerate(tables):
+        # The logarithm of the slowness stands for that of the tempo.
+        worth = np.log(slowness)
+        after = np.full(minutes + 1, np.inf)
+        for own in range(minutes + 1):
+            total = best[: minutes + 1 - own] + worth[own]
+            better = total < after[own:] - 1e-15
+            after[own:][better] = total[better]
+            taken[number, own:][better] = own
+        best = after
+    left = int(np.argmin(best))
+    found: list[tuple[int, ...]] = []
+    for number in reversed(range(len(riffs))):
+        own = int(taken[number, left])
+        found.append(_shares(tables[number][1], own))
+        left -= own
+    return tuple(reversed(found))
+
+
+def _best_for(candidates: Sequence[Candidate], minutes: int) -> tuple[Floats, Ints]:
+    """For every number of minutes the least sum of theta^-p over a riff's drills, and each drill's share of it."""
     blocks = (0, *range(LEAST_BLOCK, MOST_BLOCK + 1))
     scale = min(one.theta for one in candidates)
     best: Floats = np.zeros(minutes + 1)
-    chosen = np.zeros((len(candidates), minutes + 1), dtype=np.int64)
+    chosen: Ints = np.zeros((len(candidates), minutes + 1), dtype=np.int64)
     for number, one in enumerate(candidates):
         after = np.full(minutes + 1, np.inf)
         for block in blocks:
@@ -99,11 +143,14 @@ def shared_out(candidates: Sequence[Candidate], minutes: int) -> tuple[int, ...]
             after[block:][better] = rest[better]
             chosen[number, block:][better] = block
         best = after
-    left = int(np.argmin(best))
+    return best, chosen
+
+
+def _shares(chosen: Ints, minutes: int) -> tuple[int, ...]:
     found = []
-    for number in reversed(range(len(candidates))):
-        found.append(int(chosen[number, left]))
-        left -= found[-1]
+    for number in reversed(range(len(chosen))):
+        found.append(int(chosen[number, minutes]))
+        minutes -= found[-1]
     return tuple(reversed(found))
 
 

@@ -1,13 +1,14 @@
-"""A session for the minutes there are: warm-up, blocks that raise the riff's tempo most, breaks, the whole riff.
+"""A session for the minutes there are: warm-up, blocks that raise the riffs' tempi most, breaks, the whole riff.
 
 Each block has its reason. What was clean and what was not, where a log says so, moves every tempo; without one the
 model's ceilings stand in for it. Common practice, no source: the hands are warmed up first, a rest comes after
-every ten minutes, and no more than two hard blocks for the fretting hand follow each other.
+every ten minutes, no more than two hard blocks for the fretting hand follow each other, a riff ends with a ramp
+from slow to fast and once through, and hands that feel tight have a shorter day.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 
@@ -15,31 +16,43 @@ from dromic.errors import RiffError
 from dromic.hands.terms import LoadKind
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.practice.advice import spots_to_practise
-from dromic.practice.climb import Answer, Climb
+from dromic.practice.candidates import Work, climb_of, works
+from dromic.practice.climb import Climb
+from dromic.practice.drill import Drill, drill_of
 from dromic.practice.excerpt import excerpt
-from dromic.practice.ladder import Range, around, place_words, range_ceiling
-from dromic.practice.movement import movement_key
+from dromic.practice.history import History
+from dromic.practice.ladder import Range
+from dromic.practice.rates import ASSUMED, Rates
 from dromic.practice.schedule import (
     BREAK_AFTER,
     BREAK_MINUTES,
     MOST_BLOCK,
+    SHORTEST,
     WARM_UP_SHARE,
-    Candidate,
     frame_of,
     riff_tempo,
-    shared_out,
+    shared_among,
 )
-from dromic.practice.splits import Split, fretting_alone, joins, picking_alone
+from dromic.practice.take_apart import (
+    chain_drill,
+    fretting_drill,
+    hardest_step,
+    pair_drill,
+    picking_drill,
+    sparse_drill,
+    take_apart,
+)
 
-MOST_SPOTS, MOST_JOINS = 6, 3
 WHOLE_FROM, WHOLE_MINUTES = 10, 3
-ALONE_FROM = 4
+RAMP_FROM, RAMP_MINUTES = 18, 2
+RAMP_SHARE = 0.5
+APART_FROM = 4
 MOST_FRETTING_IN_A_ROW = 2
 SLOWEST = 20.0
-
-AnswersOf = Callable[[str], Sequence[Answer]]
-"""From a movement's key to what was answered wherever it was practised, in order."""
+SPARE = 1.1
+MOST_RIFFS = 4
+TIGHT = {4: 0.6, 5: 0.4}
+"""What is left of the minutes when the hands feel tight, by how tight they feel from 1 to 5."""
 
 
 @dataclass(frozen=True)
@@ -50,17 +63,18 @@ class Block:
     ----------
     minutes : int
     kind : str
-        ``warm-up``, ``picking``, ``fretting``, ``spot``, ``join``, ``chain``, ``whole`` or ``break``.
+        ``warm-up``, ``picking``, ``fretting``, ``pair``, ``spot``, ``join``, ``chain``, ``ramp``, ``whole`` or
+        ``break``.
     reason : str
         One sentence.
     tempo_from, tempo_to : float
         Quarter notes a minute; 0 in a break.
-    riff : Riff or None
+    drill : Drill or None
         None in a break.
-    begins, ends : str
-        Where it is in the riff, in words.
-    density : int
-        How often each string's cell is played before the next.
+    riff_number : int
+        Which of the session's riffs it belongs to, from 0.
+    climb : Climb or None
+        What is known of the player on it.
     """
 
     minutes: int
@@ -68,10 +82,45 @@ class Block:
     reason: str
     tempo_from: float = 0.0
     tempo_to: float = 0.0
-    riff: Riff | None = None
-    begins: str = ""
-    ends: str = ""
-    density: int = 1
+    drill: Drill | None = None
+    riff_number: int = 0
+    climb: Climb | None = None
+
+    @property
+    def riff(self) -> Riff | None:
+        """What is played; None in a break."""
+        return self.drill.riff if self.drill is not None else None
+
+    @property
+    def begins(self) -> str:
+        """Where it begins in the riff, in words."""
+        return self.drill.begins if self.drill is not None else ""
+
+    @property
+    def ends(self) -> str:
+        """Where it ends in the riff, in words."""
+        return self.drill.ends if self.drill is not None else ""
+
+    @property
+    def density(self) -> int:
+        """How often each string's cell is played before the next."""
+        return self.drill.density if self.drill is not None else 1
+
+
+@dataclass(frozen=True)
+class Prospect:
+    """A riff's clean tempo as it is thought to be.
+
+    Parameters
+    ----------
+    title : str
+    now, after : float
+        Before and after the session, quarter notes a minute.
+    """
+
+    title: str
+    now: float
+    after: float
 
 
 @dataclass(frozen=True)
@@ -82,69 +131,120 @@ class Session:
     ----------
     minutes : int
     blocks : tuple of Block
-    now, after : float
-        The tempo at which the whole riff is thought to be clean, before and after.
+    prospects : tuple of Prospect
+        One a riff.
+    rates : Rates
+        What growth was reckoned with.
+    remarks : tuple of str
+        What a player has to know about the whole.
     """
 
     minutes: int
     blocks: tuple[Block, ...]
-    now: float
-    after: float
-
-
-@dataclass(frozen=True)
-class _Drill:
-    kind: str
-    chosen: Range
-    load: LoadKind
-    why: str
-    climb: Climb
+    prospects: tuple[Prospect, ...]
+    rates: Rates = ASSUMED
+    remarks: tuple[str, ...] = ()
 
     @property
-    def candidate(self) -> Candidate:
-        return Candidate(self.why, self.climb.clean_tempo)
+    def now(self) -> float:
+        """The first riff's clean tempo as it is thought to be before."""
+        return self.prospects[0].now
+
+    @property
+    def after(self) -> float:
+        """The first riff's clean tempo as it is thought to be afterwards."""
+        return self.prospects[0].after
 
 
-def _no_answers(_key: str) -> Sequence[Answer]:
-    return ()
-
-
-def session_for(plan: Plan, minutes: int, answers_of: AnswersOf = _no_answers) -> Session:
+def session_for(
+    plans: Plan | Sequence[Plan],
+    minutes: int,
+    history: History | None = None,
+    *,
+    rates: Rates = ASSUMED,
+    felt: int | None = None,
+) -> Session:
     """Lay out a session.
 
     Parameters
     ----------
-    plan : Plan
+    plans : Plan or sequence of Plan
+        The riffs in work, at most `MOST_RIFFS`; the first is warmed up with.
     minutes : int
-    answers_of : callable
-        What a log says of a movement.
+    history : History or None
+        What a log says.
+    rates : Rates
+    felt : int or None
+        How tight the hands feel, from 1 to 5.
 
     Raises
     ------
     RiffError
-        For too few minutes or too many, or a riff in which nothing has to move.
+        For too few minutes or too many, too many riffs, or one in which nothing has to move.
     """
+    in_work = (plans,) if isinstance(plans, Plan) else tuple(plans)
+    if not 1 <= len(in_work) <= MOST_RIFFS:
+        raise RiffError(f"found {len(in_work)} riffs to practise at once, expected 1 to {MOST_RIFFS}")
+    frame_of(minutes)
+    asked, minutes = minutes, _shortened(minutes, felt)
     frame = frame_of(minutes)
-    drills = _drills(plan, answers_of)
-    whole = WHOLE_MINUTES if frame.drilling >= WHOLE_FROM else 0
-    shares = shared_out([one.candidate for one in drills], frame.drilling - whole)
+    known = history or History()
+    drills = [works(plan, known, rates) for plan in in_work]
+    whole = WHOLE_MINUTES * len(in_work)
+    whole = whole if frame.drilling >= WHOLE_FROM * len(in_work) else WHOLE_MINUTES
+    whole = whole if frame.drilling >= WHOLE_FROM else 0
+    shares = shared_among([[one.candidate for one in own] for own in drills], frame.drilling - whole)
     # What no block takes goes to the whole riff.
-    whole = frame.drilling - sum(shares)
+    whole = frame.drilling - sum(map(sum, shares))
+    rooms = [whole // len(in_work) + (number < whole % len(in_work)) for number in range(len(in_work))]
+    if whole < WHOLE_MINUTES * len(in_work):
+        rooms = [whole, *[0] * (len(in_work) - 1)]
     worked: list[Block] = []
-    for drill, own in _in_order([pair for pair in zip(drills, shares, strict=True) if pair[1]]):
-        worked += _blocks(plan, drill, own)
-    slowest = min(one.climb.clean_tempo for one in drills)
-    every = Range(0, len(plan.task.steps) - 1)
-    words = "The whole riff, so that what was mended finds its place."
-    worked += [_block(plan, every, own, "whole", words, slowest) for own in _pieces(whole)]
+    for number, (plan, own, each, room) in enumerate(zip(in_work, drills, shares, rooms, strict=True)):
+        for work, some in _in_order([pair for pair in zip(own, each, strict=True) if pair[1]]):
+            worked += _blocks(work, some, known, number)
+        worked += _whole(plan, room, min(one.theta for one in own), number)
+    slowest = min(min(one.theta, one.plan.tempo) for own in drills for one in own)
     calm = WARM_UP_SHARE * slowest
-    warm_up = _block(
-        plan, every, frame.warm_up, "warm-up", "Slowly and loosely, until the hands are warm; stop at pain.", calm
+    words = "Slowly and loosely, until the hands are warm; stop at pain."
+    warm_up = _block(_all_of(in_work[0], "warm-up", words), frame.warm_up, 0.8 * calm, calm, 0)
+    prospects = tuple(
+        Prospect(
+            plan.riff.title,
+            riff_tempo([one.theta for one in own]),
+            riff_tempo([one.candidate.after(some) for one, some in zip(own, each, strict=True)]),
+        )
+        for plan, own, each in zip(in_work, drills, shares, strict=True)
     )
-    warm_up = replace(warm_up, tempo_from=_tempo(0.8 * calm), tempo_to=_tempo(calm))
-    after = riff_tempo([one.candidate.after(own) for one, own in zip(drills, shares, strict=True)])
-    now = riff_tempo([one.candidate.theta for one in drills])
-    return Session(minutes, _with_breaks([warm_up, *worked], frame.breaks), now, after)
+    remarks = _remarks(asked, minutes, felt)
+    return Session(minutes, _with_breaks([warm_up, *worked], frame.breaks), prospects, rates, remarks)
+
+
+def _shortened(minutes: int, felt: int | None) -> int:
+    return minutes if felt not in TIGHT else max(round(minutes * TIGHT[felt]), SHORTEST)
+
+
+def _remarks(asked: int, minutes: int, felt: int | None) -> tuple[str, ...]:
+    if minutes == asked:
+        return ()
+    return (f"The hands feel tight ({felt} of 5), so {minutes} minutes in place of {asked} today.",)
+
+
+def _all_of(plan: Plan, kind: str, why: str) -> Drill:
+    every = Range(0, len(plan.task.steps) - 1)
+    return drill_of(plan, every, excerpt(plan, every), why, kind=kind, name="The whole riff")
+
+
+def _whole(plan: Plan, minutes: int, theta: float, number: int) -> Iterator[Block]:
+    """The whole riff at the end: from slow to fast where there is time for it, then as it is to be."""
+    if minutes >= WHOLE_MINUTES and len(plan.task.steps) > 1 and minutes - RAMP_MINUTES >= 1:
+        words = "From slow to fast without a stop; where it trips is what to practise next."
+        drill = _all_of(plan, "ramp", words)
+        yield _block(drill, RAMP_MINUTES, RAMP_SHARE * min(theta, plan.tempo), plan.tempo, number)
+        minutes -= RAMP_MINUTES
+    words, usual = "The whole riff, so that what was corrected finds its place.", min(theta, plan.tempo)
+    for own in _pieces(minutes):
+        yield _block(_all_of(plan, "whole", words), own, WARM_UP_SHARE * usual, usual, number)
 
 
 def _pieces(minutes: int) -> list[int]:
@@ -153,38 +253,10 @@ def _pieces(minutes: int) -> list[int]:
     return [minutes // pieces + (number < minutes % pieces) for number in range(pieces)]
 
 
-def _drills(plan: Plan, answers_of: AnswersOf) -> list[_Drill]:
-    """What may be practised: spots, and joins."""
-    found: list[_Drill] = []
-    taken: set[Range] = set()
-    by_load = sorted(spots_to_practise(plan, MOST_SPOTS), key=lambda spot: -spot.load)
-    for spot in by_load:
-        chosen = around(plan, spot.step)
-        if chosen in taken:
-            # Two spots in one passage are practised together, and called by the harder.
-            continue
-        taken.add(chosen)
-        kind, climb = plan.event_of_step(spot.step).loads.kind, _climb(plan, chosen, spot.step, answers_of)
-        found.append(_Drill("spot", chosen, kind, f"{spot.where}: {spot.what}", climb))
-    for join in joins(plan)[:MOST_JOINS]:
-        if join not in taken and range_ceiling(plan, join) is not None:
-            inside = range(join.first + 1, join.last + 1)
-            hardest = max(inside, key=lambda step: plan.event_of_step(step).loads.largest)
-            why = f"{place_words(plan, join)}: one phrase goes over into the next"
-            found.append(_Drill("join", join, LoadKind.SYNC, why, _climb(plan, join, hardest, answers_of)))
-    return found
-
-
-def _climb(plan: Plan, chosen: Range, step: int, answers_of: AnswersOf) -> Climb:
-    ceiling = range_ceiling(plan, chosen) or plan.tempo
-    key = movement_key(plan.event_of_step(step - 1), plan.event_of_step(step)) if step else ""
-    return Climb(ceiling, tuple(answers_of(key)) if key else ())
-
-
-def _in_order(work: Iterable[tuple[_Drill, int]]) -> list[tuple[_Drill, int]]:
+def _in_order(work: Iterable[tuple[Work, int]]) -> list[tuple[Work, int]]:
     """The slowest first, while the hands are fresh; never too many hard ones for the fretting hand in a row."""
-    left = sorted(work, key=lambda pair: (pair[0].climb.clean_tempo, pair[0].chosen.first))
-    found: list[tuple[_Drill, int]] = []
+    left = sorted(work, key=lambda pair: (pair[0].theta, pair[0].drill.chosen.first))
+    found: list[tuple[Work, int]] = []
     while left:
         last = found[-MOST_FRETTING_IN_A_ROW:]
         tired = len(last) == MOST_FRETTING_IN_A_ROW and all(one.load is LoadKind.FRET for one, _ in last)
@@ -194,44 +266,71 @@ def _in_order(work: Iterable[tuple[_Drill, int]]) -> list[tuple[_Drill, int]]:
     return found
 
 
-def _blocks(plan: Plan, drill: _Drill, minutes: int) -> list[Block]:
-    """A drill's minutes: the hand that is the trouble by itself first, where there is time for it."""
-    climb = drill.climb
-    goal = climb.clean_tempo
-    if climb.stuck:
-        # A smaller piece, not only a slower click.
-        last = Range(max(drill.chosen.last - 1, drill.chosen.first), drill.chosen.last)
-        words = f"{drill.why}; three times not clean in a row, so only the last notes, and one more each time."
-        return [_block(plan, last, minutes, "chain", words, goal, climb)]
-    alone = _alone(plan, drill) if drill.kind == "spot" and minutes >= ALONE_FROM else None
-    words = f"{drill.why}."
-    if alone is None:
-        return [_block(plan, drill.chosen, minutes, drill.kind, words, goal, climb)]
-    first = minutes // 2
-    words_alone = f"{drill.why}; the {alone.kind} hand alone first."
-    made = _block(plan, drill.chosen, first, alone.kind, words_alone, goal, climb)
-    words = f"{drill.why}; both hands together again."
-    together = _block(plan, drill.chosen, minutes - first, "spot", words, goal, climb)
-    return [replace(made, riff=alone.riff), together]
+def _blocks(work: Work, minutes: int, history: History, number: int) -> list[Block]:
+    """A drill's minutes: what makes it easier first, where there is time for it, then as it is."""
+    drill, why = work.drill, work.drill.why
+    if minutes >= APART_FROM:
+        first = minutes // 2
+        parts = [
+            (_eased(work), first),
+            (_after_easing(work), minutes - first),
+        ]
+    else:
+        parts = [(replace(drill, why=f"{why}."), minutes)]
+    found = []
+    for part, own in parts:
+        climb = work.climb if part.density == 1 else climb_of(work.plan, part, work.hardest, history)
+        found.append(_climbed(work.plan, part, own, number, climb))
+    return found
 
 
-def _alone(plan: Plan, drill: _Drill) -> Split | None:
-    split = {LoadKind.PICK: picking_alone, LoadKind.FRET: fretting_alone}.get(drill.load)
-    if split is None:
-        return None
-    try:
-        return split(plan, drill.chosen)
-    except RiffError:
-        return None
+def _eased(work: Work) -> Drill:
+    """The easier thing that comes first: the hand that is the trouble alone, fewer changes, a pair of strings."""
+    plan, chosen, why = work.plan, work.drill.chosen, work.drill.why
+    ways: list[Callable[[], Drill]] = []
+    if work.climb.stuck and work.changes_strings:
+        ways.append(
+            lambda: sparse_drill(plan, chosen, 2, f"{why}; three times not clean, so half as many string changes.")
+        )
+    if work.drill.kind == "spot" and not work.climb.stuck:
+        if work.load is LoadKind.PICK:
+            ways.append(lambda: picking_drill(plan, chosen, why=f"{why}; the picking hand alone first."))
+        if work.load is LoadKind.FRET:
+            ways.append(lambda: fretting_drill(plan, chosen, f"{why}; the fretting hand alone first."))
+        if work.load is LoadKind.SYNC and work.changes_strings:
+            ways.append(lambda: pair_drill(plan, work.hardest, f"{why}; its two strings by themselves first."))
+    for way in ways:
+        try:
+            return way()
+        except RiffError:
+            continue
+    return _chained(work) if work.climb.stuck else replace(work.drill, why=f"{why}.")
 
 
-def _block(
-    plan: Plan, chosen: Range, minutes: int, kind: str, reason: str, goal: float, climb: Climb | None = None
-) -> Block:
-    begin = climb.next_tempo() if climb is not None else WARM_UP_SHARE * goal
-    first, last = (plan.task.steps[step].moment.place_words for step in (chosen.first, chosen.last))
-    riff = excerpt(plan, chosen)
-    return Block(minutes, kind, reason, _tempo(begin), _tempo(max(goal, begin)), riff, first, last)
+def _after_easing(work: Work) -> Drill:
+    why = work.drill.why
+    if work.climb.stuck:
+        return _chained(work)
+    return replace(work.drill, why=f"{why}; both hands together again.")
+
+
+def _chained(work: Work) -> Drill:
+    """A smaller piece, not only a slower click: from the spot backward, a note more each time."""
+    chosen = work.drill.chosen
+    last = max(min(work.hardest, chosen.last), chosen.first + 1)
+    words = f"{work.drill.why}; three times not clean in a row, so only its last notes, and one more each time."
+    return chain_drill(work.plan, Range(chosen.first, last), words)
+
+
+def _climbed(plan: Plan, drill: Drill, minutes: int, number: int, climb: Climb) -> Block:
+    """A drill from where its player stands up to what is wanted today: the riff's tempo with a little to spare."""
+    goal = min(climb.clean_tempo, SPARE * plan.tempo)
+    return _block(drill, minutes, climb.next_tempo(), goal, number, climb)
+
+
+def _block(drill: Drill, minutes: int, begin: float, goal: float, number: int, climb: Climb | None = None) -> Block:
+    low = _tempo(begin)
+    return Block(minutes, drill.kind, drill.why, low, max(_tempo(goal), low), drill, number, climb)
 
 
 def _tempo(tempo: float) -> float:
@@ -254,3 +353,37 @@ def _with_breaks(blocks: Sequence[Block], breaks: int) -> tuple[Block, ...]:
             given += take
             played = 0
     return tuple(found)
+
+
+def other_ways(plan: Plan, block: Block, history: History | None = None) -> tuple[Block, ...]:
+    """What could be practised in a block's place: the same passage in every other way that suits it.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the block's riff.
+    block : Block
+    history : History or None
+
+    Returns
+    -------
+    tuple of Block
+        Of the same minutes; none for a break.
+    """
+    if block.drill is None:
+        return ()
+    known = history or History()
+    chosen = block.drill.chosen
+    hardest = hardest_step(plan, chosen)
+    found = []
+    for drill in take_apart(plan, chosen).drills:
+        if (drill.name, drill.kind) == (block.drill.name, block.kind):
+            continue
+        climb = climb_of(plan, drill, hardest, known)
+        found.append(_climbed(plan, drill, block.minutes, block.riff_number, climb))
+    return tuple(found)
+
+
+def with_block(session: Session, at: int, block: Block) -> Session:
+    """The session with another block in a place."""
+    return replace(session, blocks=(*session.blocks[:at], block, *session.blocks[at + 1 :]))

@@ -126,6 +126,26 @@ def fretting_drill(plan: Plan, chosen: Range, why: str = "") -> Drill:
     )
 
 
+def pair_drill(plan: Plan, step: int, why: str = "") -> Drill:
+    """A change of strings with the notes round it that stay on its two strings.
+
+    Raises
+    ------
+    RiffError
+        Where nothing changes strings there.
+    """
+    pair = string_pair(plan, step)
+    one, two = sorted({plan.states[step - 1].string, plan.states[step].string}, reverse=True)
+    return drill_of(
+        plan,
+        pair,
+        excerpt(plan, pair),
+        why or f"The change at {plan.task.steps[step].moment.place_words}, with the notes on its two strings.",
+        kind="pair",
+        name=f"Strings {one} and {two}",
+    )
+
+
 def chain_drill(plan: Plan, chosen: Range, why: str = "", *, backward: bool = True) -> Drill:
     """A chain up to a passage's full length, at most `LONGEST_CHAIN` notes from the end that it begins at.
 
@@ -192,17 +212,7 @@ def _pair(plan: Plan, chosen: Range) -> Iterator[Drill]:
     changes = [step for step in inside if plan.states[step].string != plan.states[step - 1].string]
     if not changes:
         raise RiffError("this passage stays on one string")
-    hardest = max(changes, key=lambda step: plan.event_of_step(step).loads.largest)
-    pair = string_pair(plan, hardest)
-    one, two = sorted({plan.states[hardest - 1].string, plan.states[hardest].string}, reverse=True)
-    yield drill_of(
-        plan,
-        pair,
-        excerpt(plan, pair),
-        f"The change at {plan.task.steps[hardest].moment.place_words}, with the notes on its two strings.",
-        kind="pair",
-        name=f"Strings {one} and {two}",
-    )
+    yield pair_drill(plan, max(changes, key=lambda step: plan.event_of_step(step).loads.largest))
 
 
 def _chains(plan: Plan, chosen: Range) -> Iterator[Drill]:
