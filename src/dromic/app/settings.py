@@ -20,6 +20,8 @@ from dromic.errors import RiffError
 from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.project import Project
 from dromic.hands.profile import Hands
+from dromic.practice.drill_climb import Rule
+from dromic.practice.schedule import LONGEST, SHORTEST
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
 from dromic.storage.locks import held
 from dromic.storage.reading import read_json
@@ -27,6 +29,7 @@ from dromic.storage.writing import make_folder, write_text
 
 SCHEMA = 1
 MOST_RECENT = 10
+LOUDEST = 150
 SIZES = (1.0, 1.25, 1.5, 2.0)
 _NOT_PLAIN = ("recent", "hands")
 
@@ -56,6 +59,17 @@ class Settings:
         How the plan is played.
     school : str
         School that new riffs are planned by.
+    minutes : int
+        How long a session is.
+    tempo_rule : str
+        How the next tempo of a drill is found.
+    bursts : bool
+        Whether bursts at the target come between.
+    volume_voice, volume_click, volume_count_in, volume_drone : int
+        Per cent.
+    clicks_a_beat, click_swing : int
+        What the metronome clicks; the swing in per cent.
+    click_accents : bool
     """
 
     theme: str = "light"
@@ -71,6 +85,16 @@ class Settings:
     count_in: bool = False
     around: bool = False
     school: str = DEFAULT_SCHOOL
+    minutes: int = 30
+    tempo_rule: str = Rule.RECORD.value
+    bursts: bool = True
+    volume_voice: int = 80
+    volume_click: int = 100
+    volume_count_in: int = 100
+    volume_drone: int = 0
+    clicks_a_beat: int = 1
+    click_swing: int = 50
+    click_accents: bool = True
 
     def with_recent(self, path: Path) -> Settings:
         """Return the settings with a file opened or saved last."""
@@ -114,7 +138,10 @@ def _settings(data: object) -> Settings:
         if type(value) is not type(getattr(found, name)):
             raise TypeError(name)
     found = replace(found, **plain)
-    if found.chart_size not in SIZES or found.school not in SCHOOLS:
+    if found.chart_size not in SIZES or found.school not in SCHOOLS or found.tempo_rule not in list(Rule):
+        raise ValueError(found)
+    volumes = (found.volume_voice, found.volume_click, found.volume_count_in, found.volume_drone)
+    if not SHORTEST <= found.minutes <= LONGEST or not all(0 <= one <= LOUDEST for one in volumes):
         raise ValueError(found)
     return found
 

@@ -13,6 +13,7 @@ from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Mark, Phrase, 
 from dromic.music.timeline import TimedEvent
 from dromic.planner.locking import decided
 from dromic.planner.plan import Plan
+from dromic.planner.request import Request
 from dromic.practice.ladder import Range, place_words
 
 _FROM_BEFORE = frozenset({*LEGATO_MARKS, Mark.TIE, Mark.RELEASE})
@@ -58,6 +59,16 @@ def excerpt(plan: Plan, chosen: Range) -> Riff:
         tail=(),
         phrases=(_phrase(plan, moments[first].phrase, bars),),
     )
+
+
+def request_like(plan: Plan) -> Request:
+    """How a small riff is planned that was taken out of a plan: by the same hands, school and style.
+
+    Parameters
+    ----------
+    plan : Plan
+    """
+    return Request(plan.hands, plan.school, plan.objective, style=plan.sound.style)
 
 
 def _phrase(plan: Plan, phrase: int, bars: tuple[Bar, ...]) -> Phrase:

@@ -1,0 +1,1 @@
+"""The Log stage: what was practised, and what came of it."""

@@ -1,0 +1,1 @@
+"""The Practice stage: a session for today, and guided through it."""

@@ -1,0 +1,153 @@
+"""What today's session is made of: the plans of the riffs in work, the log, and the session laid out from them.
+
+Plain Python without Qt; done in a thread.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from dromic.app.jobs import Watch
+from dromic.app.log.keeper import LogKeeper
+from dromic.errors import DromicError, RiffError
+from dromic.formats.project import Project
+from dromic.formats.rifftext_reader import read_riff_text
+from dromic.music.riff import Riff
+from dromic.planner.plan import Plan
+from dromic.planner.planning import plan_riff
+from dromic.practice.candidates import climb_of
+from dromic.practice.care import cautions
+from dromic.practice.climb import Climb
+from dromic.practice.density import DENSITIES, with_density
+from dromic.practice.drill import Drill
+from dromic.practice.drill_climb import DrillClimb, Rule
+from dromic.practice.excerpt import excerpt, request_like
+from dromic.practice.history import History
+from dromic.practice.rates import fitted_rates
+from dromic.practice.session import Block, Session, session_for
+from dromic.practice.take_apart import hardest_step
+
+_DENSER = frozenset({"spot", "join", "pair"})
+
+
+@dataclass(frozen=True)
+class Today:
+    """A session with what it was made from.
+
+    Parameters
+    ----------
+    session : Session
+    plans : tuple of Plan
+        One a riff, as the session numbers them.
+    history : History
+    cautions : tuple of str
+    trouble : str
+        Why the log could not be read, if it could not.
+    """
+
+    session: Session
+    plans: tuple[Plan, ...]
+    history: History
+    cautions: tuple[str, ...]
+    trouble: str = ""
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a session is wanted for.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    others : tuple of Project
+        Further riffs in work.
+    minutes : int
+    felt : int or None
+    """
+
+    plan: Plan
+    others: tuple[Project, ...] = ()
+    minutes: int = 30
+    felt: int | None = None
+
+
+def lay_out(asked: Asked, log: LogKeeper, watch: Watch) -> Iterator[Today]:
+    """Work out a session."""
+    plans = [asked.plan]
+    for number, project in enumerate(asked.others):
+        watch(number / (len(asked.others) + 1))
+        riff = read_riff_text(project.text).riff
+        plans.append(plan_riff(riff, replace(project.plan_settings.request(), alternatives=0), watch=watch))
+    trouble = ""
+    try:
+        history = log.history()
+    except DromicError as error:
+        # Practising goes on without what was before.
+        history, trouble = History(), f"The log cannot be read, so the session goes by the plan alone: {error}"
+    session = session_for(plans, asked.minutes, history, rates=fitted_rates(history.reps), felt=asked.felt)
+    told = dict.fromkeys(words for plan in plans for words in cautions(plan, asked.minutes))
+    yield Today(session, tuple(plans), history, tuple(told), trouble)
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """A block ready to be played: its small riff planned at every density, and what is known of the player.
+
+    Parameters
+    ----------
+    block : Block
+    plans : dict of int to Plan
+        By density.
+    climb : DrillClimb
+    """
+
+    block: Block
+    plans: dict[int, Plan]
+    climb: DrillClimb
+
+
+def prepare(
+    block: Block, source: Plan, history: History, rule: Rule, bursts: bool, watch: Watch
+) -> Iterator[Prepared]:
+    """Plan a block's riff, and its versions with fewer string changes.
+
+    Raises
+    ------
+    DromicError
+        When the small riff has no plan.
+    """
+    drill = block.drill
+    assert drill is not None
+    plans: dict[int, Plan] = {}
+    climbs: dict[int, Climb] = {}
+    for density, riff in _riffs(drill, source):
+        watch(len(plans) / len(DENSITIES))
+        try:
+            made = plan_riff(riff, request_like(source), watch=watch)
+        except DromicError:
+            if density == drill.density:
+                raise
+            continue
+        plans[density] = made
+        if density == drill.density and block.climb is not None:
+            climbs[density] = block.climb
+        else:
+            like = replace(drill, density=density, ceiling=made.ceiling or drill.ceiling)
+            climbs[density] = climb_of(source, like, hardest_step(source, drill.chosen), history)
+    yield Prepared(block, plans, DrillClimb(source.tempo, climbs, drill.density, rule, bursts))
+
+
+def _riffs(drill: Drill, source: Plan) -> Iterator[tuple[int, Riff]]:
+    yield drill.density, drill.riff
+    if drill.kind not in _DENSER:
+        return
+    whole = drill.riff if drill.density == 1 else excerpt(source, drill.chosen)
+    for density in DENSITIES:
+        if density == drill.density:
+            continue
+        try:
+            yield density, with_density(whole, density)
+        except RiffError:
+            continue
