@@ -35,7 +35,7 @@ from dromic.schools.registry import school_named
 OUT = Path(__file__).parent.parent / "src" / "dromic" / "demo" / "practice-log.json.gz"
 RIFFS = ("kiln-stairs", "lamplighter")
 WEEKS, DAYS_A_WEEK, MINUTES = 6, 5, 20
-BEGINS_AT, EDGE, GROWTH, TAU, FORGETTING = 0.56, 0.08, 0.05, 5.0, 0.003
+BEGINS_AT, EDGE, GROWTH, TAU, FORGETTING = 0.5, 0.08, 0.038, 5.0, 0.003
 PICKING_EASIER, UNMARKED, PAUSE_S = 1.1, 0.08, 9.0
 FIRST_DAY = datetime(2026, 1, 5, 17, 40, tzinfo=UTC)
 NOTES = {

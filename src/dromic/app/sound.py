@@ -155,6 +155,18 @@ class Player(QObject):
         """Whether there is no sound device, so that only the cursor moves."""
         return self._sink is None
 
+    @property
+    def wanted(self) -> Wanted | None:
+        """What plays, or is about to."""
+        return self._wanted
+
+    @property
+    def seconds_played(self) -> float:
+        """How long the body has sounded, the count-in left out; below 0 while it counts in."""
+        if self._rendered is None:
+            return 0.0
+        return self._seconds() - len(self._rendered.lead) / BYTES_A_SAMPLE / RATE
+
     def play(self, wanted: Wanted) -> None:
         """Render and play; what plays now stops."""
         self.stop()

@@ -18,6 +18,7 @@ from PyQt6.QtGui import QFont, QFontDatabase
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.document import STARTER
+from dromic.app.log.keeper import LogKeeper
 from dromic.app.settings import Store
 from dromic.app.shell.menus import STAGES
 from dromic.app.theme import LIGHT, THEMES, UI_FONT
@@ -57,7 +58,7 @@ def open_window(*, demo: bool) -> MainWindow:
     """Return the window with a riff in it: the first of the demo, or a starter."""
     riffs = demo_riffs()
     store = Store()
-    window = MainWindow(riffs, THEMES.get(store.settings.theme, LIGHT), store)
+    window = MainWindow(riffs, THEMES.get(store.settings.theme, LIGHT), store, LogKeeper(demo=demo))
     if demo:
         window.open_demo(riffs[0])
         window.show_stage(STAGES.index("Plan"))

@@ -123,6 +123,16 @@ def style_sheet(theme: Theme) -> str:
     QLabel#figure {{ font-size: 23px; font-weight: 600; }}
     QLabel#figure[over="true"] {{ color: {theme.hot}; }}
     QLabel#limit {{ font-size: 14px; }}
+    QLabel#huge {{ font-size: 128px; font-weight: 600; }}
+    QPushButton#start {{
+        background: {theme.accent}; color: {theme.sheet}; border: none; border-radius: 6px; padding: 9px 34px;
+        font-size: 18px; font-weight: 600;
+    }}
+    QPushButton#start:disabled {{ background: {theme.faint}; color: {theme.quiet}; }}
+    QPushButton#start:focus {{ border: 3px solid {theme.ink}; padding: 6px 31px; }}
+    QPushButton#answer {{ font-size: 17px; font-weight: 600; padding: 9px 18px; }}
+    QFrame#card {{ background: {theme.sheet}; border: 1px solid {theme.faint}; border-radius: 6px; }}
+    QFrame#card QLabel {{ background: transparent; }}
     QLabel#heading {{ font-size: 19px; font-weight: 600; }}
     QLabel#caution {{ background: {theme.chosen}; border-radius: 5px; padding: 7px; }}
     QLabel#message {{ background: {theme.error_sheet}; border-left: 4px solid {theme.hot}; padding: 8px; }}

@@ -30,10 +30,13 @@ from dromic.app.files.actions import Files
 from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
 from dromic.app.hands.page import HandsPage
+from dromic.app.log.keeper import LogKeeper
+from dromic.app.log.page import LogPage
 from dromic.app.plan.limits_dialog import LimitsDialog
 from dromic.app.plan.page import PlanPage
 from dromic.app.plan.phrase_schools_dialog import PhraseSchoolsDialog
 from dromic.app.plan.worker import PlanWorker
+from dromic.app.practice.page import PracticePage
 from dromic.app.recovery import RecoveredDocument
 from dromic.app.riff.page import RiffPage
 from dromic.app.settings import Settings, Store
@@ -47,9 +50,10 @@ from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.formats.rifftext_writer import write_riff_text
+from dromic.hands.profile import Hands
 from dromic.music import editing
 from dromic.music.riff import Bar, Phrase, Riff
-from dromic.planner.plan_settings import PlanSettings
+from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 
 RAIL_WIDTH, KEEP_MS = 92, 1500
 
@@ -57,10 +61,17 @@ RAIL_WIDTH, KEEP_MS = 92, 1500
 class MainWindow(QMainWindow):
     """Everything around one document."""
 
-    def __init__(self, riffs: Sequence[DemoRiff] = (), theme: Theme = LIGHT, store: Store | None = None) -> None:
+    def __init__(
+        self,
+        riffs: Sequence[DemoRiff] = (),
+        theme: Theme = LIGHT,
+        store: Store | None = None,
+        log: LogKeeper | None = None,
+    ) -> None:
         super().__init__()
         self.document = Document()
         self.store = store or Store()
+        self.log = log or LogKeeper()
         self._keep = QTimer(self)
         self._keep.setSingleShot(True)
         self._keep.setInterval(KEEP_MS)
@@ -74,11 +85,15 @@ class MainWindow(QMainWindow):
         self.riff_page = RiffPage(self.document, theme, riffs)
         self.plan_page = PlanPage(self.document, theme)
         self.compare_page = ComparePage(self.document, theme)
+        self.practice_page = PracticePage(self.document, theme, self.log, riffs)
+        self.log_page = LogPage(self.document, theme, self.log)
         self.hands_page = HandsPage(self.document)
         self._stages = QStackedWidget()
         self._stages.addWidget(self.riff_page)
         self._stages.addWidget(self.plan_page)
         self._stages.addWidget(self.compare_page)
+        self._stages.addWidget(self.practice_page)
+        self._stages.addWidget(self.log_page)
         self._stages.addWidget(self.hands_page)
         self._stage_buttons = QButtonGroup(self)
         self._build_page()
@@ -86,7 +101,12 @@ class MainWindow(QMainWindow):
         self.files = Files(self, self, self.document, self.plan_page.chart)
         self.file_watch = FileWatch(self.document, self.files, self)
         self.preferences = Preferences(
-            self.store, self.plan_page, self.riff_page.welcome, self.remember, self.set_theme
+            self.store,
+            self.plan_page,
+            self.riff_page.welcome,
+            self.remember,
+            self.set_theme,
+            (*self.practice_page.charts, self.log_page.chart),
         )
         self.menus = Menus(
             self,
@@ -101,6 +121,12 @@ class MainWindow(QMainWindow):
         self.riff_page.setup.message.connect(self.say)
         self.compare_page.message.connect(self.say)
         self.hands_page.message.connect(self.say)
+        self.practice_page.message.connect(self.say)
+        self.practice_page.riff_wanted.connect(self.open_drill)
+        self.practice_page.preferred.connect(lambda changes: self.remember(**changes))
+        self.practice_page.take(self.store.settings)
+        self.log_page.message.connect(self.say)
+        self.log_page.hands_wanted.connect(self._take_hands)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
         self.planner.busy.connect(self._busy)
         self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
@@ -178,6 +204,8 @@ class MainWindow(QMainWindow):
 
     def show_stage(self, index: int) -> None:
         """Show a stage and put the keys there."""
+        if index != self.stage:
+            self.practice_page.left()
         self._stages.setCurrentIndex(index)
         button = self._stage_buttons.button(index)
         if button is not None:
@@ -186,6 +214,8 @@ class MainWindow(QMainWindow):
             self.riff_page.board.setFocus,
             self.plan_page.chart.setFocus,
             self.compare_page.activated,
+            self.practice_page.activated,
+            self.log_page.activated,
             self.hands_page.activated,
         )
         activated[index]()
@@ -203,6 +233,8 @@ class MainWindow(QMainWindow):
         self.riff_page.set_theme(theme)
         self.plan_page.set_theme(theme)
         self.compare_page.set_theme(theme)
+        self.practice_page.set_theme(theme)
+        self.log_page.set_theme(theme)
 
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
@@ -341,11 +373,18 @@ class MainWindow(QMainWindow):
         """Ask what is to become of the changes."""
         return message_boxes.ask_to_save(self)
 
+    def _take_hands(self, hands: Hands) -> None:
+        """Plan with other hands; undo goes back."""
+        settings = self.document.plan_settings
+        self.document.set_plan_settings(replace(settings, hands=OWN_HANDS, own=hands))
+        self.say("Planned with the hands from your log; Ctrl+Z goes back")
+
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
         self.planner.cancel()
         self.compare_page.comparer.cancel()
         self.hands_page.effects_jobs.cancel()
+        self.practice_page.cancel()
 
     # -- telling ------------------------------------------------------------------------------------------
 
@@ -440,5 +479,8 @@ class MainWindow(QMainWindow):
         self.planner.stop()
         self.compare_page.comparer.stop()
         self.hands_page.stop()
+        self.practice_page.stop()
+        self.log_page.stop()
+        self.log.close()
         self.plan_page.transport.player.close()
         event.accept()

@@ -24,7 +24,7 @@ THETAS = 200
 EDGES = (0.04, 0.08, 0.16)
 PRIOR_SD = float(np.log(1.5))
 WANTED = 0.8
-MOST_STEP_UP, MOST_STEP_DOWN = 0.06, 0.12
+MOST_STEP_UP, LEAST_STEP_DOWN, MOST_STEP_DOWN = 0.06, 0.03, 0.12
 FAILURES = 3
 FIRST_SHARE = 0.6
 HALF_LIFE_DAYS = 14.0
@@ -118,6 +118,9 @@ class Climb:
             # A day begins below what the last one came to.
             return float(min(max(min(wanted, BACK * self.clean_tempo), SLOWEST), FASTEST))
         last = self.answers[-1].tempo
+        if not self.answers[-1].clean:
+            # However much is known, the same again straight after a failure is not what a teacher asks for.
+            wanted = min(wanted, (1 - LEAST_STEP_DOWN) * last)
         return float(min(max(wanted, last * (1 - MOST_STEP_DOWN)), last * (1 + MOST_STEP_UP), FASTEST))
 
     def _where(self, chance: float) -> float:

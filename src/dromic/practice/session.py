@@ -189,7 +189,7 @@ def session_for(
     asked, minutes = minutes, _shortened(minutes, felt)
     frame = frame_of(minutes)
     known = history or History()
-    drills = [works(plan, known, rates) for plan in in_work]
+    drills = [_worth_it(works(plan, known, rates)) for plan in in_work]
     whole = WHOLE_MINUTES * len(in_work)
     whole = whole if frame.drilling >= WHOLE_FROM * len(in_work) else WHOLE_MINUTES
     whole = whole if frame.drilling >= WHOLE_FROM else 0
@@ -216,7 +216,7 @@ def session_for(
         )
         for plan, own, each in zip(in_work, drills, shares, strict=True)
     )
-    remarks = _remarks(asked, minutes, felt)
+    remarks = (*_shorter(asked, minutes, felt), *(words for own in drills if (words := _done(own))))
     return Session(minutes, _with_breaks([warm_up, *worked], frame.breaks), prospects, rates, remarks)
 
 
@@ -224,7 +224,22 @@ def _shortened(minutes: int, felt: int | None) -> int:
     return minutes if felt not in TIGHT else max(round(minutes * TIGHT[felt]), SHORTEST)
 
 
-def _remarks(asked: int, minutes: int, felt: int | None) -> tuple[str, ...]:
+def _worth_it(drills: Sequence[Work]) -> tuple[Work, ...]:
+    """The drills that are not clean above the riff's tempo already; all of them where that would be none."""
+    left = tuple(one for one in drills if one.theta < SPARE * one.plan.tempo)
+    return left or tuple(drills)
+
+
+def _done(drills: Sequence[Work]) -> str:
+    """What there is to say of a riff that is clean above its tempo already."""
+    plan, slowest = drills[0].plan, min(one.theta for one in drills)
+    if slowest < SPARE * plan.tempo or not any(one.climb.answers for one in drills):
+        return ""
+    title = plan.riff.title or "This riff"
+    return f"{title} is clean above its tempo of {plan.tempo:.0f} already: set a faster one, or take another riff."
+
+
+def _shorter(asked: int, minutes: int, felt: int | None) -> tuple[str, ...]:
     if minutes == asked:
         return ()
     return (f"The hands feel tight ({felt} of 5), so {minutes} minutes in place of {asked} today.",)
@@ -269,14 +284,12 @@ def _in_order(work: Iterable[tuple[Work, int]]) -> list[tuple[Work, int]]:
 def _blocks(work: Work, minutes: int, history: History, number: int) -> list[Block]:
     """A drill's minutes: what makes it easier first, where there is time for it, then as it is."""
     drill, why = work.drill, work.drill.why
-    if minutes >= APART_FROM:
+    eased = _eased(work) if minutes >= APART_FROM else None
+    if eased is not None:
         first = minutes // 2
-        parts = [
-            (_eased(work), first),
-            (_after_easing(work), minutes - first),
-        ]
+        parts = [(eased, first), (_after_easing(work), minutes - first)]
     else:
-        parts = [(replace(drill, why=f"{why}."), minutes)]
+        parts = [(_chained(work) if work.climb.stuck else replace(drill, why=f"{why}."), minutes)]
     found = []
     for part, own in parts:
         climb = work.climb if part.density == 1 else climb_of(work.plan, part, work.hardest, history)
@@ -284,8 +297,11 @@ def _blocks(work: Work, minutes: int, history: History, number: int) -> list[Blo
     return found
 
 
-def _eased(work: Work) -> Drill:
-    """The easier thing that comes first: the hand that is the trouble alone, fewer changes, a pair of strings."""
+def _eased(work: Work) -> Drill | None:
+    """The easier thing that comes first: the hand that is the trouble alone, fewer changes, a pair of strings.
+
+    None where nothing is easier.
+    """
     plan, chosen, why = work.plan, work.drill.chosen, work.drill.why
     ways: list[Callable[[], Drill]] = []
     if work.climb.stuck and work.changes_strings:
@@ -304,7 +320,7 @@ def _eased(work: Work) -> Drill:
             return way()
         except RiffError:
             continue
-    return _chained(work) if work.climb.stuck else replace(work.drill, why=f"{why}.")
+    return None
 
 
 def _after_easing(work: Work) -> Drill:
@@ -325,7 +341,7 @@ def _chained(work: Work) -> Drill:
 def _climbed(plan: Plan, drill: Drill, minutes: int, number: int, climb: Climb) -> Block:
     """A drill from where its player stands up to what is wanted today: the riff's tempo with a little to spare."""
     goal = min(climb.clean_tempo, SPARE * plan.tempo)
-    return _block(drill, minutes, climb.next_tempo(), goal, number, climb)
+    return _block(drill, minutes, min(climb.next_tempo(), goal), goal, number, climb)
 
 
 def _block(drill: Drill, minutes: int, begin: float, goal: float, number: int, climb: Climb | None = None) -> Block:
@@ -387,3 +403,9 @@ def other_ways(plan: Plan, block: Block, history: History | None = None) -> tupl
 def with_block(session: Session, at: int, block: Block) -> Session:
     """The session with another block in a place."""
     return replace(session, blocks=(*session.blocks[:at], block, *session.blocks[at + 1 :]))
+
+
+def without_block(session: Session, at: int) -> Session:
+    """The session with a block left out; the others stay as long as they were."""
+    blocks = (*session.blocks[:at], *session.blocks[at + 1 :])
+    return replace(session, blocks=blocks, minutes=sum(block.minutes for block in blocks))

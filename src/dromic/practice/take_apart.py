@@ -96,7 +96,7 @@ def picking_drill(plan: Plan, chosen: Range, *, open_strings: bool = False, why:
         split.riff,
         why or f"{range_words(plan, chosen)}: the strokes by themselves show whether the way is small and even.",
         kind="picking",
-        name=f"Picking hand alone, {on} strings",
+        name=f"Picking alone, {on} strings",
         focus=Focus.PICKING,
         remarks=(f"Strokes a string: {counts}.",),
     )
@@ -120,7 +120,7 @@ def fretting_drill(plan: Plan, chosen: Range, why: str = "") -> Drill:
         split.riff,
         why or f"{range_words(plan, chosen)}: without the pick every finger has to come down firmly and in time.",
         kind="fretting",
-        name="Fretting hand alone",
+        name="Fretting alone",
         focus=Focus.FRETTING,
         remarks=(damper_words(plan, chosen), *left_out),
     )

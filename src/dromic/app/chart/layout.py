@@ -81,6 +81,8 @@ class View:
         Tempo of the slider over the tempo of the plan.
     compact : bool
         A row of finger numbers instead of the hand band, as on paper.
+    padlocks : bool
+        Whether decisions of the player's are marked.
     """
 
     thick_on_top: bool = True
@@ -88,6 +90,7 @@ class View:
     mutes: bool = False
     tempo_ratio: float = 1.0
     compact: bool = False
+    padlocks: bool = True
 
 
 PLAIN_VIEW = View()

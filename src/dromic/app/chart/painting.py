@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen
 
-from dromic.app.chart.layout import PLATE_WIDTH, ChartLayout, Column
+from dromic.app.chart.layout import MARGIN, PLATE_WIDTH, ChartLayout, Column
 from dromic.app.theme import UI_FONT, Theme
 
 GUTTER = 74
@@ -77,6 +78,26 @@ def paint_range(scene: Scene, chosen: tuple[int, int] | None) -> None:
     scene.painter.drawRect(QRectF(box.left(), box.top(), box.width(), 3))
 
 
+def paint_progress(scene: Scene, shares: Sequence[float | None]) -> None:
+    """Fill the string field from below, note by note: full where the way to it is clean at the wanted tempo."""
+    columns, field = scene.layout.columns, scene.layout.field
+    if len(shares) != len(columns):
+        return
+    painter = scene.painter
+    ends = [*(column.x for column in columns[1:]), scene.layout.width - MARGIN]
+    painter.setPen(Qt.PenStyle.NoPen)
+    for column, end, share in zip(columns, ends, shares, strict=True):
+        if share is None or end < scene.left or column.x > scene.right:
+            continue
+        high = field.height * min(share, 1.0)
+        box = QRectF(column.x - 4, field.bottom - high, end - column.x, high)
+        done = share >= 1.0
+        painter.setBrush(scene.theme.color("calm" if done else "warm", 70 if done else 45))
+        painter.drawRect(box)
+        painter.setBrush(scene.theme.color("calm" if done else "warm"))
+        painter.drawRect(QRectF(box.left(), box.top() - 1, box.width(), 2))
+
+
 def paint_playhead(scene: Scene, quarters: float | None) -> None:
     """Draw where the sound is."""
     if quarters is None or quarters < 0:
@@ -88,6 +109,8 @@ def paint_playhead(scene: Scene, quarters: float | None) -> None:
 
 def paint_padlock(scene: Scene, x: float, y: float) -> None:
     """Draw the sign of a decision of the player's."""
+    if not scene.layout.view.padlocks:
+        return
     painter, color = scene.painter, scene.theme.color("accent")
     painter.setPen(pen(color, 1.3))
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, pyqtSignal
@@ -21,6 +22,7 @@ from dromic.planner.reasons import model_of, what_words
 
 LEAST_ZOOM, MOST_ZOOM = 8.0, 1200.0
 ZOOM_STEP = 1.25
+SHORT = 0.7
 DRAG_LEAST = 12.0
 _EMPTY = "Write a riff on the first page, and its plan appears here."
 _PLANNING = "Planning…"
@@ -73,6 +75,7 @@ class ChartView(QAbstractScrollArea):
         self._pressed: QPointF | None = None
         self._tiles = Tiles()
         self._playhead: float | None = None
+        self._progress: Sequence[float | None] = ()
         self._size = 1.0
         self._ahead = QTimer(self)
         self._ahead.setSingleShot(True)
@@ -129,6 +132,11 @@ class ChartView(QAbstractScrollArea):
                 self._scroll_to(x - room * 0.12)
         self._repaint()
 
+    def set_progress(self, shares: Sequence[float | None]) -> None:
+        """Fill the string field as far as each note is clean, by its best clean tempo over the wanted one."""
+        self._progress = tuple(shares)
+        self._repaint()
+
     def set_view(self, size: float, **turned: bool) -> None:
         """Show it larger or smaller, and turned as the player wants it (fields of `View`)."""
         if size != self._size:
@@ -167,6 +175,15 @@ class ChartView(QAbstractScrollArea):
         if self._layout is not None:
             margins = 2 * MARGIN
             self.zoom_by((self.viewport_width - GUTTER - margins) / (self._layout.width - margins))
+
+    def fit_short(self) -> None:
+        """Zoom so that a short riff shows whole; a longer one as usual, from its start."""
+        if self._layout is not None and self._plan is not None:
+            usual = default_zoom(self._plan)
+            self.fit()
+            if not SHORT * usual <= self._zoom <= usual:
+                self.zoom_by(usual / self._zoom)
+                self._scroll_to(0)
 
     @property
     def viewport_width(self) -> int:
@@ -250,6 +267,7 @@ class ChartView(QAbstractScrollArea):
         painter.save()
         painter.setClipRect(GUTTER, 0, rect.width() - GUTTER, rect.height())
         painter.translate(GUTTER - left, 0)
+        painting.paint_progress(scene, self._progress)
         painting.paint_range(scene, self._range)
         painting.paint_choice(scene)
         right = min(left + rect.width() - GUTTER, self._layout.width)

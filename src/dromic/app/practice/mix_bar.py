@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSlider, 
 from dromic.app.settings import Settings
 from dromic.listening.extent import Metronome, Mix
 
-PARTS = (("voice", "&Guitar"), ("click", "Cl&ick"), ("count_in", "C&ount-in"), ("drone", "D&rone"))
+PARTS = (("voice", "&Instrument"), ("click", "Clic&k"), ("count_in", "C&ount-in"), ("drone", "D&rone"))
 SUBDIVISIONS = ((1, "1 a beat"), (2, "2 a beat"), (3, "3 a beat"), (4, "4 a beat"))
 SWINGS = ((50, "even"), (60, "light swing"), (67, "swing"), (75, "hard swing"))
 

@@ -45,6 +45,14 @@ class Tally:
         )
 
 
+@dataclass(frozen=True)
+class _Round:
+    """A round of a drill: what was played, and for how long."""
+
+    rung: Rung
+    seconds: float
+
+
 @dataclass
 class GuidedRun:
     """Where a player is in a session.
@@ -65,8 +73,9 @@ class GuidedRun:
     felt: int | None = None
     tally: Tally = field(default_factory=Tally)
     _rung: Rung | None = None
-    _waits: float | None = None
+    _waits: _Round | None = None
     _said_felt: bool = True
+    _note: str = ""
 
     @property
     def block(self) -> Block:
@@ -118,9 +127,15 @@ class GuidedRun:
         self.session = replace(self.session, blocks=(*blocks[: self.at], block, *blocks[self.at + 1 :]))
         self.go_to(self.at)
 
-    def again(self) -> None:
-        """The next repetition."""
+    def burst_over(self) -> None:
+        """A burst has been played, whatever became of it: the climb goes on."""
+        if self.prepared is not None and self.climb is not None:
+            self.prepared = replace(self.prepared, climb=self.climb.after(self.rung, clean=True))
         self._rung = None
+
+    def say(self, note: str) -> None:
+        """Words of the player's own, written down with the next repetition."""
+        self._note = note
 
     # -- what sounds ------------------------------------------------------------------------------------------
 
@@ -170,8 +185,8 @@ class GuidedRun:
 
     def went_round(self, seconds: float) -> list[Rep]:
         """A round has ended; returns the one before, where it had no answer."""
-        found = [] if self._waits is None else [self._rep(Clean.UNMARKED, self._waits)]
-        self._waits = seconds
+        found = self.leave()
+        self._waits = _Round(self.rung, seconds)
         return found
 
     def answer(self, clean: bool, seconds: float) -> Rep:
@@ -183,10 +198,11 @@ class GuidedRun:
         seconds : float
             How long the present round has been played.
         """
-        rep = self._rep(Clean.CLEAN if clean else Clean.NOT, seconds if self._waits is None else self._waits)
+        one, waited = self._waits or _Round(self.rung, seconds), self._waits is not None
         self._waits = None
-        if self.prepared is not None and self.climb is not None:
-            self.prepared = replace(self.prepared, climb=self.climb.after(self.rung, clean=clean))
+        rep = self._rep(Clean.CLEAN if clean else Clean.NOT, one)
+        if self.prepared is not None and self.climb is not None and not (waited and one.rung.burst):
+            self.prepared = replace(self.prepared, climb=self.climb.after(one.rung, clean=clean))
         self._rung = None
         return rep
 
@@ -198,9 +214,9 @@ class GuidedRun:
 
     def pain(self) -> Rep:
         """Something hurts: what was played last, with a note that says so."""
-        return replace(
-            self._rep(Clean.UNMARKED, self._waits or 0.0), note="pain: the session was stopped", felt=TIGHTEST
-        )
+        rep = self._rep(Clean.UNMARKED, self._waits or _Round(self.rung, 0.0))
+        self._waits = None
+        return replace(rep, note="pain: the session was stopped", felt=TIGHTEST)
 
     def feels(self, felt: int) -> None:
         """How tight the hands feel, from 1 to 5; written down with the next repetition."""
@@ -212,20 +228,21 @@ class GuidedRun:
         climb = self.climb
         return climb is not None and climb.wants_smaller
 
-    def _rep(self, clean: Clean, seconds: float) -> Rep:
+    def _rep(self, clean: Clean, one: _Round) -> Rep:
         drill = self.block.drill
         assert drill is not None
         source = self.source
         felt, self._said_felt = None if self._said_felt else self.felt, True
-        kind = "burst" if self.rung.burst else drill.kind
-        tempo = self.block.tempo_to if self.block.kind in RAMPS else self.rung.tempo
+        note, self._note = self._note, ""
+        kind = "burst" if one.rung.burst else drill.kind
+        tempo = self.block.tempo_to if self.block.kind in RAMPS else one.rung.tempo
         if clean is Clean.CLEAN:
             self.tally.clean += 1
         elif clean is Clean.NOT:
             self.tally.not_clean += 1
         else:
             self.tally.unmarked += 1
-        self.tally.seconds += seconds
+        self.tally.seconds += one.seconds
         return Rep(
             datetime.now(UTC),
             tempo,
@@ -234,10 +251,11 @@ class GuidedRun:
             plan_hash(source),
             f"{source.riff.title}: {drill.where}",
             kind,
-            self.rung.density,
-            round(seconds, 1),
+            one.rung.density,
+            round(one.seconds, 1),
             clean,
             felt=felt,
+            note=note,
         )
 
 
@@ -252,13 +270,13 @@ def block_words(block: Block) -> str:
     Examples
     --------
     >>> block_words(Block(1, "break", "Break 1."))
-    'Break'
+    'Rest'
     """
     names: dict[str, str] = {
         "warm-up": "Warm-up",
-        "break": "Break",
+        "break": "Rest",
         "whole": "The whole riff",
-        "ramp": "Ramp from slow to fast",
+        "ramp": "Ramp",
         "join": "The join",
     }
     if block.drill is None or block.kind in names:

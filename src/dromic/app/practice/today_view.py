@@ -98,6 +98,7 @@ class TodayView(QWidget):
         self.strip = SessionStrip(theme)
         self.strip.chosen.connect(self.chosen)
         self.chart = ChartView(theme)
+        self.chart.set_view(1.0, padlocks=False)
         self.chart.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.chart.setAccessibleName("Chart of the block")
         self.name, self.where = QLabel(), QLabel()
@@ -248,7 +249,7 @@ class TodayView(QWidget):
         """Show the chart of the chosen block."""
         self.chart.set_plan(plan)
         if plan is not None:
-            self.chart.fit_at_most(1.0)
+            self.chart.fit_short()
 
     def _empty_side(self) -> None:
         while self.side.count():
@@ -304,7 +305,7 @@ def what_words(session: Session) -> str:
     """
     titles = " and ".join(one.title or "this riff" for one in session.prospects)
     first = next((block for block in session.blocks if block.drill is not None and block.kind != "warm-up"), None)
-    where = f", first {first.drill.where}" if first is not None and first.drill is not None else ""
+    where = f", then {first.drill.where}" if first is not None and first.drill is not None else ""
     return f"{session.minutes} minutes on {titles}: warm up{where}. Press Start."
 
 

@@ -20,7 +20,14 @@ from dromic.app.settings import SIZES
 from dromic.app.shell.keys_dialog import KeysDialog, action_rows
 from dromic.app.shell.preferences import Preferences
 
-STAGES = ("Riff", "Plan", "Compare", "Hands")
+STAGES = ("Riff", "Plan", "Compare", "Practice", "Log", "Hands")
+_SESSION_KEYS = (
+    ("Enter, S, W", "start the session; leave a block out; practise it in another way"),
+    ("Up or C, Down or N", "the last repetition was clean, was not"),
+    ("Space, S, W", "pause; go to the next block; practise it in another way"),
+    ("1 to 5", "how tight the hands feel"),
+    ("P, Esc", "something hurts, so end the session; end it"),
+)
 _CHART_KEYS = (
     ("Left, Right, Home, End", "walk from note to note"),
     ("Shift+arrows, Shift+click", "select a range"),
@@ -242,5 +249,6 @@ class Menus:
                 rows += action_rows(menu.actions(), f"{menu_action.text().replace('&', '')} menu")
         rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
         rows += [(keys, words, "on the riff board") for keys, words in KEYS]
+        rows += [(keys, words, "in a practice session") for keys, words in _SESSION_KEYS]
         self.keys_dialog = KeysDialog(rows, self._window)
         self.keys_dialog.open()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QWidget
 
+from dromic.app.chart.view import ChartView
 from dromic.app.plan.page import PlanPage
 from dromic.app.settings import Settings, Store
 from dromic.app.theme import LIGHT, THEMES, Theme
@@ -25,6 +26,8 @@ class Preferences:
     remember : callable
         Changes the settings that are kept.
     set_theme : callable
+    charts : sequence of ChartView
+        Further charts that are turned as the first.
     """
 
     def __init__(
@@ -34,8 +37,10 @@ class Preferences:
         welcome: QWidget,
         remember: Callable[..., None],
         set_theme: Callable[[Theme], None],
+        charts: Sequence[ChartView] = (),
     ) -> None:
         self._store, self._plan_page, self._welcome = store, plan_page, welcome
+        self._charts = tuple(charts)
         self._remember, self._set_theme = remember, set_theme
         transport = plan_page.transport
         for name, box in (("click", transport.click), ("count_in", transport.count_in), ("around", transport.loop)):
@@ -61,12 +66,10 @@ class Preferences:
     def apply(self) -> None:
         """Bring the settings to all parts."""
         page, settings = self._plan_page, self.settings
-        page.chart.set_view(
-            settings.chart_size,
-            thick_on_top=settings.thick_on_top,
-            nut_below=not settings.left_handed,
-            mutes=settings.mutes,
-        )
+        turned = {"thick_on_top": settings.thick_on_top, "nut_below": not settings.left_handed}
+        page.chart.set_view(settings.chart_size, **turned, mutes=settings.mutes)
+        for chart in self._charts:
+            chart.set_view(1.0, **turned)
         page.neck.set_view(
             thick_on_top=settings.thick_on_top, left_handed=settings.left_handed, size=settings.chart_size
         )
