@@ -301,12 +301,12 @@ def test_long_planning_shows_progress_and_can_be_stopped(window: MainWindow, qtb
     window.document.set_text(f"| {notes} | x90")
     with qtbot.waitSignal(window.planner.progressed, timeout=20_000):
         window.planner.ask()
-    assert window._progress.isVisible()
+    assert window.planning.progress.isVisible()
     assert window.plan_page.chart.planning
-    qtbot.mouseClick(window._cancel, LEFT)
+    qtbot.mouseClick(window.planning.cancel, LEFT)
     assert not window.plan_page.chart.planning
     assert not window.planner.working
-    assert not window._progress.isVisible()
+    assert not window.planning.progress.isVisible()
     assert window.document.plan is before
     window.planner.stop()
     window.document.set_text("| 6:0/1 |")

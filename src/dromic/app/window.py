@@ -7,19 +7,14 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PyQt6.QtWidgets import (
     QApplication,
-    QButtonGroup,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QMessageBox,
-    QProgressBar,
-    QPushButton,
     QStackedWidget,
-    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -43,9 +38,12 @@ from dromic.app.settings import Settings, Store
 from dromic.app.shell import message_boxes
 from dromic.app.shell.header import Header
 from dromic.app.shell.menus import STAGES, Menus, MenuTargets
+from dromic.app.shell.planning_status import PlanningStatus
 from dromic.app.shell.preferences import Preferences
+from dromic.app.shell.rail import StageRail
 from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
+from dromic.app.shell.scrolling_page import ScrollingPage
 from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
@@ -54,8 +52,9 @@ from dromic.hands.profile import Hands
 from dromic.music import editing
 from dromic.music.riff import Bar, Phrase, Riff
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
+from dromic.practice.ladder import Range
 
-RAIL_WIDTH, KEEP_MS = 92, 1500
+KEEP_MS = 1500
 
 
 class MainWindow(QMainWindow):
@@ -92,12 +91,15 @@ class MainWindow(QMainWindow):
         self._stages.addWidget(self.riff_page)
         self._stages.addWidget(self.plan_page)
         self._stages.addWidget(self.compare_page)
-        self._stages.addWidget(self.practice_page)
-        self._stages.addWidget(self.log_page)
+        self._stages.addWidget(ScrollingPage(self.practice_page))
+        self._stages.addWidget(ScrollingPage(self.log_page))
         self._stages.addWidget(self.hands_page)
-        self._stage_buttons = QButtonGroup(self)
+        self.rail = StageRail()
+        self.rail.chosen.connect(self.show_stage)
         self._build_page()
-        self._build_status()
+        bar = self.statusBar()
+        assert bar is not None
+        self.planning = PlanningStatus(bar, self.planner)
         self.files = Files(self, self, self.document, self.plan_page.chart)
         self.file_watch = FileWatch(self.document, self.files, self)
         self.preferences = Preferences(
@@ -115,8 +117,8 @@ class MainWindow(QMainWindow):
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
         self.plan_page.message.connect(self.say)
-        self.plan_page.drill.message.connect(self.say)
-        self.plan_page.drill.riff_wanted.connect(self.open_drill)
+        self.plan_page.drill_wanted.connect(self._drill)
+        self.plan_page.riff_wanted.connect(self.open_drill)
         self.riff_page.board.message.connect(self.say)
         self.riff_page.setup.message.connect(self.say)
         self.compare_page.message.connect(self.say)
@@ -128,8 +130,7 @@ class MainWindow(QMainWindow):
         self.log_page.message.connect(self.say)
         self.log_page.hands_wanted.connect(self._take_hands)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
-        self.planner.busy.connect(self._busy)
-        self.planner.progressed.connect(lambda share: self._progress.setValue(round(100 * share)))
+        self.planner.busy.connect(self.plan_page.chart.set_planning)
         self.planner.finished.connect(self._told)
         self.document.listen(self._heard)
         self.own_hands = HandsMemory(
@@ -146,7 +147,7 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(page)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self._rail())
+        row.addWidget(self.rail)
         column = QVBoxLayout()
         column.setContentsMargins(16, 2, 14, 8)
         column.setSpacing(8)
@@ -154,46 +155,6 @@ class MainWindow(QMainWindow):
         column.addWidget(self._stages, 1)
         row.addLayout(column, 1)
         self.setCentralWidget(page)
-
-    def _rail(self) -> QWidget:
-        rail = QWidget()
-        rail.setObjectName("rail")
-        rail.setFixedWidth(RAIL_WIDTH)
-        column = QVBoxLayout(rail)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        name = QLabel("dromic")
-        name.setObjectName("name")
-        name.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        column.addWidget(name)
-        for index, title in enumerate(STAGES):
-            button = QToolButton()
-            button.setObjectName("stage")
-            button.setText(title)
-            button.setCheckable(True)
-            button.setFixedWidth(RAIL_WIDTH)
-            button.setToolTip(f"{title} (Ctrl+{index + 1})")
-            self._stage_buttons.addButton(button, index)
-            if title == "Hands":
-                # Not a step of the work, so it stands apart.
-                column.addStretch(1)
-            column.addWidget(button)
-        self._stage_buttons.idClicked.connect(self.show_stage)
-        column.addSpacing(10)
-        return rail
-
-    def _build_status(self) -> None:
-        bar = self.statusBar()
-        self._progress = QProgressBar()
-        self._progress.setFixedWidth(160)
-        self._progress.setTextVisible(False)
-        self._progress.setAccessibleName("Planning")
-        self._cancel = QPushButton("Cancel planning")
-        self._cancel.clicked.connect(self.planner.cancel)
-        if bar is not None:
-            bar.addPermanentWidget(self._progress)
-            bar.addPermanentWidget(self._cancel)
-        self._busy(False)
 
     # -- stages and looks ---------------------------------------------------------------------------------
 
@@ -207,9 +168,7 @@ class MainWindow(QMainWindow):
         if index != self.stage:
             self.practice_page.left()
         self._stages.setCurrentIndex(index)
-        button = self._stage_buttons.button(index)
-        if button is not None:
-            button.setChecked(True)
+        self.rail.show_stage(index)
         activated = (
             self.riff_page.board.setFocus,
             self.plan_page.chart.setFocus,
@@ -373,6 +332,11 @@ class MainWindow(QMainWindow):
         """Ask what is to become of the changes."""
         return message_boxes.ask_to_save(self)
 
+    def _drill(self, chosen: Range) -> None:
+        """Practise a range of the plan at once."""
+        self.practice_page.drill(chosen)
+        self.show_stage(STAGES.index("Practice"))
+
     def _take_hands(self, hands: Hands) -> None:
         """Plan with other hands; undo goes back."""
         settings = self.document.plan_settings
@@ -397,12 +361,6 @@ class MainWindow(QMainWindow):
         bar = self.statusBar()
         if bar is not None:
             bar.showMessage(words, 6000)
-
-    def _busy(self, working: bool) -> None:
-        self._progress.setValue(0)
-        self._progress.setVisible(working)
-        self._cancel.setVisible(working)
-        self.plan_page.chart.set_planning(working)
 
     def _told(self, seconds: float) -> None:
         if self.document.error is None:

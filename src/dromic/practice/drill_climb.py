@@ -28,8 +28,8 @@ class Rule(StrEnum):
 
 
 RULE_WORDS = {
-    Rule.RECORD: "from what was clean",
-    Rule.THREE_CLEAN: "three clean in a row up, one not clean down",
+    Rule.RECORD: "by what was clean",
+    Rule.THREE_CLEAN: "3 clean up, 1 not down",
 }
 
 

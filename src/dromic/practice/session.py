@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from itertools import count
 
 from dromic.errors import RiffError
 from dromic.hands.terms import LoadKind
@@ -18,7 +17,7 @@ from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.practice.candidates import Work, climb_of, works
 from dromic.practice.climb import Climb
-from dromic.practice.drill import Drill, drill_of
+from dromic.practice.drill import Drill, drill_of, range_words
 from dromic.practice.excerpt import excerpt
 from dromic.practice.history import History
 from dromic.practice.ladder import Range
@@ -50,6 +49,7 @@ APART_FROM = 4
 MOST_FRETTING_IN_A_ROW = 2
 SLOWEST = 20.0
 SPARE = 1.1
+DRILL_MINUTES = 10
 MOST_RIFFS = 4
 TIGHT = {4: 0.6, 5: 0.4}
 """What is left of the minutes when the hands feel tight, by how tight they feel from 1 to 5."""
@@ -356,7 +356,7 @@ def _tempo(tempo: float) -> float:
 def _with_breaks(blocks: Sequence[Block], breaks: int) -> tuple[Block, ...]:
     """Put breaks between blocks, each as soon as ten minutes have been played."""
     found: list[Block] = []
-    played, numbers = 0, count(1)
+    played = 0
     given = 0
     for at, block in enumerate(blocks):
         found.append(block)
@@ -364,7 +364,7 @@ def _with_breaks(blocks: Sequence[Block], breaks: int) -> tuple[Block, ...]:
         last = at == len(blocks) - 1
         if given < breaks and (played >= BREAK_AFTER or last):
             take = breaks - given if last else BREAK_MINUTES
-            pause = Block(take, "break", f"Break {next(numbers)}: hands down, shake them out, look away.")
+            pause = Block(take, "break", "Hands down, shake them out, look away.")
             found.insert(len(found) - last, pause)
             given += take
             played = 0
@@ -409,3 +409,22 @@ def without_block(session: Session, at: int) -> Session:
     """The session with a block left out; the others stay as long as they were."""
     blocks = (*session.blocks[:at], *session.blocks[at + 1 :])
     return replace(session, blocks=blocks, minutes=sum(block.minutes for block in blocks))
+
+
+def session_of(plan: Plan, chosen: Range, history: History | None = None, minutes: int = DRILL_MINUTES) -> Session:
+    """A session of one drill: a range that the player wants to practise now.
+
+    Parameters
+    ----------
+    plan : Plan
+    chosen : Range
+    history : History or None
+    minutes : int
+    """
+    where = range_words(plan, chosen)
+    drill = drill_of(plan, chosen, excerpt(plan, chosen), f"{where}: chosen by you.")
+    hardest = hardest_step(plan, chosen)
+    climb = climb_of(plan, drill, hardest, history or History())
+    block = _climbed(plan, drill, minutes, 0, climb)
+    prospect = Prospect(plan.riff.title, climb.clean_tempo, climb.clean_tempo)
+    return Session(minutes, (block,), (prospect,))

@@ -200,6 +200,10 @@ class MinutesPlot(Plot):
     def _legend(self, painter: QPainter, box: QRectF) -> None:
         x = box.right()
         metrics = painter.fontMetrics()
+        taken = metrics.horizontalAdvance(self.caption) + 40
+        needed = sum(metrics.horizontalAdvance(words) + 24 for words, _, _ in KINDS)
+        if box.right() - needed < taken:
+            return
         for words, _, color in reversed(KINDS):
             x -= metrics.horizontalAdvance(words)
             painter.setPen(self._theme.color("quiet"))

@@ -14,17 +14,17 @@ from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document, Prices
 from dromic.app.error_text import error_words
 from dromic.app.plan.bar import PlanBar
-from dromic.app.plan.drill_bar import DrillBar
 from dromic.app.plan.reasons_panel import PRICES_WORDS, ReasonsPanel
 from dromic.app.plan.transport import Transport
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.planner.ways import Alternative
+from dromic.practice.excerpt import excerpt
 from dromic.practice.ladder import Range, around
 
 # Heights in pixels: the neck gives way where the chart would get too low.
-BARS, DRILL_HEIGHT, LEAST_CHART = 90, 78, 420
+BARS, LEAST_CHART = 90, 420
 
 
 class PlanPage(QWidget):
@@ -32,11 +32,17 @@ class PlanPage(QWidget):
 
     Signals
     -------
-    told : str
+    message : str
         What could not be done.
+    drill_wanted : Range
+        Steps to be practised.
+    riff_wanted : Riff
+        Steps to be opened as a riff of their own.
     """
 
     message = pyqtSignal(str)
+    drill_wanted = pyqtSignal(object)
+    riff_wanted = pyqtSignal(object)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -65,9 +71,6 @@ class PlanPage(QWidget):
         rows.addLayout(row, 1)
         self.transport = Transport(document, self.chart)
         self.transport.message.connect(self.message)
-        self.drill = DrillBar(document, self.transport.player)
-        self.drill.closed.connect(self._drilled)
-        rows.addWidget(SlidingRow(self.drill))
         rows.addWidget(SlidingRow(self.transport))
         self.chart.chosen.connect(document.choose)
         self.chart.drill_wanted.connect(self.drill_range)
@@ -96,7 +99,7 @@ class PlanPage(QWidget):
 
     def _fit_neck(self) -> None:
         size = self.neck.size_factor
-        taken = BARS + NECK_HEIGHT * size + (DRILL_HEIGHT if self.drill.isVisibleTo(self) else 0)
+        taken = BARS + NECK_HEIGHT * size
         self.neck.setVisible(self._neck_wanted and self.height() - taken >= LEAST_CHART * size)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -110,20 +113,25 @@ class PlanPage(QWidget):
         if layout is not None and plan is not None and quarters >= 0:
             self.neck.show_step(plan, layout.sounding(quarters))
 
-    def _drilled(self) -> None:
-        self._fit_neck()
-        self.chart.setFocus()
-
-    def drill_range(self) -> None:
-        """Drill the selected range, or the notes around the chosen one."""
+    def _range(self) -> Range | None:
+        """The selected range, or the notes around the chosen one."""
         plan, chosen = self._document.plan, self.chart.selection
         if plan is None:
-            return
+            return None
+        return Range(*chosen) if chosen is not None else around(plan, self._document.chosen or 0)
+
+    def drill_range(self) -> None:
+        """Practise the selected range, or the notes around the chosen one."""
+        chosen = self._range()
         if chosen is not None:
-            self.drill.drill(Range(*chosen))
-        else:
-            self.drill.drill(around(plan, self._document.chosen or 0))
-        self._fit_neck()
+            self.transport.player.stop()
+            self.drill_wanted.emit(chosen)
+
+    def take_out(self) -> None:
+        """Open the range as a riff of its own, everything decided as it is planned here."""
+        plan, chosen = self._document.plan, self._range()
+        if plan is not None and chosen is not None:
+            self.riff_wanted.emit(excerpt(plan, chosen))
 
     def _take_offer(self, number: int) -> None:
         offers = self.reasons.offers()

@@ -156,7 +156,8 @@ class GuidedScreen(QWidget):
         self.where.setText(f"{run.source.riff.title} · {drill.where}" if drill is not None else "")
         self.reason.setText(block.reason)
         self.criterion.setText(" ".join((drill.criterion, *drill.remarks)) if drill is not None else "")
-        self.pulse.setVisible(drill is not None)
+        for part in (self.pulse, self.left, self.chart):
+            part.setVisible(drill is not None)
         for button in (self.clean, self.not_clean, self.other):
             button.setEnabled(drill is not None)
         self.pause.setText("Go on  Space" if moment.paused else "Pause  Space")

@@ -12,12 +12,12 @@ from PyQt6.QtWidgets import QMenu, QStackedWidget, QWidget
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
-from dromic.app.jobs import Jobs, Watch
+from dromic.app.jobs import Jobs, Watch, single
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.practice.guided import GuidedView
 from dromic.app.practice.in_work import InWork
 from dromic.app.practice.run import GuidedRun
-from dromic.app.practice.today import Asked, Prepared, Today, lay_out, prepare
+from dromic.app.practice.today import Asked, Prepared, Today, lay_out, lay_out_drill, prepare
 from dromic.app.practice.today_view import TodayView
 from dromic.app.settings import Settings
 from dromic.app.theme import Theme
@@ -26,9 +26,11 @@ from dromic.errors import DromicError, RiffError
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
+from dromic.practice.care import PAIN
 from dromic.practice.drill_climb import Rule
 from dromic.practice.elsewhere import Elsewhere, same_figure
 from dromic.practice.excerpt import request_like
+from dromic.practice.ladder import Range
 from dromic.practice.logbook import Rep
 from dromic.practice.movement import riff_hash
 from dromic.practice.session import Block, other_ways, with_block, without_block
@@ -72,7 +74,7 @@ class PracticePage(QStackedWidget):
         self._in_work = in_work or InWork()
         self._today: Today | None = None
         self._at = 0
-        self._stale = True
+        self._stale, self._starts, self._hurt = True, False, False
         self._ways: tuple[int, list[Block]] | None = None
         self.today_view, self.guided = TodayView(theme), GuidedView(theme)
         self.addWidget(self.today_view)
@@ -149,6 +151,7 @@ class PracticePage(QStackedWidget):
         if self.guiding:
             self.guided.setFocus()
             return
+        self._hurt = False
         if self._stale:
             self._ask()
         self.today_view.start.setFocus()
@@ -185,14 +188,30 @@ class PracticePage(QStackedWidget):
         self._stale = False
         self.layouts.ask(lambda watch: lay_out(asked, self._log, watch), pause_ms)
 
+    def drill(self, chosen: Range) -> None:
+        """Practise a range of the plan that is open, at once."""
+        plan, log = self._document.plan, self._log
+        if plan is None:
+            return
+        if self.guiding:
+            self.guided.end()
+        self._stale, self._starts = False, True
+        self.layouts.ask(single(lambda: lay_out_drill(plan, chosen, log)))
+
     def _laid_out(self, today: Today) -> None:
         self._today, self._at, self._ways = today, 0, None
+        if self._starts:
+            self._starts = False
+            self.start()
+            return
         if today.trouble:
             self.today_view.say(today.trouble)
         first = next(
             (at for at, block in enumerate(today.session.blocks) if block.kind not in ("warm-up", "break")), 0
         )
         self.choose(first)
+        if self._hurt:
+            self.today_view.rest_now()
 
     def _not_laid_out(self, trouble: DromicError | None) -> None:
         if trouble is not None:
@@ -393,6 +412,7 @@ class PracticePage(QStackedWidget):
 
     def _over(self, words: str) -> None:
         self.readying.cancel()
+        self._hurt = words == PAIN
         self.setCurrentWidget(self.today_view)
         self._ask_again()
         self.today_view.say(words)

@@ -24,8 +24,9 @@ from dromic.practice.drill import Drill
 from dromic.practice.drill_climb import DrillClimb, Rule
 from dromic.practice.excerpt import excerpt, request_like
 from dromic.practice.history import History
+from dromic.practice.ladder import Range
 from dromic.practice.rates import fitted_rates
-from dromic.practice.session import Block, Session, session_for
+from dromic.practice.session import Block, Session, session_for, session_of
 from dromic.practice.take_apart import hardest_step
 
 _DENSER = frozenset({"spot", "join", "pair"})
@@ -80,15 +81,24 @@ def lay_out(asked: Asked, log: LogKeeper, watch: Watch) -> Iterator[Today]:
         watch(number / (len(asked.others) + 1))
         riff = read_riff_text(project.text).riff
         plans.append(plan_riff(riff, replace(project.plan_settings.request(), alternatives=0), watch=watch))
-    trouble = ""
-    try:
-        history = log.history()
-    except DromicError as error:
-        # Practising goes on without what was before.
-        history, trouble = History(), f"The log cannot be read, so the session goes by the plan alone: {error}"
+    history, trouble = _history(log)
     session = session_for(plans, asked.minutes, history, rates=fitted_rates(history.reps), felt=asked.felt)
     told = dict.fromkeys(words for plan in plans for words in cautions(plan, asked.minutes))
     yield Today(session, tuple(plans), history, tuple(told), trouble)
+
+
+def lay_out_drill(plan: Plan, chosen: Range, log: LogKeeper) -> Today:
+    """A session of one range of a plan."""
+    history, trouble = _history(log)
+    return Today(session_of(plan, chosen, history), (plan,), history, cautions(plan), trouble)
+
+
+def _history(log: LogKeeper) -> tuple[History, str]:
+    """What the log says, or why it cannot be read: practising goes on without what was before."""
+    try:
+        return log.history(), ""
+    except DromicError as error:
+        return History(), f"The log cannot be read, so the session goes by the plan alone: {error}"
 
 
 @dataclass(frozen=True)

@@ -215,6 +215,11 @@ class TodayView(QWidget):
         for button in (self.other, self.drop, self.own, self.elsewhere):
             button.setEnabled(False)
 
+    def rest_now(self) -> None:
+        """No session any more while something hurts."""
+        self.what.setText("Rest the hands.")
+        self.start.setEnabled(False)
+
     def say(self, words: str, *, good: bool = False) -> None:
         """Say something above the session; nothing to say hides it."""
         self.notice.setText(words)

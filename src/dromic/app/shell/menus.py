@@ -123,6 +123,7 @@ class Menus:
         self._action(riff, "&Limits of the plan…", "Ctrl+L", commands.show_limits)
         self._action(riff, "&Notes and saved plans…", "Ctrl+J", commands.show_kept)
         self._action(riff, "&Drill the range", "Ctrl+R", targets.plan_page.drill_range)
+        self._action(riff, "Range as a riff of its &own", "Ctrl+Shift+R", targets.plan_page.take_out)
         about = self._menu("&Help")
         self._action(about, "&Keys", "F1", self.show_keys)
         self._action(about, "&About Dromic", "", commands.show_about)
