@@ -42,10 +42,7 @@ def test_what_is_told_of_the_log(log: Logbook) -> None:
     for tempo, clean in ((90, Clean.CLEAN), (100, Clean.CLEAN), (110, Clean.NOT), (120, Clean.UNMARKED)):
         log.write(rep(tempo, riff="r", clean=clean, seconds=30.0, kind="spot", movement_keys=("a", "b")))
     log.write(rep(150, riff="other", clean=Clean.CLEAN, seconds=60.0, movement_keys=("ab",)))
-    assert log.best_clean("r") == 100.0
-    assert log.best_clean("none") is None
     assert log.minutes() == {"spot": 2.0, "whole": 1.0}
-    assert [one.tempo for one in log.of_movement("a")] == [90, 100, 110, 120]
     assert [one.tempo for one in log.reps(last=2)] == [120, 150]
     assert log.count() == 5
 

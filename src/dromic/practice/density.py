@@ -2,7 +2,7 @@
 
 More string changes a bar are harder at the same tempo, so a passage can be climbed in density as well as in tempo.
 Places, fingers and hand stay as planned; the strokes follow the school anew, for a cell that is repeated comes
-round on the other stroke where its count is odd.
+round on the other stroke where its count is odd. Grace notes come back when the passage does.
 """
 
 from __future__ import annotations
@@ -87,7 +87,7 @@ def with_density(riff: Riff, density: int) -> Riff:
         raise RiffError(f"found a density of {density}, expected one of {', '.join(map(str, DENSITIES))}")
     if density == 1:
         return riff
-    groups = cells(riff.written_events())
+    groups = cells([event for event in riff.written_events() if not event.grace])
     if len(groups) < 2:
         raise RiffError("this passage stays on one string; take a smaller piece of it instead")
     if density * sum(len(cell) for cell in groups) > MOST_NOTES:

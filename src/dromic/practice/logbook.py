@@ -219,19 +219,6 @@ class Logbook:
         rows = self._read("SELECT kind, SUM(seconds) / 60 FROM reps GROUP BY kind ORDER BY kind", [])
         return {str(kind): float(minutes) for kind, minutes in rows}
 
-    def best_clean(self, riff: str) -> float | None:
-        """The fastest tempo at which a riff was clean; None where it never was."""
-        rows = self._read("SELECT MAX(tempo) FROM reps WHERE riff = ? AND clean = 'clean'", [riff])
-        return None if rows[0][0] is None else float(rows[0][0])
-
-    def of_movement(self, key: str) -> list[Rep]:
-        """Repetitions in which a movement was played, whatever the riff."""
-        rows = self._read(
-            f"SELECT {', '.join(COLUMNS)} FROM reps WHERE instr(movement_keys, ?) ORDER BY number",
-            [json.dumps(key)],
-        )
-        return [_rep(row) for row in rows]
-
     def _read(self, words: str, values: Sequence[Any]) -> list[tuple[Any, ...]]:
         try:
             return self._base.execute(words, values).fetchall()

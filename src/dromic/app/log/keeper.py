@@ -33,6 +33,7 @@ class LogKeeper:
         self.path = Path(self._folder.name) / NAME if self._folder is not None else path or log_file()
         self._book: Logbook | None = None
         self._waiting: list[Rep] = []
+        self._set_aside: Path | None = None
 
     @property
     def label(self) -> str:
@@ -58,14 +59,17 @@ class LogKeeper:
 
     def _opened(self) -> Logbook:
         book = Logbook(self.path)
+        self._set_aside = book.set_aside or self._set_aside
         if self.demo and not book.count():
             book.add(demo_reps())
         return book
 
-    @property
-    def set_aside(self) -> Path | None:
-        """Where a log that could not be read was put."""
-        return self._book.set_aside if self._book is not None else None
+    def news(self) -> str:
+        """What has become of a log that could not be read, told once; else nothing."""
+        aside, self._set_aside = self._set_aside, None
+        if aside is None:
+            return ""
+        return f"The practice log could not be read. It is kept whole as {aside}, and a new one is begun."
 
     def write(self, rep: Rep) -> str:
         """Write a repetition down, and those that could not be before; returns why that failed, or nothing."""

@@ -183,6 +183,10 @@ class LogPage(QWidget):
 
     def _show(self, picture: LogPicture) -> None:
         self._picture = picture
+        news = self._log.news()
+        if news:
+            self.label.setText(news)
+            self.label.show()
         blocker = QSignalBlocker(self.riffs)
         self.riffs.clear()
         for riff in picture.riffs:

@@ -151,7 +151,7 @@ class PracticePage(QStackedWidget):
         if self.guiding:
             self.guided.setFocus()
             return
-        self._hurt = False
+        self._stale, self._hurt = self._stale or self._hurt, False
         if self._stale:
             self._ask()
         self.today_view.start.setFocus()
@@ -180,13 +180,21 @@ class PracticePage(QStackedWidget):
             self._today = None
             self.today_view.show_nothing(_EMPTY)
             return
-        self.today_view.say(self._log.label, good=True)
+        self._say_state()
         mine = riff_hash(reading.riff)
         others = tuple(one.project for one in self._in_work.riffs() if one.name != mine)
         view = self.today_view
         asked = Asked(plan, others, view.minutes.value(), view.felt_value)
         self._stale = False
         self.layouts.ask(lambda watch: lay_out(asked, self._log, watch), pause_ms)
+
+    def _say_state(self) -> None:
+        """What has to be said of the plan, else of the log."""
+        error = self._document.error
+        if error is not None:
+            self.today_view.say(f"{error_words(error)} The session is of the last plan that worked.")
+        else:
+            self.today_view.say(self._log.label, good=True)
 
     def drill(self, chosen: Range) -> None:
         """Practise a range of the plan that is open, at once."""
@@ -204,8 +212,9 @@ class PracticePage(QStackedWidget):
             self._starts = False
             self.start()
             return
-        if today.trouble:
-            self.today_view.say(today.trouble)
+        trouble = today.trouble or self._log.news()
+        if trouble:
+            self.today_view.say(trouble)
         first = next(
             (at for at, block in enumerate(today.session.blocks) if block.kind not in ("warm-up", "break")), 0
         )
