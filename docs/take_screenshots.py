@@ -8,12 +8,13 @@ import time
 from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
-os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
+os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_STATE_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
 
 from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
 
+from dromic.app.shell.menus import STAGES
 from dromic.app.start import application, draw_window, open_window
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
@@ -27,7 +28,10 @@ PICTURES: tuple[tuple[str, int, int, Theme, int | None], ...] = (
     ("riff.png", 3, 0, LIGHT, None),
     ("compare.png", 3, 2, LIGHT, None),
     ("compare-dark.png", 0, 2, DARK, None),
-    ("hands.png", 3, 3, LIGHT, None),
+    ("practice.png", 0, STAGES.index("Practice"), LIGHT, None),
+    ("log.png", 0, STAGES.index("Log"), LIGHT, None),
+    ("log-dark.png", 3, STAGES.index("Log"), DARK, None),
+    ("hands.png", 3, STAGES.index("Hands"), LIGHT, None),
 )
 
 
@@ -36,12 +40,53 @@ def settle(window: MainWindow) -> None:
     app = application()
     for _ in range(5):
         app.processEvents()
-    while window.planner.working or window.compare_page.comparer.working or window.hands_page.effects_jobs.working:
+    page = window.practice_page
+    jobs = (
+        window.planner,
+        window.compare_page.comparer,
+        window.hands_page.effects_jobs,
+        page.layouts,
+        page.previews,
+        page.readying,
+        window.log_page.drawing,
+    )
+    while any(one.working for one in jobs):
         app.processEvents()
         time.sleep(0.01)
     for _ in range(20):
         app.processEvents()
         time.sleep(0.02)
+
+
+def _guided(window: MainWindow) -> None:
+    """A session while it is played: a few repetitions into the first drill."""
+    window.open_demo(window.riffs[0])
+    settle(window)
+    window.show_stage(STAGES.index("Practice"))
+    settle(window)
+    page = window.practice_page
+    page.start()
+    settle(window)
+    page.guided.skip()
+    settle(window)
+    page.guided.skip()
+    for clean in (True, True):
+        settle(window)
+        _wait(3.0)
+        page.guided.answer(clean)
+    settle(window)
+    _wait(4.2)
+    draw_window(window, SHOTS / "guided.png")
+    page.guided.end()
+    settle(window)
+    window.show_stage(1)
+
+
+def _wait(seconds: float) -> None:
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        application().processEvents()
+        time.sleep(0.01)
 
 
 PASTED = """Ferry Riff
@@ -112,13 +157,7 @@ def main() -> None:
     window.document.choose(2)
     draw_window(window, SHOTS / "plan-locked.png")
     window.preferences.prefer(mutes=False)
-    window.open_demo(window.riffs[2])
-    settle(window)
-    window.document.choose(4)
-    window.plan_page.chart.select(4, 10)
-    window.plan_page.drill_range()
-    draw_window(window, SHOTS / "drill.png")
-    window.plan_page.drill.leave()
+    _guided(window)
     _pictures_of_files(window)
     # Nothing may be left unsaved, or closing would ask.
     window.open_demo(window.riffs[3])

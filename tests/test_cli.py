@@ -407,8 +407,9 @@ def test_the_practice_log_goes_out_and_in(tmp_path: Path) -> None:
 
 
 def test_drills_are_a_session_for_the_minutes_there_are(tmp_path: Path) -> None:
-    path = tmp_path / "a.riff"
-    path.write_text("| 6:5/16 5:7 6:5 5:7 6:5 5:7 6:5 5:7 1:5 1:8 1:5 1:8 1:5 1:8 1:5 1:8 |\n")
+    path, other = tmp_path / "a.riff", tmp_path / "b.riff"
+    path.write_text("title: One\n| 6:5/16 5:7 6:5 5:7 6:5 5:7 6:5 5:7 1:5 1:8 1:5 1:8 1:5 1:8 1:5 1:8 |\n")
+    other.write_text("title: Two\n| 3:5/16 3:7 2:5 2:7 3:5 3:7 2:5 2:7 r/2 |\n")
     environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path)}
 
     def drills(*arguments: str) -> subprocess.CompletedProcess[str]:
@@ -424,5 +425,11 @@ def test_drills_are_a_session_for_the_minutes_there_are(tmp_path: Path) -> None:
         done = drills("--minutes", minutes)
         assert (done.returncode, done.stdout) == (1, "")
         assert "expected a number from 5 to 180" in done.stderr
+    both = json.loads(drills("--minutes", "40", "--also", str(other), "--felt", "4", "--json").stdout)
+    assert both["minutes"] == 24
+    assert {block["title"].partition(":")[0] for block in both["blocks"] if block["riff"]} == {"One", "Two"}
+    assert any(block["remarks"] for block in both["blocks"])
+    assert "expected a number from 1 to 5" in drills("--felt", "9").stderr
+    assert "there is no such file" in drills("--also", str(tmp_path / "none.riff")).stderr
     path.write_text("| r/1 |\n")
     assert drills().returncode == 1

@@ -236,14 +236,19 @@ def _convert(options: argparse.Namespace) -> None:
 
 def _drills(options: argparse.Namespace) -> None:
     minutes = count("--minutes", options.minutes, SHORTEST, LONGEST)
-    request, reading, instrument = _asked(options)
+    felt = None if options.felt is None else count("--felt", options.felt, 1, 5)
+    plans = []
+    for file in (options.file, *options.also):
+        own = argparse.Namespace(**{**vars(options), "file": file})
+        request, reading, instrument = _asked(own)
+        try:
+            with progress("planning") as watch:
+                plans.append(plan_riff(reading.riff, request, instrument, watch))
+        except NoPlanError as error:
+            raise _placed(error, reading, file) from None
+    known = _history()
     try:
-        with progress("planning") as watch:
-            plan = plan_riff(reading.riff, request, instrument, watch)
-        known = _history()
-        session = session_for(plan, minutes, known, rates=fitted_rates(known.reps))
-    except NoPlanError as error:
-        raise _placed(error, reading, options.file) from None
+        session = session_for(plans, minutes, known, rates=fitted_rates(known.reps), felt=felt)
     except RiffError as error:
         raise error.in_file(options.file) from None
     say(write_session_json(session) if options.json else write_session_text(session), end="")

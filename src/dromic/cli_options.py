@@ -76,6 +76,8 @@ def parser() -> argparse.ArgumentParser:
     drills.set_defaults(alternatives="0", phrase_school=[])
     drills.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
     drills.add_argument("--minutes", metavar="N", default="30", help="how long it may last; 30 if not said")
+    drills.add_argument("--also", metavar="FILE", action="append", default=[], help="another riff in work")
+    drills.add_argument("--felt", metavar="N", help="how tight the hands feel, 1 to 5; a tight day is shorter")
     for command in (plan, compare, render, convert, drills):
         _planning_options(command)
     convert.add_argument(

@@ -52,7 +52,7 @@ def test_sessions_of_the_demo_riffs(number: int, minutes: int) -> None:
             )
             assert small.events
             assert 20 <= block["tempo_from"] <= block["tempo_to"]
-    assert write_session_text(session).count("\n") == 2 * len(blocks) + 3
+    assert write_session_text(session).count("\n") == 2 * len(blocks) + 4
 
 
 def test_what_the_log_says_moves_the_session() -> None:

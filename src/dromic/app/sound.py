@@ -140,6 +140,7 @@ class Player(QObject):
         self._sink: Any | None = None
         self._source: _Source | None = None
         self._rounds = 0
+        self._told_silent = False
         self._clock = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
@@ -191,8 +192,11 @@ class Player(QObject):
     def _open(self, rendered: Rendered, loop: bool) -> None:
         found = _device()
         if found is None:
-            self.message.emit("There is no sound device here: the cursor keeps time in silence")
+            if not self._told_silent:
+                self._told_silent = True
+                self.message.emit("There is no sound device here: the cursor keeps time in silence")
             return
+        self._told_silent = False
         from PyQt6.QtMultimedia import QAudioSink
 
         device, wanted = found

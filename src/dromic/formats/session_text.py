@@ -12,9 +12,9 @@ SCHEMA = 1
 
 def write_session_text(session: Session) -> str:
     """A session in lines, a block each with its reason."""
-    lines = [
-        f"{session.minutes} minutes; {one.title or 'the riff'} as a whole is thought clean at {one.now:.0f}, "
-        f"and at {one.after:.0f} afterwards"
+    lines = [f"{session.minutes} minutes"]
+    lines += [
+        f"{one.title or 'The riff'} as a whole: thought clean at {one.now:.0f} now, at {one.after:.0f} afterwards"
         for one in session.prospects
     ]
     lines += [session.rates.words, *session.remarks, ""]
@@ -46,6 +46,8 @@ def _data(block: Block) -> dict[str, object]:
         "tempo_to": block.tempo_to,
         "density": block.density,
         "riff": write_riff_text(block.riff) if block.riff is not None else "",
+        "title": block.drill.riff.title if block.drill is not None else "",
+        "remarks": list(block.drill.remarks) if block.drill is not None else [],
         "from": block.begins,
         "to": block.ends,
     }

@@ -72,6 +72,8 @@ class Extent:
         Whether the metronome clicks.
     count_in : bool
         Whether a bar is counted before.
+    short_count : bool
+        Whether only half of that bar is.
     only : tuple of float or None
         Only notes that begin from the first to the second of these places sound; None for all.
     end_tempo : float or None
@@ -92,6 +94,7 @@ class Extent:
     rounds: int = 1
     metronome: Metronome = field(default_factory=Metronome)
     mix: Mix = field(default_factory=Mix)
+    short_count: bool = False
 
     def sounds(self, onset: float) -> bool:
         """Whether a note that begins there is played."""

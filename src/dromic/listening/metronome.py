@@ -41,9 +41,17 @@ class Click:
     counted: bool = False
 
 
+def counted_beats(plan: Plan, extent: Extent) -> int:
+    """How many beats are counted before: a bar of the metre, half of it, or none."""
+    whole = round(float(plan.riff.meter.bar / plan.riff.meter.beat))
+    if not extent.count_in:
+        return 0
+    return max(whole // 2, 1) if extent.short_count else whole
+
+
 def count_in_seconds(plan: Plan, extent: Extent) -> float:
-    """How long the count-in is: a bar of the metre, or nothing."""
-    return float(plan.riff.meter.bar) * 60.0 / extent.tempo if extent.count_in else 0.0
+    """How long the count-in is."""
+    return counted_beats(plan, extent) * float(plan.riff.meter.beat) * 60.0 / extent.tempo
 
 
 def beats(plan: Plan, shares: tuple[float, ...] = (0.0,)) -> list[tuple[float, bool, bool]]:
@@ -81,7 +89,7 @@ def clicks(plan: Plan, extent: Extent) -> list[Click]:
     lead = count_in_seconds(plan, extent)
     if extent.count_in:
         beat = float(plan.riff.meter.beat)
-        number = round(float(plan.riff.meter.bar) / beat)
+        number = counted_beats(plan, extent)
         found = [Click(index * beat * 60.0 / extent.tempo, True, not index, True) for index in range(number)]
     if extent.click:
         length = extent.end - extent.start

@@ -77,9 +77,13 @@ class Climb:
     def weights(self) -> Floats:
         """How likely each theta and each edge is, shape (thetas, edges); they add up to 1."""
         log = -0.5 * ((_LOGS[:, None] - np.log(self.centre)) / PRIOR_SD) ** 2 + np.zeros(len(EDGES))
-        for answer in self.answers:
-            chance = _chance(np.log(answer.tempo))
-            log = log + answer.weight * np.log(np.clip(chance if answer.clean else 1.0 - chance, 1e-12, 1.0))
+        if self.answers:
+            tempi = np.log([answer.tempo for answer in self.answers])
+            clean = np.array([answer.clean for answer in self.answers])[:, None, None]
+            counts = np.array([answer.weight for answer in self.answers])
+            chances = _chance(tempi[:, None, None])
+            told = np.log(np.clip(np.where(clean, chances, 1.0 - chances), 1e-12, 1.0))
+            log = log + np.tensordot(counts, told, 1)
         weights: Floats = np.exp(log - log.max())
         weights /= weights.sum()
         return weights
@@ -124,7 +128,7 @@ class Climb:
         return float(min(max(wanted, last * (1 - MOST_STEP_DOWN)), last * (1 + MOST_STEP_UP), FASTEST))
 
     def _where(self, chance: float) -> float:
-        chances = np.array([self.chance(tempo) for tempo in _TRIED])
+        chances = np.tensordot(_CHANCES, self.weights, 2)
         # Falling with the tempo, so turned round for the interpolation.
         return float(np.interp(chance, chances[::-1], _TRIED[::-1]))
 
@@ -139,10 +143,14 @@ _LOGS: Floats = np.linspace(np.log(SLOWEST), np.log(FASTEST), THETAS)
 _TRIED: Floats = np.exp(np.linspace(np.log(SLOWEST), np.log(FASTEST), 160))
 
 
-def _chance(log_tempo: float) -> Floats:
-    """Of being clean at a tempo, shape (thetas, edges)."""
+def _chance(log_tempo: float | Floats) -> Floats:
+    """Of being clean at a tempo, shape (thetas, edges); at several of shape (n, 1, 1), shape (n, thetas, edges)."""
     chance: Floats = 1.0 / (1.0 + np.exp(-(_LOGS[:, None] - log_tempo) / np.array(EDGES)))
     return chance
+
+
+_CHANCES: Floats = np.array([_chance(np.log(tempo)) for tempo in _TRIED])
+"""Of being clean at each tempo that is tried, shape (tempi, thetas, edges)."""
 
 
 def chances_before(centre: float, answers: Sequence[Answer]) -> list[float]:

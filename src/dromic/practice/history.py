@@ -10,7 +10,7 @@ from dromic.practice.climb import Answer
 from dromic.practice.logbook import Clean, Logbook, Rep
 from dromic.practice.movement import movement_and_gap
 
-MOST_REPS = 5_000
+MOST_REPS, MOST_ANSWERS = 5_000, 200
 DAY_S = 86_400.0
 
 
@@ -52,13 +52,17 @@ class History:
         """
         most = 2 * movements + 2
         movement, gap = movement_and_gap(key)
+        found = [
+            one
+            for one in self._by_movement.get((movement, density), ())
+            if one[0].clean is Clean.CLEAN or len(one[0].movement_keys) <= most
+        ]
         return tuple(
             # Where the notes are shorter, the same movement is as fast at a lower tempo.
             Answer(
                 rep.tempo * (gap / other if gap and other else 1.0), rep.clean is Clean.CLEAN, self.days_ago(rep)
             )
-            for rep, other in self._by_movement.get((movement, density), ())
-            if rep.clean is Clean.CLEAN or len(rep.movement_keys) <= most
+            for rep, other in found[-MOST_ANSWERS:]
         )
 
 

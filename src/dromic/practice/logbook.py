@@ -320,9 +320,14 @@ def _row(rep: Rep) -> tuple[object, ...]:
     return tuple(values[name] for name in COLUMNS)
 
 
-def _rep(row: Sequence[object]) -> Rep:
+def _rep(row: Sequence[Any]) -> Rep:
     values = dict(zip(COLUMNS, row, strict=True))
-    return rep_of({**values, "movement_keys": json.loads(str(values["movement_keys"]))})
+    try:
+        values["when"] = datetime.fromisoformat(values.pop("at"))
+        values["movement_keys"] = tuple(json.loads(values["movement_keys"]))
+        return Rep(**{**values, "clean": Clean(values["clean"]), "source": Source(values["source"])})
+    except (TypeError, ValueError) as error:
+        raise RiffError(f"a repetition of the log cannot be read: {str(error)[:80]}") from None
 
 
 def rep_of(values: dict[str, object]) -> Rep:

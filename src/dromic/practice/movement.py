@@ -12,6 +12,7 @@ import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
 from itertools import pairwise
 
 from dromic.music.riff import Riff, Stroke
@@ -80,6 +81,7 @@ def movement_key(before: PlannedEvent, after: PlannedEvent) -> str:
     return f"{strokes}.{fingers}.{shift}@{gap}"
 
 
+@lru_cache(maxsize=20_000)
 def movement_and_gap(key: str) -> tuple[str, float]:
     """What the hands do, and the quarter notes that they have for it; 0 where the key does not say.
 

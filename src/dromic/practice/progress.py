@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 import numpy as np
 
 from dromic.planner.plan import Plan
 from dromic.practice.climb import FIRST_SHARE, Answer, Climb, chances_before
-from dromic.practice.history import DAY_S
+from dromic.practice.history import DAY_S, MOST_ANSWERS
 from dromic.practice.logbook import Clean, Rep, Source
 from dromic.practice.movement import movement_and_gap, movement_key
 from dromic.practice.schedule import riff_tempo
@@ -19,6 +19,7 @@ from dromic.practice.schedule import riff_tempo
 ONE_HAND = frozenset({"picking", "fretting"})
 BINS = 5
 SHARE = 2 / 3
+MOST_DAYS = 120
 
 
 def best_clean(reps: Iterable[Rep]) -> dict[str, float]:
@@ -90,7 +91,7 @@ class DayOf:
 
 
 def by_day(reps: Sequence[Rep]) -> tuple[DayOf, ...]:
-    """How the clean tempo of a riff went: of all its drills together, day by day; marks and takes apart.
+    """How the clean tempo of a riff went lately: of all its drills together, by day; marks and takes apart.
 
     Parameters
     ----------
@@ -98,9 +99,13 @@ def by_day(reps: Sequence[Rep]) -> tuple[DayOf, ...]:
         Of one riff.
     """
     found: list[DayOf] = []
+    last = max((rep.when for rep in reps), default=None)
+    since = None if last is None else last - timedelta(days=MOST_DAYS)
     for source in Source:
-        own = [rep for rep in reps if rep.source is source and _counts(rep)]
-        groups = drills_of(own)
+        own = [
+            rep for rep in reps if rep.source is source and _counts(rep) and (since is None or rep.when >= since)
+        ]
+        groups = [[(rep.when.date(), rep) for rep in group] for group in drills_of(own)]
         for day in sorted({rep.when.date() for rep in own}):
             known = [_climb_until(group, day) for group in groups]
             climbs = [climb for climb in known if climb is not None]
@@ -124,13 +129,13 @@ def drills_of(reps: Iterable[Rep]) -> list[list[Rep]]:
     return list(groups.values())
 
 
-def _climb_until(reps: Sequence[Rep], day: date) -> Climb | None:
+def _climb_until(reps: Sequence[tuple[date, Rep]], day: date) -> Climb | None:
     """What is known of a drill at the end of a day; None before it was practised."""
-    until = [rep for rep in reps if rep.when.date() <= day]
+    until = [rep for own, rep in reps if own <= day][-MOST_ANSWERS:]
     if not until:
         return None
     last = max(rep.when for rep in until)
-    return Climb(reps[0].tempo / FIRST_SHARE, tuple(answer_at(rep, last) for rep in until))
+    return Climb(reps[0][1].tempo / FIRST_SHARE, tuple(answer_at(rep, last) for rep in until))
 
 
 def answer_at(rep: Rep, now: datetime) -> Answer:

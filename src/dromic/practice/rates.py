@@ -14,7 +14,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from dromic.practice.climb import Answer, Climb
+from dromic.practice.climb import PRIOR_SD
 from dromic.practice.history import DAY_S
 from dromic.practice.logbook import Clean, Rep
 from dromic.practice.schedule import GROWTH, TAU_MINUTES
@@ -22,6 +22,7 @@ from dromic.practice.schedule import GROWTH, TAU_MINUTES
 FORGETTING_A_DAY = 0.004
 GROWTH_SD, FORGETTING_SD = 0.03, 0.004
 LEAST_REPS, LEAST_PAIRS = 30, 5
+REACH, POINTS, USUAL_EDGE, LEAST_SD = 0.5, 80, 0.08, 0.01
 
 
 @dataclass(frozen=True)
@@ -111,10 +112,18 @@ def _days(reps: Sequence[Rep]) -> list[list[_Day]]:
 
 
 def _day(at: int, reps: Sequence[Rep], centre: float) -> _Day:
-    climb = Climb(centre, tuple(Answer(rep.tempo, rep.clean is Clean.CLEAN) for rep in reps))
-    low, high = climb.between(2 / 3)
-    sd = max(float(np.log(high / low)) / 2, 0.01)
-    return _Day(float(at), sum(rep.seconds for rep in reps) / 60.0, float(np.log(climb.clean_tempo)), sd**2)
+    """What one day showed: mean and variance of ln theta, by the chance of being clean that climbs are made by."""
+    tempi = np.log([rep.tempo for rep in reps])
+    clean = np.array([rep.clean is Clean.CLEAN for rep in reps])
+    thetas = np.linspace(float(tempi.min()) - REACH, float(tempi.max()) + REACH, POINTS)
+    chance = 1.0 / (1.0 + np.exp(-(thetas[:, None] - tempi) / USUAL_EDGE))
+    told = np.log(np.clip(np.where(clean, chance, 1.0 - chance), 1e-12, 1.0)).sum(axis=1)
+    log = told - 0.5 * ((thetas - np.log(centre)) / PRIOR_SD) ** 2
+    weights = np.exp(log - log.max())
+    weights /= weights.sum()
+    mean = float(weights @ thetas)
+    variance = max(float(weights @ (thetas - mean) ** 2), LEAST_SD**2)
+    return _Day(float(at), sum(rep.seconds for rep in reps) / 60.0, mean, variance)
 
 
 def _changes(days: Sequence[_Day]) -> list[tuple[float, float, float, float]]:

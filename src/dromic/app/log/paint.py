@@ -130,12 +130,13 @@ class TempoPlot(Plot):
                 self._rule(painter, box, y(tempo), str(tempo), "faint")
         for tempo_, words, color in ((self._ceiling, "ceiling", "hot"), (self._target, "target", "accent")):
             if tempo_ is not None:
-                self._rule(painter, box, y(tempo_), f"{tempo_:.0f}", color, dashed=True)
-                # One word at each end, for the two may lie close.
-                wide = painter.fontMetrics().horizontalAdvance(words)
-                at = box.left() + 4 if words == "ceiling" else box.left() + 80
+                self._rule(painter, box, y(tempo_), "", color, dashed=True)
+                # Side by side, for the two may lie close.
+                told = f"{words} {tempo_:.0f}"
+                wide = painter.fontMetrics().horizontalAdvance(told)
+                at = box.left() + 4 if words == "ceiling" else box.left() + 110
                 painter.fillRect(QRectF(at - 2, y(tempo_) - 8, wide + 4, 16), self._theme.color("paper"))
-                painter.drawText(QPointF(at, y(tempo_) + 5), words)
+                painter.drawText(QPointF(at, y(tempo_) + 5), told)
         for source, color in ((Source.SELF, "calm"), (Source.TAKE, "warm")):
             own = [day for day in self._days if day.source is source]
             if not own:

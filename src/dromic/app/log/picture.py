@@ -11,7 +11,7 @@ from dromic.app.jobs import Watch
 from dromic.app.log.keeper import LogKeeper
 from dromic.planner.plan import Plan
 from dromic.practice.hands_from_log import HandsOffer, hands_offer
-from dromic.practice.history import History
+from dromic.practice.history import MOST_REPS, History
 from dromic.practice.logbook import Rep
 from dromic.practice.movement import riff_hash
 from dromic.practice.progress import (
@@ -98,8 +98,8 @@ def draw_up(log: LogKeeper, plan: Plan | None, target: float, riff: str, watch: 
     mine = riff_hash(plan.riff) if plan is not None else ""
     shown = riff if riff in known else mine if mine in known else ""
     own = [rep for rep in reps if not shown or rep.riff == shown]
-    history = History(reps)
-    days = by_day(own) if shown else ()
+    history = History(reps[-MOST_REPS:])
+    days = by_day(own[-MOST_REPS:]) if shown else ()
     watch(0.7)
     here = plan is not None and shown == mine
     yield LogPicture(

@@ -13,6 +13,7 @@ from dromic.app.practice.guided_screen import GuidedScreen, Moment
 from dromic.app.practice.run import RAMPS, GuidedRun
 from dromic.app.sound import Player, Wanted
 from dromic.app.theme import Theme
+from dromic.listening.metronome import counted_beats
 from dromic.practice.care import PAIN
 from dromic.practice.logbook import Rep
 
@@ -149,6 +150,8 @@ class GuidedView(QWidget):
 
     def _began(self) -> None:
         self._waits_for_sound = False
+        if self.run is not None:
+            self.run.warm = True
         self._round_at = self._ticked = time.monotonic()
 
     def _silence(self) -> None:
@@ -177,7 +180,8 @@ class GuidedView(QWidget):
         meter = wanted.plan.riff.meter
         beat, bar = float(meter.beat), float(meter.bar)
         counted = quarters < wanted.extent.start - 1e-6
-        place = quarters - (wanted.extent.start - bar) if counted else quarters
+        lead = counted_beats(wanted.plan, wanted.extent) * beat
+        place = quarters - (wanted.extent.start - lead) if counted else quarters
         self.face.pulse.show_beat(round(bar / beat), int((place % bar) / beat + 1e-6), counted=counted)
 
     def _went_round(self, _rounds: int) -> None:
@@ -229,6 +233,7 @@ class GuidedView(QWidget):
         if run is None:
             return
         self._paused = not self._paused
+        run.warm = False
         if self._paused:
             self._log(run.leave())
             self._silence()

@@ -64,6 +64,8 @@ class GuidedRun:
         One a riff.
     at : int
         Which block.
+    warm : bool
+        Whether the block has been played before, so that half a bar counted in is enough.
     """
 
     session: Session
@@ -72,6 +74,7 @@ class GuidedRun:
     prepared: Prepared | None = None
     felt: int | None = None
     tally: Tally = field(default_factory=Tally)
+    warm: bool = False
     _rung: Rung | None = None
     _waits: _Round | None = None
     _said_felt: bool = True
@@ -115,7 +118,7 @@ class GuidedRun:
 
     def go_to(self, at: int) -> None:
         """Enter a block; it has to be prepared before it is played."""
-        self.at, self.prepared, self._rung, self._waits = at, None, None, None
+        self.at, self.prepared, self._rung, self._waits, self.warm = at, None, None, None, False
 
     def ready(self, prepared: Prepared) -> None:
         """Take a block that has been prepared."""
@@ -158,7 +161,9 @@ class GuidedRun:
         tempo = self.rung.tempo
         if self.rung.burst:
             return self._burst(plan, tempo, mix, metronome)
-        extent = Extent(start, end, tempo, True, True, (first, last), metronome=metronome, mix=mix)
+        extent = Extent(
+            start, end, tempo, True, True, (first, last), metronome=metronome, mix=mix, short_count=self.warm
+        )
         if self.block.kind not in RAMPS:
             return extent
         low, high = self.block.tempo_from, self.block.tempo_to
