@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -326,6 +327,24 @@ def test_several_riffs_are_practised_together(window: MainWindow, qtbot: QtBot, 
     assert len(InWork(page._in_work.folder).riffs()) == 4
 
 
+def test_a_saved_plan_is_played_in_turn_with_the_present_one(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
+    window.document.keep_plan("as it was")
+    settings = window.document.plan_settings
+    window.document.set_plan_settings(replace(settings, school="strict-alternate"))
+    plan_now(window, qtbot)
+    open_practice(window, done)
+    page, view = window.practice_page, window.practice_page.today_view
+    names = set()
+    for _ in range(40):
+        qtbot.keyClick(page, Qt.Key.Key_W)
+        names.add(view.name.text())
+        if view.name.text() == "Two plans in turn":
+            break
+    assert view.name.text() == "Two plans in turn", names
+    done()
+    assert [name for _, name in not_none(view.chart.chart_layout).phrases] == ["A", "B"]
+
+
 def test_a_drill_becomes_a_riff_and_the_same_figure_is_found_elsewhere(
     window: MainWindow, qtbot: QtBot, done: Wait
 ) -> None:
@@ -367,7 +386,9 @@ def test_the_log_shows_the_riff_filling_in(window: MainWindow, qtbot: QtBot, don
     assert page.filled.text().startswith("Of 51 notes")
     assert any(share is not None for share in page.chart._progress)
     assert page.tempo._days
-    assert page.table.rowCount() == 400
+    model = not_none(page.table.model())
+    assert model.rowCount() == 400
+    assert model.data(model.index(0, 3)) in ("clean", "not clean", "–")
     assert "quarter" in page.tempo.caption
     assert "repetitions in all" in page.state.text()
     page.riffs.setCurrentIndex(next(at for at in range(2) if page.riffs.itemText(at).startswith("Lamp")))

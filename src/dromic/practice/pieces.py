@@ -92,12 +92,21 @@ def in_turn(one: Plan, other: Plan, chosen: Range) -> Riff:
     RiffError
         Where the plans are not of the same notes, or play these alike.
     """
-    if len(one.states) != len(other.states) or not one.riff.plays_like(other.riff):
+    if _music(one) != _music(other):
         raise RiffError("these are plans of two different riffs; choose two of the same riff")
     if not any(chosen.first <= step <= chosen.last for step in differing(one, other)):
         raise RiffError("both plans play these notes alike; choose others, or another plan")
     made = joined([(excerpt(one, chosen), "A"), (excerpt(other, chosen), "B")])
     return replace(made, title=f"{one.riff.title or 'Drill'}: {place_words(one, chosen)}, two plans in turn")
+
+
+def _music(plan: Plan) -> list[tuple[Fraction, list[int]]]:
+    """What is heard, whatever has been decided of how it is played: onsets and pitches."""
+    found = []
+    for step in plan.task.steps:
+        event = plan.events[step.moment.index]
+        found.append((step.moment.onset, sorted(note.pitch for note in event.notes)))
+    return found
 
 
 def joined(pieces: Sequence[tuple[Riff, str]]) -> Riff:

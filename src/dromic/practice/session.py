@@ -371,7 +371,9 @@ def _with_breaks(blocks: Sequence[Block], breaks: int) -> tuple[Block, ...]:
     return tuple(found)
 
 
-def other_ways(plan: Plan, block: Block, history: History | None = None) -> tuple[Block, ...]:
+def other_ways(
+    plan: Plan, block: Block, history: History | None = None, other: Plan | None = None
+) -> tuple[Block, ...]:
     """What could be practised in a block's place: the same passage in every other way that suits it.
 
     Parameters
@@ -380,6 +382,8 @@ def other_ways(plan: Plan, block: Block, history: History | None = None) -> tupl
         Of the block's riff.
     block : Block
     history : History or None
+    other : Plan or None
+        Another plan of the riff, to be played in turn with this one.
 
     Returns
     -------
@@ -392,7 +396,7 @@ def other_ways(plan: Plan, block: Block, history: History | None = None) -> tupl
     chosen = block.drill.chosen
     hardest = hardest_step(plan, chosen)
     found = []
-    for drill in take_apart(plan, chosen).drills:
+    for drill in take_apart(plan, chosen, other).drills:
         if (drill.name, drill.kind) == (block.drill.name, block.kind):
             continue
         climb = climb_of(plan, drill, hardest, known)

@@ -15,8 +15,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QSizePolicy,
-    QTableWidget,
-    QTableWidgetItem,
+    QTableView,
     QVBoxLayout,
     QWidget,
 )
@@ -28,14 +27,14 @@ from dromic.app.jobs import Jobs, single
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.log.paint import CalibrationPlot, MinutesPlot, TempoPlot
 from dromic.app.log.picture import LogPicture, draw_up
+from dromic.app.log.table import WHAT, RepTable
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.formats.raw import counted
 from dromic.practice.log_exchange import export_log, import_log
-from dromic.practice.logbook import Clean, Rep, Source
 
-COLUMNS = ("When", "What", "Tempo", "Clean", "Felt")
-MARKS = {Clean.CLEAN: "clean", Clean.NOT: "not clean", Clean.UNMARKED: "–"}
+# What has to fit into each column of the table.
+WIDEST = ("00 May 00:00", "", "Tempo", "not clean", "0 of 5")
 SIDE = 380
 FILTERS = "Practice log (*.csv *.json)"
 
@@ -95,8 +94,9 @@ class LogPage(QWidget):
         self.rates.setObjectName("quiet")
         self.rates.setWordWrap(True)
         self.rates.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(COLUMNS)
+        self.reps = RepTable(self)
+        self.table = QTableView()
+        self.table.setModel(self.reps)
         self.table.setAccessibleName("Last repetitions")
         self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
@@ -144,8 +144,10 @@ class LogPage(QWidget):
         header, numbers = self.table.horizontalHeader(), self.table.verticalHeader()
         if header is not None and numbers is not None:
             numbers.hide()
-            header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-            header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+            header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            for column, words in enumerate(WIDEST):
+                header.resizeSection(column, header.fontMetrics().horizontalAdvance(words) + 14)
+            header.setSectionResizeMode(WHAT, QHeaderView.ResizeMode.Stretch)
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
@@ -211,25 +213,7 @@ class LogPage(QWidget):
             told = " ".join(one.words for one in picture.offer.evidence)
             self.offer_words.setText(f"<b>Your hands, from the log.</b> {told}")
         self.rates.setText(picture.rates.words)
-        self._fill_table(picture.last)
-
-    def _fill_table(self, reps: tuple[Rep, ...]) -> None:
-        self.table.setRowCount(len(reps))
-        for row, rep in enumerate(reps):
-            by_take = " (take)" if rep.source is Source.TAKE else ""
-            said = f" – {rep.note}" if rep.note else ""
-            dense = f" ×{rep.density}" if rep.density > 1 else ""
-            cells = (
-                f"{rep.when.astimezone():%d %b %H:%M}",
-                f"{rep.kind}{dense}, {rep.title.partition(': ')[2] or rep.title}{said}",
-                f"{rep.tempo:.0f}",
-                MARKS[rep.clean] + by_take,
-                "" if rep.felt is None else f"{rep.felt} of 5",
-            )
-            for column, words in enumerate(cells):
-                item = QTableWidgetItem(words)
-                item.setToolTip(words)
-                self.table.setItem(row, column, item)
+        self.reps.show_reps(picture.last)
 
     def _take_hands(self) -> None:
         if self._picture is not None and self._picture.offer is not None:

@@ -164,7 +164,7 @@ class PracticePage(QStackedWidget):
     # -- laying out -----------------------------------------------------------------------------------------
 
     def _heard(self, change: Change) -> None:
-        if change in (Change.PLAN, Change.FILE) and not self.guiding:
+        if change in (Change.PLAN, Change.FILE, Change.KEPT) and not self.guiding:
             self._stale = True
             if self.isVisible():
                 self._ask(PAUSE_MS)
@@ -184,7 +184,8 @@ class PracticePage(QStackedWidget):
         mine = riff_hash(reading.riff)
         others = tuple(one.project for one in self._in_work.riffs() if one.name != mine)
         view = self.today_view
-        asked = Asked(plan, others, view.minutes.value(), view.felt_value)
+        saved = self._document.kept[-1] if self._document.kept else None
+        asked = Asked(plan, others, view.minutes.value(), view.felt_value, saved)
         self._stale = False
         self.layouts.ask(lambda watch: lay_out(asked, self._log, watch), pause_ms)
 
@@ -267,7 +268,8 @@ class PracticePage(QStackedWidget):
             return
         source = (run.plans if run is not None else today.plans)[block.riff_number]
         if self._ways is None or self._ways[0] != at:
-            self._ways = at, [*other_ways(source, block, today.history), block]
+            other = today.other if not block.riff_number else None
+            self._ways = at, [*other_ways(source, block, today.history, other), block]
         ways = self._ways[1]
         if len(ways) < 2:
             self.message.emit("There is no other way to practise this passage")

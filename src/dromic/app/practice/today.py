@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from dromic.app.jobs import Watch
 from dromic.app.log.keeper import LogKeeper
 from dromic.errors import DromicError, RiffError
-from dromic.formats.project import Project
+from dromic.formats.project import KeptPlan, Project
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
@@ -45,6 +45,8 @@ class Today:
     cautions : tuple of str
     trouble : str
         Why the log could not be read, if it could not.
+    other : Plan or None
+        The plan of the first riff that the player saved last, to be played in turn with the present one.
     """
 
     session: Session
@@ -52,6 +54,7 @@ class Today:
     history: History
     cautions: tuple[str, ...]
     trouble: str = ""
+    other: Plan | None = None
 
 
 @dataclass(frozen=True)
@@ -66,12 +69,15 @@ class Asked:
         Further riffs in work.
     minutes : int
     felt : int or None
+    saved : KeptPlan or None
+        The plan of the riff that is open that the player saved last.
     """
 
     plan: Plan
     others: tuple[Project, ...] = ()
     minutes: int = 30
     felt: int | None = None
+    saved: KeptPlan | None = None
 
 
 def lay_out(asked: Asked, log: LogKeeper, watch: Watch) -> Iterator[Today]:
@@ -79,12 +85,18 @@ def lay_out(asked: Asked, log: LogKeeper, watch: Watch) -> Iterator[Today]:
     plans = [asked.plan]
     for number, project in enumerate(asked.others):
         watch(number / (len(asked.others) + 1))
-        riff = read_riff_text(project.text).riff
-        plans.append(plan_riff(riff, replace(project.plan_settings.request(), alternatives=0), watch=watch))
+        plans.append(_planned(project, watch))
     history, trouble = _history(log)
     session = session_for(plans, asked.minutes, history, rates=fitted_rates(history.reps), felt=asked.felt)
     told = dict.fromkeys(words for plan in plans for words in cautions(plan, asked.minutes))
-    yield Today(session, tuple(plans), history, tuple(told), trouble)
+    other = _planned(asked.saved, watch) if asked.saved is not None else None
+    yield Today(session, tuple(plans), history, tuple(told), trouble, other)
+
+
+def _planned(one: Project | KeptPlan, watch: Watch) -> Plan:
+    """The plan of a riff that lies somewhere, as its player wanted it."""
+    request = replace(one.plan_settings.request(), alternatives=0)
+    return plan_riff(read_riff_text(one.text).riff, request, watch=watch)
 
 
 def lay_out_drill(plan: Plan, chosen: Range, log: LogKeeper) -> Today:
