@@ -509,3 +509,23 @@ def test_a_log_that_is_held_loses_nothing(
 def test_every_card_has_a_drawing() -> None:
     assert {card.key for card in (*CARDS, DAMPER)} == set(DRAWINGS)
     assert guided_module.TIGHT_FROM == 4
+
+
+def test_a_window_that_closes_writes_down_what_was_played(
+    own: Callable[[], MainWindow], qtbot: QtBot, tmp_path: Path
+) -> None:
+    window = own()
+    laid_out(window, qtbot)
+    page = window.practice_page
+    page.start()
+    qtbot.waitUntil(lambda: not page.readying.working, timeout=30_000)
+    sounding(window, qtbot)
+    page.guided.skip()
+    qtbot.waitUntil(lambda: not page.readying.working, timeout=30_000)
+    sounding(window, qtbot)
+    page.guided.player.went_round.emit(1)
+    settle(window)
+    window.close()
+    kept = Logbook(tmp_path / "log" / "practice.sqlite").reps()
+    assert [one.clean for one in kept] == [Clean.UNMARKED]
+    assert kept[0].kind != "warm-up"

@@ -281,8 +281,11 @@ class GuidedView(QWidget):
         self.over.emit(words)
 
     def stop(self) -> None:
-        """Be silent, and wait until no thread is left."""
+        """Be silent, and wait until no thread is left; a round without an answer is written down as such."""
         self._timer.stop()
+        if self.run is not None:
+            self._log(self.run.leave())
+            self.run = None
         self._silence()
         self.player.close()
 
