@@ -43,11 +43,15 @@ from dromic.formats.registry import (
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.session_text import write_session_json, write_session_text
+from dromic.formats.take_json import write_take_json
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.listening.extent import whole
 from dromic.listening.rendering import render, write_wav
+from dromic.listening.simulated import LEVELS, simulated
+from dromic.listening.take import State
+from dromic.listening.voice import RATE
 from dromic.planner.compare import compare_schools
 from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
@@ -60,9 +64,10 @@ from dromic.practice.rates import fitted_rates
 from dromic.practice.schedule import LONGEST, SHORTEST
 from dromic.practice.session import session_for
 from dromic.schools.registry import school_named
-from dromic.storage.writing import check_kind, same_file
+from dromic.storage.writing import check_kind, same_file, write_text
 
 MOST_PLANS = 50
+MOST_SEED, MOST_ROUNDS = 2**31 - 1, 100
 PICTURE = "dromic-demo.png"
 SOUND = (".wav",)
 
@@ -107,6 +112,7 @@ def _run(given: list[str]) -> int:
         "render": _render,
         "convert": _convert,
         "drills": _drills,
+        "play": _play,
         "log": _log,
     }
     if options.command in commands:
@@ -118,7 +124,7 @@ def _run(given: list[str]) -> int:
     return _window()
 
 
-_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "demo")
+_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "demo")
 
 
 def _existing(names: Sequence[str]) -> tuple[Path, ...]:
@@ -252,6 +258,33 @@ def _drills(options: argparse.Namespace) -> None:
     except RiffError as error:
         raise error.in_file(options.file) from None
     say(write_session_json(session) if options.json else write_session_text(session), end="")
+
+
+def _play(options: argparse.Namespace) -> None:
+    """The simulated player's take, with what is really in it beside it."""
+    check_kind(options.out, SOUND, "sound")
+    truth = Path(options.out).with_suffix(".json")
+    for out in (Path(options.out), truth):
+        if same_file(options.file, str(out)):
+            raise RiffError("the riff itself would be overwritten; choose another name", file=str(out))
+    if options.errors not in LEVELS:
+        raise RiffError(f"--errors: found '{options.errors}', expected one of {', '.join(LEVELS)}")
+    seed = count("--seed", options.seed, 0, MOST_SEED)
+    rounds = count("--rounds", options.rounds, 1, MOST_ROUNDS)
+    request, reading, instrument = _asked(options)
+    try:
+        with progress("planning") as watch:
+            plan = plan_riff(reading.riff, request, instrument, watch)
+    except NoPlanError as error:
+        raise _placed(error, reading, options.file) from None
+    take = simulated(plan, seed, LEVELS[options.errors], rounds=rounds)
+    write_wav(take.sound, options.out)
+    write_text(write_take_json(take.truth), truth)
+    missed = sum(note.state is State.MISSED for note in take.truth.notes)
+    say(
+        f"{len(take.sound) / RATE:.1f} s of a simulated player written to {options.out} (errors: {options.errors}, "
+        f"{missed} of {len(take.truth.notes)} notes missed), what is in it to {truth}"
+    )
 
 
 def _history() -> History:

@@ -78,11 +78,18 @@ def parser() -> argparse.ArgumentParser:
     drills.add_argument("--minutes", metavar="N", default="30", help="how long it may last; 30 if not said")
     drills.add_argument("--also", metavar="FILE", action="append", default=[], help="another riff in work")
     drills.add_argument("--felt", metavar="N", help="how tight the hands feel, 1 to 5; a tight day is shorter")
-    for command in (plan, compare, render, convert, drills):
+    play = commands.add_parser("play", help="a take of the plan by a simulated player, and what is in it as JSON")
+    play.set_defaults(alternatives="0", phrase_school=[])
+    play.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
+    play.add_argument("--seed", metavar="N", default="0", help="another take for another number")
+    play.add_argument("--errors", metavar="LEVEL", default="light", help="none, light (if not said) or heavy")
+    play.add_argument("--rounds", metavar="N", default="1", help="how often the riff is played")
+    for command in (plan, compare, render, convert, drills, play):
         _planning_options(command)
     convert.add_argument(
         "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"
     )
+    play.add_argument("out", metavar="OUT.wav", help="the take to write; its truth goes beside it as .json")
     render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
     log = commands.add_parser(
         "log", help="the practice log: what it holds, or its repetitions out of and into a file"

@@ -56,7 +56,12 @@ class Sounding:
 
 def soundings(plan: Plan) -> tuple[Sounding, ...]:
     """Every note of a plan with its length: until its string is needed, or until it is over."""
-    rows: list[Sounding] = []
+    return tuple(one for _, one in soundings_by_event(plan))
+
+
+def soundings_by_event(plan: Plan) -> tuple[tuple[int, Sounding], ...]:
+    """Every note of a plan as `soundings` has it, each with the index of its event."""
+    rows: list[tuple[int, Sounding]] = []
     events = plan.events
     ends = _ends(plan)
     for number, event in enumerate(events):
@@ -73,18 +78,17 @@ def soundings(plan: Plan) -> tuple[Sounding, ...]:
             touch = _touch(event)
             order = place if event.stroke is not Stroke.UP else len(event.notes) - 1 - place
             spread = 0.012 if Mark.RAKE in marks else 0.003
-            rows.append(
-                Sounding(
-                    float(event.moment.played),
-                    end,
-                    note.string,
-                    pitches,
-                    glide,
-                    touch,
-                    spread * order,
-                    Mark.SLIDE_OFF in marks,
-                )
+            one = Sounding(
+                float(event.moment.played),
+                end,
+                note.string,
+                pitches,
+                glide,
+                touch,
+                spread * order,
+                Mark.SLIDE_OFF in marks,
             )
+            rows.append((event.moment.index, one))
     return tuple(rows)
 
 
@@ -208,8 +212,25 @@ def _add_voice(sound: Floats, plan: Plan, extent: Extent, lead: float) -> None:
                 continue
             key = (one.pitches, one.touch, count, one.glide_s, one.slides_off)
             if key not in known:
-                known[key] = tone(_curve(one, count), one.touch, seed=len(known))
+                known[key] = sound_of(one, count, seed=len(known))
             sound[start : start + count] += extent.mix.voice * known[key]
+
+
+def sound_of(one: Sounding, count: int, seed: int = 0) -> Floats:
+    """One note for so many samples, by itself.
+
+    Parameters
+    ----------
+    one : Sounding
+    count : int
+    seed : int
+        Makes the pick's noise.
+
+    Returns
+    -------
+    ndarray, shape (count,)
+    """
+    return tone(_curve(one, count), one.touch, seed)
 
 
 def _curve(one: Sounding, count: int) -> Floats:
