@@ -12,7 +12,7 @@ from dromic.music.riff import Gain, Mark
 from dromic.planner.plan import Plan
 from dromic.practice.drill import Drill, Focus
 
-STRETCH_SHARE = 0.4
+STRETCH_SHARE = 0.6
 FAST = 1.1
 LONG_MINUTES = 60
 PAIN = (
