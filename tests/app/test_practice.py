@@ -257,6 +257,14 @@ def test_a_ramp_grows_and_goes_on(window: MainWindow, qtbot: QtBot, done: Wait) 
     sounding(window, qtbot)
     again = not_none(guided.player.wanted)
     assert again.extent.tempo > first.extent.tempo
+    # A ramp is no longer than what the block still has, in whole rounds.
+    guided._left_s = 20.0
+    guided.player.stop()
+    sounding(window, qtbot)
+    assert not_none(guided.player.wanted).extent.rounds == 1
+    guided._left_s = 5.0
+    guided.player.stop()
+    assert not_none(guided.run).at == 1
 
 
 def test_pain_ends_the_session(window: MainWindow, qtbot: QtBot, done: Wait) -> None:

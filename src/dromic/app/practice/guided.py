@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from dromic.app.practice.guided_screen import GuidedScreen, Moment
-from dromic.app.practice.run import RAMPS, GuidedRun
+from dromic.app.practice.run import LEAST_RAMP_S, RAMPS, GuidedRun
 from dromic.app.sound import Player, Wanted
 from dromic.app.theme import Theme
 from dromic.listening.metronome import counted_beats
@@ -167,7 +167,7 @@ class GuidedView(QWidget):
         if self._switching or self.run is None or self._paused or self.run.block.kind not in RAMPS:
             return
         self._log(self.run.went_round(time.monotonic() - self._round_at))
-        if self._left_s > 0:
+        if self._left_s > LEAST_RAMP_S:
             self._play()
         else:
             self._next()

@@ -23,7 +23,7 @@ from dromic.practice.take_apart import hardest_step
 
 RAMPS = frozenset({"warm-up", "ramp"})
 RAMP_S = 60.0
-LEAST_RAMP_ROUNDS = 2
+LEAST_RAMP_S = 10.0
 TIGHTEST = 5
 
 
@@ -170,7 +170,9 @@ class GuidedRun:
         if self.block.kind == "warm-up":
             low += (high - low) * min(done, 1.0)
             high = low + (high - self.block.tempo_from) * 0.25
-        rounds = max(round(RAMP_S * (low + high) / 120.0 / (end - start)), LEAST_RAMP_ROUNDS)
+        # As long as the block still is, in whole rounds.
+        seconds = min(RAMP_S, 60.0 * self.block.minutes * (1.0 - min(done, 1.0)))
+        rounds = max(round(seconds * (low + high) / 120.0 / (end - start)), 1)
         return replace(extent, tempo=low, end_tempo=high, rounds=rounds)
 
     def _burst(self, plan: Plan, tempo: float, mix: Mix, metronome: Metronome) -> Extent:
