@@ -49,7 +49,7 @@ from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.listening.extent import whole
 from dromic.listening.rendering import render, write_wav
-from dromic.listening.simulated import LEVELS, simulated
+from dromic.listening.simulated import LEVELS, performance, take_of
 from dromic.listening.take import State
 from dromic.listening.voice import RATE
 from dromic.planner.compare import compare_schools
@@ -277,7 +277,7 @@ def _play(options: argparse.Namespace) -> None:
             plan = plan_riff(reading.riff, request, instrument, watch)
     except NoPlanError as error:
         raise _placed(error, reading, options.file) from None
-    take = simulated(plan, seed, LEVELS[options.errors], rounds=rounds)
+    take = take_of(performance(plan, seed, LEVELS[options.errors], rounds=rounds))
     write_wav(take.sound, options.out)
     write_text(write_take_json(take.truth), truth)
     missed = sum(note.state is State.MISSED for note in take.truth.notes)

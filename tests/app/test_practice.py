@@ -92,7 +92,7 @@ def test_the_demo_says_at_once_what_to_do(window: MainWindow, done: Wait) -> Non
     assert view.start.isEnabled()
     assert "Made-up log" in view.notice.text()
     told = side_words(window)
-    for words in ("Why.", "Clean is:", "clean at about", "repetitions of yours", "Palm mute"):
+    for words in ("Why.", "Clean is:", "clean at about", "repetitions in the log", "Palm mute"):
         assert words in told
     assert not_none(view.chart.chart_layout).columns
 
@@ -312,8 +312,8 @@ def test_volumes_and_clicks_are_heard_and_remembered(window: MainWindow, qtbot: 
 def test_several_riffs_are_practised_together(window: MainWindow, qtbot: QtBot, done: Wait, tmp_path: Path) -> None:
     open_practice(window, done)
     page = window.practice_page
-    page._fill_menu()
-    put, _, none = page._menu.actions()
+    page.list.fill()
+    put, _, none = page.list.actions()
     assert "no other riff" in none.text()
     put.trigger()
     done()
@@ -322,17 +322,17 @@ def test_several_riffs_are_practised_together(window: MainWindow, qtbot: QtBot, 
     open_practice(window, done)
     assert "Lamplighter and Kiln Stairs" in page.today_view.what.text()
     assert {block.riff_number for block in not_none(page._today).session.blocks if block.drill} == {0, 1}
-    page._fill_menu()
-    page._menu.actions()[-1].trigger()
+    page.list.fill()
+    page.list.actions()[-1].trigger()
     done()
     assert "Kiln" not in page.today_view.what.text()
     for number, demo in enumerate(demo_riffs()):
         if number < 4:
-            page._in_work.add(Project(demo.text, PlanSettings(), (), ""))
+            page.list.in_work.add(Project(demo.text, PlanSettings(), (), ""))
     with pytest.raises(RiffError, match="4 riffs are enough"):
-        page._in_work.add(Project(demo_riffs()[4].text, PlanSettings(), (), ""))
-    (page._in_work.folder / "broken.dromic").write_text("{")
-    assert len(InWork(page._in_work.folder).riffs()) == 4
+        page.list.in_work.add(Project(demo_riffs()[4].text, PlanSettings(), (), ""))
+    (page.list.in_work.folder / "broken.dromic").write_text("{")
+    assert len(InWork(page.list.in_work.folder).riffs()) == 4
 
 
 def test_a_saved_plan_is_played_in_turn_with_the_present_one(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
@@ -492,7 +492,6 @@ def test_a_corrupt_log_is_told_and_kept(own: Callable[[], MainWindow], qtbot: Qt
 def test_a_log_that_is_held_loses_nothing(
     own: Callable[[], MainWindow], qtbot: QtBot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("dromic.practice.logbook.WAIT_S", 0.05)
     window = own()
     laid_out(window, qtbot)
     page = window.practice_page

@@ -13,7 +13,7 @@ import pytest
 from dromic.arrays import Floats
 from dromic.errors import RiffError
 from dromic.formats.take_json import write_take_json
-from dromic.listening.simulated import LEVELS, Errors, movement_kind, performance, simulated
+from dromic.listening.simulated import LEVELS, Errors, movement_kind, performance, take_of
 from dromic.listening.take import End, State, TakeNote
 from dromic.listening.voice import RATE
 from tests.helpers import plan, riff
@@ -32,7 +32,7 @@ def deviations(notes: tuple[TakeNote, ...]) -> Floats:
 
 
 def test_a_player_without_errors_is_on_the_beat_in_the_sound() -> None:
-    take = simulated(MIXED, rounds=2)
+    take = take_of(performance(MIXED, rounds=2))
     assert not np.any(deviations(take.truth.notes))
     assert {note.state for note in take.truth.notes} == {State.PLAYED}
     assert take.truth.start_s == 0.5
@@ -96,17 +96,17 @@ def test_strings_ring_on_and_notes_are_louder_or_softer() -> None:
 
 
 def test_one_seed_is_one_take() -> None:
-    one, again, other = (simulated(MIXED, seed, LEVELS["heavy"], rounds=4) for seed in (5, 5, 6))
+    one, again, other = (take_of(performance(MIXED, seed, LEVELS["heavy"], rounds=4)) for seed in (5, 5, 6))
     assert one.truth == again.truth
     np.testing.assert_array_equal(one.sound, again.sound)
     assert one.truth != other.truth
     assert np.abs(one.sound).max() <= 1.0
     with pytest.raises(RiffError, match="too long for a take"):
-        simulated(MIXED, rounds=1_000)
+        take_of(performance(MIXED, rounds=1_000))
 
 
 def test_a_count_in_is_clicked_before() -> None:
-    take = simulated(MIXED, count_in=True)
+    take = take_of(performance(MIXED, count_in=True))
     assert take.truth.start_s == pytest.approx(0.5 + 4 * 0.6)
     assert np.abs(take.sound[round(0.5 * RATE) : round(0.52 * RATE)]).max() > 0.1
 
@@ -136,4 +136,4 @@ def test_the_truth_is_told_in_the_form_of_a_report(tmp_path: Path) -> None:
         assert failed.returncode == 1
         assert words in failed.stderr
         assert failed.stderr.count("\n") == 1
-    assert json.loads(write_take_json(simulated(MIXED).truth))["tempo"] == 100.0
+    assert json.loads(write_take_json(take_of(performance(MIXED)).truth))["tempo"] == 100.0

@@ -130,7 +130,7 @@ def test_rates_are_assumed_until_the_log_says_otherwise() -> None:
     assert quick.reps == slow.reps == 3 * 18 * 25
     assert quick.growth > slow.growth + 0.015
     assert quick.growth_sd < ASSUMED.growth_sd
-    assert "repetitions of yours" in quick.words
+    assert "repetitions in the log" in quick.words
     assert "give or take" in quick.words
 
 

@@ -22,7 +22,7 @@ from dromic.practice.drill import Drill, Focus
 from dromic.practice.excerpt import excerpt, request_like
 from dromic.practice.finger_drills import PAIRS, chord_changes, damper_words, finger_pairs
 from dromic.practice.ladder import Range, around
-from dromic.practice.pieces import chain, in_turn, joined, string_pair
+from dromic.practice.pieces import chain, in_turn, joined, seam, string_pair
 from dromic.practice.string_areas import string_areas
 from dromic.practice.take_apart import chain_drill, hardest_step, take_apart
 from dromic.schools.registry import school_named
@@ -154,6 +154,18 @@ def test_pieces_with_a_pickup_and_other_metres_are_joined() -> None:
     pieces = [(excerpt(made, one), f"{number}") for number, one in enumerate((Range(0, 1), Range(3, 6)))]
     whole = again(joined(pieces), made)
     assert [state.notes for state in whole.states] == [made.states[at].notes for at in (0, 1, 3, 4, 5, 6)]
+
+
+def test_the_seam_goes_from_the_last_beat_to_the_first() -> None:
+    made = plan(riff("| 5:5@1/8 5:7@3 4:5@1 4:7@3 3:5@1 3:7@3 4:7@3 4:5@1 |"), "strict-alternate")
+    (drill,) = (one for one in take_apart(made, Range(6, 7)).drills if one.name == "The seam")
+    assert [phrase.name for phrase in drill.riff.phrases] == ["end", "start"]
+    played = again(drill.riff, made)
+    assert [one.notes for one in played.states] == [made.states[at].notes for at in (6, 7, 0, 1)]
+    assert drill.keys[-1] == "ud-1.11+0.0@1/2"
+    assert "The seam" in dict(take_apart(made, Range(2, 4)).refused)
+    with pytest.raises(RiffError, match="no seam"):
+        seam(plan(riff("| 5:5/1 |")))
 
 
 def test_two_plans_in_turn() -> None:

@@ -144,45 +144,14 @@ def movement_kind(plan: Plan, step: int) -> str:
     return "outside" if outer else "inside"
 
 
-def simulated(
-    plan: Plan,
-    seed: int = 0,
-    errors: Errors | None = None,
-    *,
-    tempo: float | None = None,
-    rounds: int = 1,
-    count_in: bool = False,
-) -> Take:
-    """Play a plan.
-
-    Parameters
-    ----------
-    plan : Plan
-    seed : int
-    errors : Errors or None
-        None for a player who makes none.
-    tempo : float or None
-        None for the plan's own.
-    rounds : int
-        How often the riff is played, one after the other.
-    count_in : bool
-        Whether a bar is clicked before.
-
-    Raises
-    ------
-    RiffError
-        Where the take would last more than half an hour.
-    """
-    played = performance(plan, seed, errors, tempo=tempo, rounds=rounds, count_in=count_in)
-    return Take(_sounded(plan, played, seed), played.report)
-
-
 @dataclass(frozen=True)
 class Performance:
     """What a player does, before it is sounded.
 
     Parameters
     ----------
+    plan : Plan
+    seed : int
     extent : Extent
     lead_s : float
         Until the riff begins.
@@ -193,6 +162,8 @@ class Performance:
         Notes that are not in the riff.
     """
 
+    plan: Plan
+    seed: int
     extent: Extent
     lead_s: float
     total_s: float
@@ -216,12 +187,20 @@ def performance(
     rounds: int = 1,
     count_in: bool = False,
 ) -> Performance:
-    """What `simulated` sounds, without the sound.
+    """Let the simulated player play a plan.
 
     Parameters
     ----------
-    plan, seed, errors, tempo, rounds, count_in
-        As for `simulated`.
+    plan : Plan
+    seed : int
+    errors : Errors or None
+        None for a player who makes none.
+    tempo : float or None
+        None for the plan's own.
+    rounds : int
+        How often the riff is played, one after the other.
+    count_in : bool
+        Whether a bar is clicked before.
 
     Raises
     ------
@@ -237,16 +216,21 @@ def performance(
         raise RiffError(f"{total_s / 60:.0f} minutes are too long for a take; play fewer rounds")
     player = _Player(plan, np.random.default_rng(seed), wanted, start, rounds)
     notes, extra = player.notes(lead, extent)
-    return Performance(extent, lead, total_s, tuple(notes), tuple(extra))
+    return Performance(plan, seed, extent, lead, total_s, tuple(notes), tuple(extra))
 
 
-def _sounded(plan: Plan, played: Performance, seed: int) -> Floats:
-    """A performance as sound, with a little hiss."""
-    chance = np.random.default_rng((seed, 1))
+def take_of(played: Performance) -> Take:
+    """Sound a performance, with a little hiss.
+
+    Parameters
+    ----------
+    played : Performance
+    """
+    chance = np.random.default_rng((played.seed, 1))
     sound: Floats = chance.standard_normal(round(played.total_s * RATE)) * HISS
     if played.extent.count_in:
         clicks = np.zeros(round(played.lead_s * RATE))
-        add_clicks(clicks[round(LEAD_S * RATE) :], plan, played.extent)
+        add_clicks(clicks[round(LEAD_S * RATE) :], played.plan, played.extent)
         sound[: len(clicks)] += LOUD * clicks
     for one in played.planned:
         if one.note.state is State.MISSED:
@@ -263,7 +247,7 @@ def _sounded(plan: Plan, played: Performance, seed: int) -> Floats:
     for at, part in played.extra:
         _add(sound, part, at, EXTRA_S, EXTRA_LOUD, chance)
     most = float(np.abs(sound).max())
-    return sound / most if most > 1.0 else sound
+    return Take(sound / most if most > 1.0 else sound, played.report)
 
 
 def _add(

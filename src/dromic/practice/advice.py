@@ -120,6 +120,9 @@ def _spot(plan: Plan, number: int, step: int, loads: Loads) -> Spot:
 
 def ladder_words(ladder: Ladder) -> str:
     """A ladder in words."""
+    beyond = ladder.ceiling is not None and ladder.goal > ladder.ceiling
+    limit = f" (the plan's ceiling here is {ladder.ceiling:.0f})" if beyond else ""
     return (
-        f"{ladder.rounds} clean rounds at {ladder.start}, then {ladder.step} faster each time, up to {ladder.goal}"
+        f"{ladder.rounds} clean rounds at {ladder.start}, then {ladder.step} faster each time, up to "
+        f"{ladder.goal}{limit}"
     )

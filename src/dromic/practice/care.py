@@ -132,6 +132,20 @@ def cards_for(plan: Plan, drill: Drill | None = None, most: int = 3) -> tuple[Ca
     return tuple(found[:most])
 
 
+def too_fast(plan: Plan, tempo: float) -> str:
+    """What to beware of at a tempo well above the ceiling; nothing at others.
+
+    Parameters
+    ----------
+    plan : Plan
+    tempo : float
+        Quarter notes a minute.
+    """
+    if plan.ceiling is None or tempo <= FAST * plan.ceiling:
+        return ""
+    return f"{tempo:.0f} is above the ceiling of {plan.ceiling:.0f}: short bursts, and no force."
+
+
 def cautions(plan: Plan, minutes: int = 0, tempo: float | None = None) -> tuple[str, ...]:
     """What to beware of, a sentence each; empty where nothing calls for it.
 
@@ -149,8 +163,8 @@ def cautions(plan: Plan, minutes: int = 0, tempo: float | None = None) -> tuple[
             f"It reaches {_total(plan, 'max_stretch_mm'):.0f} mm beyond what your hand spans at ease: warm up "
             "first, and stop when it pulls."
         )
-    if tempo is not None and plan.ceiling is not None and tempo > FAST * plan.ceiling:
-        found.append(f"{tempo:.0f} is above the ceiling of {plan.ceiling:.0f}: short bursts, and no force.")
+    if tempo is not None and (fast := too_fast(plan, tempo)):
+        found.append(fast)
     if minutes > LONG_MINUTES:
         found.append("More than an hour at a stretch tires the hands: two shorter sessions do more.")
     return tuple(found)

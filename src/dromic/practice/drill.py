@@ -30,7 +30,7 @@ CRITERIA = {
     Focus.BOTH: "Clean is: every note sounds, in time, and nothing rings that should not.",
     Focus.JOIN: "Clean is: the first note after the join comes in time, as loud as the last before it.",
 }
-USUAL_MINUTES = 4
+USUAL_MINUTES = 10
 
 
 @dataclass(frozen=True)

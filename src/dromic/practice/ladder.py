@@ -8,13 +8,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fractions import Fraction
 
-from dromic.errors import RiffError
 from dromic.planner.plan import Plan
 
 START_SHARE = 0.6
 STEPS_UP = 8
 USUAL_ROUNDS = 4
-MOST_RUNGS = 40
+SLOWEST = 20
 
 
 @dataclass(frozen=True)
@@ -26,35 +25,18 @@ class Ladder:
     start, goal : int
         Tempo in quarter notes a minute.
     step : int
-        By how much each rung is faster than the one below; the last step may be smaller.
+        By how much each tempo is faster than the one before; the last step may be smaller.
     rounds : int
-        How often each rung is played.
+        How often each tempo is played.
+    ceiling : float or None
+        Where the model sees the limit; None where nothing moves.
     """
 
     start: int
     goal: int
     step: int
     rounds: int = USUAL_ROUNDS
-
-    def rungs(self) -> tuple[int, ...]:
-        """The tempi, slowest first.
-
-        Raises
-        ------
-        RiffError
-            When there is no way up, or one of too many rungs.
-
-        Examples
-        --------
-        >>> Ladder(60, 100, 15).rungs()
-        (60, 75, 90, 100)
-        """
-        if self.step < 1 or self.start > self.goal:
-            raise RiffError(f"no ladder leads from {self.start} up to {self.goal}; start lower, or aim higher")
-        found = list(range(self.start, self.goal, self.step))
-        if len(found) >= MOST_RUNGS:
-            raise RiffError(f"{len(found) + 1} rungs are too many to climb; take larger steps")
-        return (*found, self.goal)
+    ceiling: float | None = None
 
 
 @dataclass(frozen=True)
@@ -79,7 +61,7 @@ def range_ceiling(plan: Plan, chosen: Range) -> float | None:
 
 
 def ladder_for(plan: Plan, chosen: Range, target: float) -> Ladder:
-    """Propose a ladder: up to the target, or to the range's ceiling where that is lower.
+    """Propose a ladder up to the target; the range's ceiling is told beside it, and caps nothing.
 
     Parameters
     ----------
@@ -88,10 +70,9 @@ def ladder_for(plan: Plan, chosen: Range, target: float) -> Ladder:
     target : float
         The tempo that the player wants to reach, quarter notes a minute.
     """
-    ceiling = range_ceiling(plan, chosen)
-    goal = max(round(target if ceiling is None else min(target, ceiling)), 20)
-    start = max(round(goal * START_SHARE), 20)
-    return Ladder(start, goal, max(round((goal - start) / STEPS_UP), 1))
+    goal = max(round(target), SLOWEST)
+    start = max(round(goal * START_SHARE), SLOWEST)
+    return Ladder(start, goal, max(round((goal - start) / STEPS_UP), 1), ceiling=range_ceiling(plan, chosen))
 
 
 def round_of(plan: Plan, chosen: Range) -> tuple[Fraction, Fraction]:

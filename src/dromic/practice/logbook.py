@@ -101,6 +101,8 @@ class Logbook:
     ----------
     path : Path or None
         None for the usual place.
+    wait_s : float or None
+        How long to wait for another program that writes; None for as long as a command may.
 
     Raises
     ------
@@ -109,9 +111,10 @@ class Logbook:
         new one is begun, and `set_aside` says where the old one is.
     """
 
-    def __init__(self, path: Path | None = None) -> None:
+    def __init__(self, path: Path | None = None, wait_s: float | None = None) -> None:
         self.path = path or log_file()
         self.set_aside: Path | None = None
+        self._wait_s = WAIT_S if wait_s is None else wait_s
         make_folder(self.path.parent)
         try:
             self._base = self._opened()
@@ -228,7 +231,7 @@ class Logbook:
     # -- the file -----------------------------------------------------------------------------------------------
 
     def _opened(self) -> sqlite3.Connection:
-        base = sqlite3.connect(self.path, timeout=WAIT_S, isolation_level=None, check_same_thread=False)
+        base = sqlite3.connect(self.path, timeout=self._wait_s, isolation_level=None, check_same_thread=False)
         try:
             (version,) = base.execute("PRAGMA user_version").fetchone()
             if version > SCHEMA:

@@ -62,7 +62,7 @@ def movements(plan: Plan) -> Movements:
     return Movements(tuple(keys), loads)
 
 
-def movement_key(before: PlannedEvent, after: PlannedEvent) -> str:
+def movement_key(before: PlannedEvent, after: PlannedEvent, gap: Fraction | None = None) -> str:
     """The name of a movement.
 
     ``du+1.13+2.0@1/4`` is a down, then an up one string thinner, by fingers 1 and 3, two frets up, without a
@@ -72,13 +72,15 @@ def movement_key(before: PlannedEvent, after: PlannedEvent) -> str:
     ----------
     before, after : PlannedEvent
         Two notes, or chords, that follow each other.
+    gap : Fraction or None
+        How long it may last, in quarter notes; None for what lies between their onsets.
     """
     strokes = f"{_stroke(before)}{_stroke(after)}{_left(before) - _met(after):+d}"
     fingers = f"{_fingers(before)}{_fingers(after)}{_frets(before, after)}"
     shift = (after.position or 0) - (before.position or 0)
     shift = max(min(shift, FARTHEST_SHIFT), -FARTHEST_SHIFT)
-    gap = Fraction(after.moment.played - before.moment.played).limit_denominator(FINEST_GAP)
-    return f"{strokes}.{fingers}.{shift}@{gap}"
+    between = Fraction(after.moment.played - before.moment.played) if gap is None else gap
+    return f"{strokes}.{fingers}.{shift}@{between.limit_denominator(FINEST_GAP)}"
 
 
 @lru_cache(maxsize=20_000)

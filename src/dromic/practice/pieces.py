@@ -10,10 +10,12 @@ from dromic.errors import RiffError
 from dromic.music.editing import rests_of
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Bar, Phrase, Riff
+from dromic.music.timeline import total_played
 from dromic.planner.locking import differing
 from dromic.planner.plan import Plan
 from dromic.practice.excerpt import excerpt
 from dromic.practice.ladder import Range, place_words
+from dromic.practice.movement import movement_key
 from dromic.practice.splits import chains
 
 MOST_EACH_WAY = 8
@@ -76,6 +78,42 @@ def chain(plan: Plan, chosen: Range, *, backward: bool = False) -> Riff:
     words = "backward" if backward else "forward"
     named = [(piece, f"{number} notes") for number, piece in enumerate(pieces, start=2)]
     return replace(joined(named), title=f"{plan.riff.title or 'Drill'}: {place_words(plan, chosen)}, {words}")
+
+
+def seam(plan: Plan) -> tuple[Range, Riff, str]:
+    """From the last beat of a riff back to its first, at the same tempo.
+
+    Parameters
+    ----------
+    plan : Plan
+
+    Returns
+    -------
+    tuple of (Range, Riff, str)
+        The steps of the last beat, the two beats as one riff, and the movement of the seam.
+
+    Raises
+    ------
+    RiffError
+        For a single note.
+    """
+    last = len(plan.states) - 1
+    if not last:
+        raise RiffError("a single note has no seam; choose a longer riff")
+    ends, begins = _beat_of(plan, last), _beat_of(plan, 0)
+    riff = joined([(excerpt(plan, ends), "end"), (excerpt(plan, begins), "start")])
+    before, after = plan.event_of_step(last), plan.event_of_step(0)
+    gap = total_played(plan.riff) - before.moment.played + after.moment.played
+    return ends, replace(riff, title=f"{plan.riff.title or 'Drill'}: the seam"), movement_key(before, after, gap)
+
+
+def _beat_of(plan: Plan, step: int) -> Range:
+    """The steps of one beat."""
+    moment = plan.task.steps[step].moment
+    beat = moment.meter.beat
+    start = moment.onset - (moment.beat - 1) % beat
+    own = [number for number, one in enumerate(plan.task.steps) if start <= one.moment.onset < start + beat]
+    return Range(own[0], own[-1])
 
 
 def in_turn(one: Plan, other: Plan, chosen: Range) -> Riff:

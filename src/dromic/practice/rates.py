@@ -55,7 +55,7 @@ class Rates:
         >>> Rates().words
         'Assumed: a day of practice on a spot raises it by at most 5 %, and a day without takes 0.4 %.'
         """
-        begin = f"From {self.reps} repetitions of yours" if self.reps else "Assumed"
+        begin = f"From {self.reps} repetitions in the log" if self.reps else "Assumed"
         growth, sd, forgetting = 100 * self.growth, 100 * self.growth_sd, 100 * self.forgetting
         sure = f" (give or take {sd:.2g})" if self.reps else ""
         return (

@@ -49,7 +49,6 @@ APART_FROM = 4
 MOST_FRETTING_IN_A_ROW = 2
 SLOWEST = 20.0
 SPARE = 1.1
-DRILL_MINUTES = 10
 MOST_RIFFS = 4
 TIGHT = {4: 0.6, 5: 0.4}
 """What is left of the minutes when the hands feel tight, by how tight they feel from 1 to 5."""
@@ -346,7 +345,8 @@ def _climbed(plan: Plan, drill: Drill, minutes: int, number: int, climb: Climb) 
 
 def _block(drill: Drill, minutes: int, begin: float, goal: float, number: int, climb: Climb | None = None) -> Block:
     low = _tempo(begin)
-    return Block(minutes, drill.kind, drill.why, low, max(_tempo(goal), low), drill, number, climb)
+    own = replace(drill, minutes=minutes)
+    return Block(minutes, drill.kind, drill.why, low, max(_tempo(goal), low), own, number, climb)
 
 
 def _tempo(tempo: float) -> float:
@@ -415,7 +415,7 @@ def without_block(session: Session, at: int) -> Session:
     return replace(session, blocks=blocks, minutes=sum(block.minutes for block in blocks))
 
 
-def session_of(plan: Plan, chosen: Range, history: History | None = None, minutes: int = DRILL_MINUTES) -> Session:
+def session_of(plan: Plan, chosen: Range, history: History | None = None) -> Session:
     """A session of one drill: a range that the player wants to practise now.
 
     Parameters
@@ -423,12 +423,11 @@ def session_of(plan: Plan, chosen: Range, history: History | None = None, minute
     plan : Plan
     chosen : Range
     history : History or None
-    minutes : int
     """
     where = range_words(plan, chosen)
     drill = drill_of(plan, chosen, excerpt(plan, chosen), f"{where}: chosen by you.")
     hardest = hardest_step(plan, chosen)
     climb = climb_of(plan, drill, hardest, history or History())
-    block = _climbed(plan, drill, minutes, 0, climb)
+    block = _climbed(plan, drill, drill.minutes, 0, climb)
     prospect = Prospect(plan.riff.title, climb.clean_tempo, climb.clean_tempo)
-    return Session(minutes, (block,), (prospect,))
+    return Session(block.minutes, (block,), (prospect,))

@@ -14,7 +14,7 @@ from dromic.practice.drill import Drill, Focus, drill_of, range_words
 from dromic.practice.excerpt import excerpt
 from dromic.practice.finger_drills import chord_changes, damper_words, finger_pairs
 from dromic.practice.ladder import Range
-from dromic.practice.pieces import chain, in_turn, string_pair
+from dromic.practice.pieces import chain, in_turn, seam, string_pair
 from dromic.practice.splits import changed, counts_by_string, fretting_alone, joins, picking_alone
 from dromic.practice.string_areas import string_areas
 
@@ -58,6 +58,7 @@ def take_apart(plan: Plan, chosen: Range, other: Plan | None = None) -> Parts:
         ("Low, middle and high strings", _areas),
         ("Palm down and up", _palm),
         ("Joins", _joins),
+        ("The seam", _seam),
         ("Chords in silence", _chords),
         ("Finger pairs", _fingers),
     ]
@@ -261,6 +262,15 @@ def _joins(plan: Plan, chosen: Range) -> Iterator[Drill]:
     for one in found:
         why = f"{range_words(plan, one)}: one phrase goes over into the next without a gap."
         yield drill_of(plan, one, excerpt(plan, one), why, kind="join", name="The join", focus=Focus.JOIN)
+
+
+def _seam(plan: Plan, chosen: Range) -> Iterator[Drill]:
+    if chosen.first and chosen.last < len(plan.states) - 1:
+        raise RiffError("the riff neither ends nor begins here")
+    ends, riff, key = seam(plan)
+    why = "From the last notes back to the first at the same tempo, as when the riff goes round."
+    made = drill_of(plan, ends, riff, why, kind="join", name="The seam", focus=Focus.JOIN)
+    yield replace(made, keys=(*made.keys, key))
 
 
 def _chords(plan: Plan, chosen: Range) -> Iterator[Drill]:

@@ -15,6 +15,8 @@ from dromic.errors import RiffError
 from dromic.practice.history import History, history_of
 from dromic.practice.logbook import NAME, Logbook, Rep, log_file
 
+WAIT_S = 0.2
+
 
 class LogKeeper:
     """One practice log for a window.
@@ -54,11 +56,12 @@ class LogKeeper:
             When it cannot be opened.
         """
         if self._book is None:
-            self._book = self._opened()
+            # The window cannot wait: what is not written now is written with the next repetition.
+            self._book = self._opened(WAIT_S)
         return self._book
 
-    def _opened(self) -> Logbook:
-        book = Logbook(self.path)
+    def _opened(self, wait_s: float | None = None) -> Logbook:
+        book = Logbook(self.path, wait_s)
         self._set_aside = book.set_aside or self._set_aside
         if self.demo and not book.count():
             book.add(demo_reps())

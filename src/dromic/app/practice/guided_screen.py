@@ -23,6 +23,7 @@ from dromic.app.practice.run import RAMPS, GuidedRun, block_words, seconds_words
 from dromic.app.practice.strip import SessionStrip
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
+from dromic.practice.care import too_fast
 from dromic.practice.session import Block
 
 SIDE = 360
@@ -212,7 +213,9 @@ def _told(run: GuidedRun, *, paused: bool) -> str:
         words.append(f"each string {run.rung.density} times")
     if paused:
         words.append("paused")
-    return ", ".join(words)
+    plan = run.drill_plan
+    fast = too_fast(plan, run.rung.tempo) if plan is not None else ""
+    return "\n".join(filter(None, [", ".join(words), fast]))
 
 
 def next_words(block: Block) -> str:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QMenu, QStackedWidget, QWidget
+from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
@@ -16,13 +16,14 @@ from dromic.app.jobs import Jobs, Watch, single
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.practice.guided import GuidedView
 from dromic.app.practice.in_work import InWork
+from dromic.app.practice.in_work_menu import InWorkMenu
 from dromic.app.practice.run import GuidedRun
 from dromic.app.practice.today import Asked, Prepared, Today, lay_out, lay_out_drill, prepare
 from dromic.app.practice.today_view import TodayView
 from dromic.app.settings import Settings
 from dromic.app.theme import Theme
 from dromic.demo.library import DemoRiff
-from dromic.errors import DromicError, RiffError
+from dromic.errors import DromicError
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
@@ -71,12 +72,12 @@ class PracticePage(QStackedWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._log, self._riffs = document, log, tuple(riffs)
-        self._in_work = in_work or InWork()
         self._today: Today | None = None
         self._at = 0
         self._stale, self._starts, self._hurt = True, False, False
         self._ways: tuple[int, list[Block]] | None = None
         self.today_view, self.guided = TodayView(theme), GuidedView(theme)
+        self.list = InWorkMenu(document, in_work or InWork(), self.today_view.in_work)
         self.addWidget(self.today_view)
         self.addWidget(self.guided)
         self.layouts, self.previews, self.readying, self.searching = (Jobs(self) for _ in range(4))
@@ -99,14 +100,12 @@ class PracticePage(QStackedWidget):
         view.dropped.connect(self.drop)
         view.own_wanted.connect(self._own)
         view.elsewhere_wanted.connect(self.search_elsewhere)
-        view.listed.connect(self._list)
-        view.unlisted.connect(self._unlist)
         view.rule.currentIndexChanged.connect(self._prefer)
         view.bursts.toggled.connect(self._prefer)
         view.minutes.valueChanged.connect(self._prefer)
-        self._menu = QMenu(view.in_work)
-        self._menu.aboutToShow.connect(self._fill_menu)
-        view.in_work.setMenu(self._menu)
+        view.in_work.setMenu(self.list)
+        self.list.changed.connect(self._ask_again)
+        self.list.message.connect(self.message)
         guided.prepare_wanted.connect(self._prepare)
         guided.other_wanted.connect(self.other_way)
         guided.smaller_wanted.connect(self._smaller)
@@ -175,14 +174,13 @@ class PracticePage(QStackedWidget):
 
     def _ask(self, pause_ms: int = 0) -> None:
         """Lay the session out anew."""
-        plan, reading = self._document.plan, self._document.reading
-        if plan is None or reading is None:
+        plan = self._document.plan
+        if plan is None:
             self._today = None
             self.today_view.show_nothing(_EMPTY)
             return
         self._say_state()
-        mine = riff_hash(reading.riff)
-        others = tuple(one.project for one in self._in_work.riffs() if one.name != mine)
+        others = tuple(one.project for one in self.list.others())
         view = self.today_view
         saved = self._document.kept[-1] if self._document.kept else None
         asked = Asked(plan, others, view.minutes.value(), view.felt_value, saved)
@@ -305,31 +303,31 @@ class PracticePage(QStackedWidget):
         block = today.session.blocks[self._at] if today is not None else None
         if today is None or block is None or block.drill is None:
             return
-        drill, source = block.drill, today.plans[block.riff_number]
+        drill, source, at = block.drill, today.plans[block.riff_number], self._at
         known = {riff_hash(plan.riff): plan for plan in today.plans}
         riffs = self._riffs
 
-        def search(watch: Watch) -> Iterator[tuple[Elsewhere, ...]]:
+        def search(watch: Watch) -> Iterator[tuple[int, Block, tuple[Elsewhere, ...]]]:
             library = list(known.values())
             for number, demo in enumerate(riffs):
                 watch(number / len(riffs))
                 if riff_hash(demo.riff) not in known:
                     request = Request(hands_named("medium"), school_named(demo.school))
                     library.append(plan_riff(demo.riff, request, watch=watch))
-            yield same_figure(drill, source, library)
+            yield at, block, same_figure(drill, source, library)
 
         self.message.emit("Searching your riffs and the demo's…")
         self.searching.ask(search)
 
-    def _found(self, found: tuple[Elsewhere, ...]) -> None:
-        today = self._today
-        if today is None:
+    def _found(self, answer: tuple[int, Block, tuple[Elsewhere, ...]]) -> None:
+        (at, block, found), today = answer, self._today
+        if today is None or at >= len(today.session.blocks) or today.session.blocks[at] is not block:
+            # The session is another by now.
             return
         if not found:
             self.message.emit("No riff here has this figure with less to do")
             return
         best = found[0]
-        block = today.session.blocks[self._at]
         plans = (*today.plans, best.plan)
         self._today = replace(today, plans=plans)
         made = replace(
@@ -342,43 +340,14 @@ class PracticePage(QStackedWidget):
             tempo_from=round(0.6 * min(best.drill.ceiling, best.plan.tempo)),
             tempo_to=round(min(best.drill.ceiling, best.plan.tempo)),
         )
-        self._put(self._at, made)
+        back = other_ways(today.plans[block.riff_number], block, today.history)
+        self._put(at, made)
+        self._ways = at, [block, *back, made]
         self.message.emit(f"In {best.plan.riff.title or 'another riff'}, {best.drill.where}; W goes back")
 
     def _not_found(self, trouble: DromicError | None) -> None:
         if trouble is not None:
             self.message.emit(error_words(trouble))
-
-    # -- riffs in work --------------------------------------------------------------------------------------
-
-    def _fill_menu(self) -> None:
-        reading = self._document.reading
-        mine = riff_hash(reading.riff) if reading is not None else ""
-        listed = self._in_work.riffs()
-        others = [(one.title, one.name) for one in listed if one.name != mine]
-        self.today_view.fill_menu(self._menu, others, here=any(one.name == mine for one in listed))
-
-    def _list(self, wanted: bool) -> None:
-        def do() -> None:
-            riff = self._document.current_riff
-            if wanted:
-                self._in_work.add(replace(self._document.project, kept=(), notes=""))
-            else:
-                self._in_work.remove(riff_hash(riff))
-
-        self._change_list(do, "It is practised with every session now" if wanted else "It is off the list")
-
-    def _unlist(self, name: str) -> None:
-        self._change_list(lambda: self._in_work.remove(name), "It is off the list")
-
-    def _change_list(self, do: Callable[[], None], words: str) -> None:
-        try:
-            do()
-        except RiffError as error:
-            self.message.emit(error_words(error))
-            return
-        self.message.emit(words)
-        self._ask_again()
 
     # -- playing --------------------------------------------------------------------------------------------
 

@@ -72,12 +72,11 @@ class GuidedRun:
     plans: tuple[Plan, ...]
     at: int = 0
     prepared: Prepared | None = None
-    felt: int | None = None
     tally: Tally = field(default_factory=Tally)
     warm: bool = False
     _rung: Rung | None = None
     _waits: _Round | None = None
-    _said_felt: bool = True
+    _felt: int | None = None
     _note: str = ""
 
     @property
@@ -227,7 +226,7 @@ class GuidedRun:
 
     def feels(self, felt: int) -> None:
         """How tight the hands feel, from 1 to 5; written down with the next repetition."""
-        self.felt, self._said_felt = felt, False
+        self._felt = felt
 
     @property
     def wants_smaller(self) -> bool:
@@ -239,8 +238,8 @@ class GuidedRun:
         drill = self.block.drill
         assert drill is not None
         source = self.source
-        felt, self._said_felt = None if self._said_felt else self.felt, True
-        note, self._note = self._note, ""
+        felt, note = self._felt, self._note
+        self._felt, self._note = None, ""
         kind = "burst" if one.rung.burst else drill.kind
         tempo = self.block.tempo_to if self.block.kind in RAMPS else one.rung.tempo
         if clean is Clean.CLEAN:
@@ -277,11 +276,11 @@ def block_words(block: Block) -> str:
     Examples
     --------
     >>> block_words(Block(1, "break", "Break 1."))
-    'Rest'
+    'Break'
     """
     names: dict[str, str] = {
         "warm-up": "Warm-up",
-        "break": "Rest",
+        "break": "Break",
         "whole": "The whole riff",
         "ramp": "Ramp",
         "join": "The join",

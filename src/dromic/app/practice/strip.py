@@ -10,7 +10,7 @@ from dromic.app.practice.run import block_words
 from dromic.app.theme import Theme
 from dromic.practice.session import Block
 
-HEIGHT, GAP = 62, 3.0
+HEIGHT, GAP, NARROW = 62, 3.0, 44.0
 
 
 class SessionStrip(QWidget):
@@ -86,7 +86,8 @@ class SessionStrip(QWidget):
         font.setPixelSize(13)
         font.setBold(here)
         painter.setFont(font)
-        inside = box.adjusted(6, 4, -4, -8)
+        narrow = box.width() < NARROW
+        inside = box.adjusted(2 if narrow else 6, 4, -1 if narrow else -4, -8)
         metrics = QFontMetricsF(font)
         lines = [block_words(block), f"{block.tempo_from:.0f} → {block.tempo_to:.0f}" if not pause else ""]
         wide = metrics.horizontalAdvance(f"{block.minutes} min") <= inside.width()

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QMenu,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -48,10 +47,6 @@ class TodayView(QWidget):
     other_wanted, dropped, own_wanted, elsewhere_wanted : no argument
         Something else in the chosen block's place; no block at all; its riff opened by itself; the same figure
         elsewhere.
-    listed : bool
-        The riff that is open is to be put on the list of those in work, or taken off.
-    unlisted : str
-        A riff is to be taken off the list, by its name.
     """
 
     start_wanted = pyqtSignal()
@@ -61,8 +56,6 @@ class TodayView(QWidget):
     dropped = pyqtSignal()
     own_wanted = pyqtSignal()
     elsewhere_wanted = pyqtSignal()
-    listed = pyqtSignal(bool)
-    unlisted = pyqtSignal(str)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -283,22 +276,6 @@ class TodayView(QWidget):
         label.setWordWrap(True)
         label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.side.addWidget(label)
-
-    def fill_menu(self, menu: QMenu, others: list[tuple[str, str]], *, here: bool) -> None:
-        """List the riffs in work: title and name of each, and whether the open one is among them."""
-        menu.clear()
-        action = menu.addAction("Take this riff off the list" if here else "Put this riff on the list")
-        if action is not None:
-            action.triggered.connect(lambda _checked=False: self.listed.emit(not here))
-        menu.addSeparator()
-        for title, name in others:
-            entry = menu.addAction(f"Also today: {title} (click takes it off)")
-            if entry is not None:
-                entry.triggered.connect(lambda _checked=False, one=name: self.unlisted.emit(one))
-        if not others:
-            none = menu.addAction("no other riff is in work")
-            if none is not None:
-                none.setEnabled(False)
 
 
 def what_words(session: Session) -> str:
