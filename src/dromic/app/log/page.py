@@ -35,7 +35,7 @@ from dromic.practice.log_exchange import export_log, import_log
 
 # What has to fit into each column of the table.
 WIDEST = ("00 May 00:00", "", "Tempo", "not clean", "0 of 5")
-SIDE = 380
+SIDE, CELL_SPARE = 400, 10
 FILTERS = "Practice log (*.csv *.json)"
 
 
@@ -141,13 +141,19 @@ class LogPage(QWidget):
         holder.setFixedWidth(SIDE)
         lower.addWidget(holder)
         rows.addLayout(lower, 6)
-        header, numbers = self.table.horizontalHeader(), self.table.verticalHeader()
-        if header is not None and numbers is not None:
+        numbers = self.table.verticalHeader()
+        if numbers is not None:
             numbers.hide()
-            header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
-            for column, words in enumerate(WIDEST):
-                header.resizeSection(column, header.fontMetrics().horizontalAdvance(words) + 14)
-            header.setSectionResizeMode(WHAT, QHeaderView.ResizeMode.Stretch)
+
+    def _size_columns(self) -> None:
+        """Give what happened all the room that the other columns leave, by the letters that show."""
+        header = self.table.horizontalHeader()
+        if header is None:
+            return
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        for column, words in enumerate(WIDEST):
+            header.resizeSection(column, self.table.fontMetrics().horizontalAdvance(words) + CELL_SPARE)
+        header.setSectionResizeMode(WHAT, QHeaderView.ResizeMode.Stretch)
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
@@ -156,6 +162,7 @@ class LogPage(QWidget):
 
     def activated(self) -> None:
         """The page shows: read the log."""
+        self._size_columns()
         self.refresh()
         self.riffs.setFocus()
 
