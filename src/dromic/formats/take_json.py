@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import asdict
 
 from dromic.listening.take import TakeReport
@@ -10,12 +11,14 @@ from dromic.listening.take import TakeReport
 SCHEMA = 1
 
 
-def write_take_json(report: TakeReport) -> str:
+def write_take_json(report: TakeReport, remarks: Sequence[str] = ()) -> str:
     """A take as JSON.
 
     Parameters
     ----------
     report : TakeReport
+    remarks : sequence of str
+        What the player should know of the recording and of how it was played.
     """
     data: dict[str, object] = {
         "schema": SCHEMA,
@@ -25,6 +28,11 @@ def write_take_json(report: TakeReport) -> str:
         "notes": [asdict(note) for note in report.notes],
         "extra": [{"onset_s": onset} for onset in report.extra],
         "restarts": [asdict(one) for one in report.restarts],
-        "findings": [],
+        "unasked": [asdict(one) for one in report.unasked],
+        "findings": [
+            {"class": one.key} | {key: value for key, value in asdict(one).items() if key != "key"}
+            for one in report.findings
+        ],
+        "remarks": list(remarks),
     }
     return json.dumps(data, indent=1, ensure_ascii=False) + "\n"

@@ -300,10 +300,17 @@ class _Player:
                 if state is not State.MISSED:
                     before = onset
                     if self._happens(self.errors.extra):
-                        at = onset + float(self.chance.uniform(0.35, 0.65)) * 60.0 / self.tempo / 4
+                        at = onset + float(self.chance.uniform(0.4, 0.6)) * self._room(event.moment.index, extent)
                         extra.append((round(at, 6), parts[event.moment.index][0]))
                         before = at
         return list(self._ended(found)), extra
+
+    def _room(self, index: int, extent: Extent) -> float:
+        """Seconds until the next note is due."""
+        places = [float(event.moment.played) for event in self.plan.events if event.step is not None]
+        here = float(self.plan.events[index].moment.played)
+        following = next((place for place in places if place > here), places[0] + extent.end - extent.start)
+        return (following - here) * 60.0 / self.tempo
 
     def _ms(self, sd: float) -> float:
         return float(self.chance.normal(0.0, sd)) / 1000 if sd else 0.0

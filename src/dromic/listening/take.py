@@ -46,6 +46,12 @@ class TakeNote:
         How long it was silent before the next note, where it was.
     cents : float or None
         How far a bend or slide is off its goal; None for other notes.
+    ring_db : float or None
+        How loud it rings on under the next note, against what it was before.
+    spread_ms : float or None
+        How long a chord's strings take to begin, where that is more than can be told from a chord that is hit.
+    onset_sure_ms, loudness_sure_db, cents_sure : float or None
+        Standard errors of what was heard; None in what a player tells of itself.
     """
 
     round: int
@@ -57,6 +63,11 @@ class TakeNote:
     end: End | None = None
     gap_ms: float | None = None
     cents: float | None = None
+    ring_db: float | None = None
+    spread_ms: float | None = None
+    onset_sure_ms: float | None = None
+    loudness_sure_db: float | None = None
+    cents_sure: float | None = None
 
 
 @dataclass(frozen=True)
@@ -65,6 +76,39 @@ class Restart:
 
     onset_s: float
     index: int
+
+
+@dataclass(frozen=True)
+class UnaskedString:
+    """An open string that sounds unasked: when it is heard first, which, and how loud against the note that is played."""
+
+    onset_s: float
+    string: int
+    level_db: float
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What a kind of movement does to the notes after it, where that is more than chance.
+
+    Parameters
+    ----------
+    key : str
+        The kind of movement, as `dromic.listening.effects` names it.
+    effect_ms, low_ms, high_ms : float
+        How late its notes come against the others, or how much more uneven, with the 90 % interval.
+    notes : int
+        How many notes there are of it.
+    text : str
+        One sentence for the player.
+    """
+
+    key: str
+    effect_ms: float
+    low_ms: float
+    high_ms: float
+    notes: int
+    text: str
 
 
 @dataclass(frozen=True)
@@ -82,6 +126,9 @@ class TakeReport:
     extra : tuple of float
         Onsets of notes that are not in the riff, in seconds.
     restarts : tuple of Restart
+    unasked : tuple of UnaskedString
+    findings : tuple of Finding
+        The largest first.
     """
 
     tempo: float
@@ -90,3 +137,5 @@ class TakeReport:
     notes: tuple[TakeNote, ...]
     extra: tuple[float, ...] = ()
     restarts: tuple[Restart, ...] = ()
+    unasked: tuple[UnaskedString, ...] = ()
+    findings: tuple[Finding, ...] = ()
