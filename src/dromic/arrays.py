@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Samples = NDArray[np.float32]
 Ints = NDArray[np.int64]
 Bools = NDArray[np.bool_]
 Terms = dict[str, NDArray[Any]]

@@ -113,6 +113,7 @@ def _run(given: list[str]) -> int:
         "convert": _convert,
         "drills": _drills,
         "play": _play,
+        "listen": _listen,
         "log": _log,
     }
     if options.command in commands:
@@ -124,7 +125,7 @@ def _run(given: list[str]) -> int:
     return _window()
 
 
-_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "demo")
+_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "listen", "demo")
 
 
 def _existing(names: Sequence[str]) -> tuple[Path, ...]:
@@ -285,6 +286,31 @@ def _play(options: argparse.Namespace) -> None:
         f"{len(take.sound) / RATE:.1f} s of a simulated player written to {options.out} (errors: {options.errors}, "
         f"{missed} of {len(take.truth.notes)} notes missed), what is in it to {truth}"
     )
+
+
+def _listen(options: argparse.Namespace) -> None:
+    """What is heard of a take."""
+    # They load SciPy, which the other commands do not need.
+    from dromic.formats.take_audio import read_take
+    from dromic.formats.take_text import write_review_text
+    from dromic.listening.review import review_of
+
+    request, reading, instrument = _asked(options)
+    recording = read_take(options.take)
+    try:
+        with progress("planning") as watch:
+            plan = plan_riff(reading.riff, request, instrument, watch)
+    except NoPlanError as error:
+        raise _placed(error, reading, options.file) from None
+    try:
+        with progress("listening") as watch:
+            review = review_of(plan, recording, watch)
+    except RiffError as error:
+        raise error.in_file(options.take) from None
+    if options.json:
+        say(write_take_json(review.report, review.heard.remarks), end="")
+    else:
+        say(write_review_text(review), end="")
 
 
 def _history() -> History:

@@ -84,11 +84,15 @@ def parser() -> argparse.ArgumentParser:
     play.add_argument("--seed", metavar="N", default="0", help="another take for another number")
     play.add_argument("--errors", metavar="LEVEL", default="light", help="none, light (if not said) or heavy")
     play.add_argument("--rounds", metavar="N", default="1", help="how often the riff is played")
-    for command in (plan, compare, render, convert, drills, play):
+    listen = commands.add_parser("listen", help="what is heard of a take: timing, loudness, attacks, ends")
+    listen.set_defaults(alternatives="0", phrase_school=[])
+    listen.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
+    for command in (plan, compare, render, convert, drills, play, listen):
         _planning_options(command)
     convert.add_argument(
         "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"
     )
+    listen.add_argument("take", metavar="TAKE", help="a WAV or FLAC file of that riff")
     play.add_argument("out", metavar="OUT.wav", help="the take to write; its truth goes beside it as .json")
     render.add_argument("out", metavar="OUT.wav", help="the sound file to write")
     log = commands.add_parser(

@@ -1,8 +1,8 @@
 """How well takes are heard: ``.venv/bin/python -m tests.checks.run_listening [--seeds N] [--write]``.
 
-Takes of the simulated player in our own voice, and takes of another player through fluidsynth with General MIDI sound
-fonts (Debian: fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont), on seeds that were not used in tuning. Onsets are
-scored by mir_eval. ``--write`` writes the figures to docs/listening.md.
+Takes of the simulated player in our own voice, and takes of another player through fluidsynth with General MIDI
+sound fonts (Debian: fluidsynth, fluid-soundfont-gm, timgm6mb-soundfont), on seeds that were not used in tuning.
+Onsets are scored by mir_eval. ``--write`` writes the figures to docs/listening.md.
 """
 
 from __future__ import annotations
@@ -104,12 +104,14 @@ def score(heard: Heard, truth: TakeReport) -> Figures:
             counts["ends told"] += 1
             counts["ends right"] += own[0].end is note.end
     if len(deviations) > 8:
-        # Which part of slow wandering is the player's own clock nobody can hear: both are taken from a smooth curve.
+        # Nobody can hear which part of slow wandering is the player's own clock: both from a smooth curve.
         places = {event.moment.index: float(event.moment.played) for event in heard.plan.events}
         length = expected_of(heard.plan).length
         spreads = []
         for side in (0, 1):
-            rows = sorted((pair[side].round * length + places[pair[side].index], pair[side].onset_s) for pair in deviations)
+            rows = sorted(
+                (pair[side].round * length + places[pair[side].index], pair[side].onset_s) for pair in deviations
+            )
             beats, times = np.array(rows).T
             off = (times - tempo_curve(beats, times, 60 / told.tempo).when(beats)) * 1000
             spreads.append(1.4826 * float(np.median(np.abs(off - np.median(off)))))
@@ -193,7 +195,7 @@ def table(groups: dict[str, Figures]) -> Iterable[str]:
         "false missed, extra, restart a take",
         "0.3",
         (
-            f"{(one.counts['false missed'] + one.counts['false extra'] + one.counts['false restarts']) / one.takes:.2f}"
+            f"{sum(one.counts[f'false {what}'] for what in ('missed', 'extra', 'restarts')) / one.takes:.2f}"
             for one in all_of
         ),
     )

@@ -1,3 +1,4 @@
+# ruff: noqa: E501
 """Riffs to listen to: every way of playing that a take can hold."""
 
 from __future__ import annotations

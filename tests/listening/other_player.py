@@ -235,9 +235,7 @@ def attack_delays(program: int, font: str) -> dict[int, float]:
     take is when it begins to sound. Each pitch by itself: the first moment at a fifth of its first 80 ms' peak.
     """
     pitches = range(28, 92)
-    rows: list[Row] = [
-        (0.0, 0, mido.Message("program_change", channel=0, program=program))
-    ]
+    rows: list[Row] = [(0.0, 0, mido.Message("program_change", channel=0, program=program))]
     for number, pitch in enumerate(pitches):
         rows.append((0.5 + number, 1, mido.Message("note_on", channel=0, note=pitch, velocity=92)))
         rows.append((0.8 + number, 0, mido.Message("note_off", channel=0, note=pitch)))
@@ -320,9 +318,9 @@ def _write_midi(rows: list[Row], path: Path, font: str) -> None:
     with tempfile.TemporaryDirectory() as folder:
         midi = Path(folder) / "take.mid"
         file.save(midi)
+        command = ["fluidsynth", "-ni", "-q", "-R", "0", "-C", "0", "-g", "0.6", "-r", "44100", "-F", str(path)]
         subprocess.run(
-            ["fluidsynth", "-ni", "-q", "-R", "0", "-C", "0", "-g", "0.6", "-r", "44100"]
-            + ["-F", str(path), font, str(midi)],
+            [*command, font, str(midi)],
             check=True,
             capture_output=True,
             timeout=120,

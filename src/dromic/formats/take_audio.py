@@ -1,18 +1,20 @@
 """A take read from a sound file: WAV, FLAC and whatever else libsndfile knows, any rate, any number of channels.
 
-It is read block by block, so that a long take at a high rate needs no more memory than the one channel that is kept.
-Of several channels the mean is taken; where they cancel, or one of them is silent, the loudest.
+It is read block by block, so that a long take at a high rate needs no more memory than the one channel that is
+kept. Of several channels the mean is taken; where they cancel, or one of them is silent, the loudest.
 """
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from math import gcd
 from pathlib import Path
 
 import numpy as np
 import soundfile
+from scipy.signal import resample_poly
 
-from dromic.arrays import Floats
+from dromic.arrays import Samples
 from dromic.errors import RiffError
 from dromic.listening.recording import (
     HEARING_RATE,
@@ -77,16 +79,8 @@ def _read(file: soundfile.SoundFile, name: str) -> Recording:
     if alone:
         remarks = (f"channel {loudest + 1} of {channels} is listened to; the others are silent or cancel it",)
     file.seek(0)
-    parts = [
-        part
-        for part in _resampled(
-            (
-                block[:, loudest] if alone else block.mean(1)
-                for block in file.blocks(BLOCK_S * rate, dtype="float32", always_2d=True)
-            ),
-            rate,
-        )
-    ]
+    blocks = file.blocks(BLOCK_S * rate, dtype="float32", always_2d=True)
+    parts = list(_resampled((block[:, loudest] if alone else block.mean(1) for block in blocks), rate))
     samples = np.concatenate(parts) if parts else np.zeros(0, np.float32)
     try:
         return checked(samples, clipped, remarks)
@@ -94,26 +88,24 @@ def _read(file: soundfile.SoundFile, name: str) -> Recording:
         raise error.in_file(name) from None
 
 
-def _resampled(blocks, rate: int):  # type: ignore[no-untyped-def]
+def _resampled(blocks: Iterable[Samples], rate: int) -> Iterator[Samples]:
     """Every block at the rate of listening, without seams."""
-    from scipy.signal import resample_poly
-
     common = gcd(rate, HEARING_RATE)
     up, down = HEARING_RATE // common, rate // common
     # What is put before and after a block is a whole number of steps of both rates.
     edge = max(round(EDGE_S * rate / down), 1) * down
     before = np.zeros(edge, np.float32)
-    waiting: Floats | None = None
+    waiting: Samples | None = None
     for block in blocks:
         if waiting is not None:
-            yield _middle(resample_poly, before, waiting, block[:edge], up, down)
+            yield _middle(before, waiting, block[:edge], up, down)
             before = np.concatenate([before, waiting])[-edge:]
         waiting = block
     if waiting is not None:
-        yield _middle(resample_poly, before, waiting, np.zeros(edge, np.float32), up, down)
+        yield _middle(before, waiting, np.zeros(edge, np.float32), up, down)
 
 
-def _middle(resample_poly, before: Floats, block: Floats, after: Floats, up: int, down: int) -> Floats:  # type: ignore[no-untyped-def]
+def _middle(before: Samples, block: Samples, after: Samples, up: int, down: int) -> Samples:
     whole = resample_poly(np.concatenate([before, block, after]), up, down).astype(np.float32)
     first = len(before) * up // down
     return np.asarray(whole[first : first + -(-len(block) * up // down)])

@@ -6,8 +6,8 @@ path, which follows the player. At the end of a round the riff begins again. A p
 bar line, at a price. Prices are in nats: differences of log-likelihoods as a player and a detector like the ones in
 the tests have them.
 
-Only notes near those that paths have come to are worked out, so the work grows with the length of the take, not with
-its product with the length of the riff.
+Only notes near those that paths have come to are worked out, so the work grows with the length of the take, not
+with its product with the length of the riff.
 """
 
 from __future__ import annotations
@@ -35,6 +35,7 @@ OUTSIDE_SHARE, OUTSIDE_MOST = 0.3, 12.0
 RESTART, SEAM, PAUSE_LEAST_S = 11.0, 5.0, 0.25
 BEGINS_AT_BAR = 8.0
 UNFINISHED_MOST = 8.0
+NEARLY_OVER = 3
 BEAM = 45.0
 FOLLOWS_MOST, FOLLOWS_A_QUARTER = 0.3, 0.25
 NOWHERE: Final = -1e18
@@ -326,7 +327,8 @@ class _Programme:
         matches: list[Match] = []
         number, before = 0, -1
         for moment, note, how in path:
-            seam = how == AGAIN and before == self.notes - 1 and note <= MOST_SKIPPED
+            # Who stops a note or two before the end and begins anew has missed those notes.
+            seam = how == AGAIN and before >= self.notes - NEARLY_OVER and note <= MOST_SKIPPED
             number += (how == GOES_ON and note <= before) or seam
             quarter = float(self.quarter[moment, note])
             matches.append(Match(moment, note, number, how != GOES_ON, how == AGAIN and not seam, quarter))

@@ -1,9 +1,10 @@
 """Whether a note's attack is clean, smeared, or double.
 
-In fine steps round the attack the sound may rise a second time. A rise a few hundredths of a second after the attack,
-as strong as the attack itself, is a second one; a weak rise just before the strong one means that the string was
-brushed, or a finger came down, before the stroke. Which of the two it was cannot be told from the sound. Every
-instrument has its own way to build up an attack, so a rise counts only if it stands out among those of its take.
+In fine steps round the attack the sound may rise a second time. A rise a few hundredths of a second after the
+attack, as strong as the attack itself, is a second one; a weak rise just before the strong one means that the
+string was brushed, or a finger came down, before the stroke. Which of the two it was cannot be told from the sound.
+Every instrument has its own way to build up an attack, so a rise counts only if it stands out among those of its
+take.
 """
 
 from __future__ import annotations

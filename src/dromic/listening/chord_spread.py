@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Samples
 from dromic.listening.harmonics import own_harmonics, tracks, window_for
 
 TOLD_ABOVE_MS = 12.0
@@ -14,7 +14,7 @@ LEAST_RISE = 3.0
 
 
 def chord_spread(
-    samples: Floats, onset_s: float, next_s: float | None, pitches: tuple[float, ...]
+    samples: Samples, onset_s: float, next_s: float | None, pitches: tuple[float, ...]
 ) -> tuple[float, float] | None:
     """How long the strings of a chord take to begin.
 
@@ -30,8 +30,8 @@ def chord_spread(
     Returns
     -------
     (float, float) or None
-        Milliseconds and their standard error. Less than `TOLD_ABOVE_MS` cannot be told from a chord that is hit. None
-        where fewer than two of the pitches can be told apart.
+        Milliseconds and their standard error. Less than `TOLD_ABOVE_MS` cannot be told from a chord that is hit.
+        None where fewer than two of the pitches can be told apart.
     """
     until = onset_s + AFTER_S
     if next_s is not None and next_s < until + 0.02:

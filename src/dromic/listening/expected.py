@@ -1,4 +1,4 @@
-"""What a take of a plan should hold: its notes in order, with where they fall, how they sound and how they begin."""
+"""What a take of a plan should hold: its notes in order, where they fall, how they sound and how they begin."""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
-"""The notes of a take in order: those that were played with their onsets, and those that were missed where they were due.
+"""The notes of a take in order: the onsets of those that were played, and where those that were missed were due.
 
-What is played between two stops is a run. In a run time is one smooth curve of the place in the riff; the deviation of
-a note is its distance from that curve.
+What is played between two stops is a run. In a run time is one smooth curve of the place in the riff; the deviation
+of a note is its distance from that curve.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.alignment import Alignment, Match
 from dromic.listening.expected import Expected, ExpectedNote
 from dromic.listening.onset_times import DEFAULT_PERIOD_S, Attacks, slur_time
@@ -87,7 +87,7 @@ class FoundNotes:
 
 
 def found_notes(
-    samples: Floats, attacks: Attacks, times: Floats, expected: Expected, found: Alignment
+    samples: Samples, attacks: Attacks, times: Floats, expected: Expected, found: Alignment
 ) -> FoundNotes:
     """Turn an alignment into notes with exact onsets.
 
@@ -106,8 +106,13 @@ def found_notes(
     rows: list[FoundNote] = []
     restarts: list[tuple[float, int]] = []
     first_curve: TempoCurve | None = None
+    curve: TempoCurve | None = None
     for number, run in enumerate(runs):
         own = [found.matches[at] for at in run]
+        before = found.matches[run[0] - 1] if number else None
+        if before is not None and own[0].round > before.round:
+            assert curve is not None
+            rows += _missed_to_the_end(before, number - 1, curve, expected)
         beats = np.array([_beat(one.round, one.note, expected) for one in own])
         curve = tempo_curve(beats, np.array([onsets[at][0] for at in run]), own[0].quarter_s)
         first_curve = first_curve or curve
@@ -116,8 +121,7 @@ def found_notes(
             entry = expected.bar_starts[bisect_left(expected.bar_starts, entry + 1) - 1]
         elif not number or own[0].pauses:
             entry = _entry(expected, entry)
-        else:
-            before = found.matches[run[0] - 1]
+        elif before is not None:
             entry = before.note + 1 if before.round == own[0].round else 0
         place = _beat(own[0].round, entry, expected)
         if number and own[0].again:
@@ -133,11 +137,11 @@ def found_notes(
             cursor = _next(cursor, expected)
     last = found.matches[-1]
     left = len(expected.notes) - 1 - last.note
-    if 0 < left <= FEW_LEFT:
-        for place in range(last.note + 1, len(expected.notes)):
-            rows.append(_missed(last.round, place, len(runs) - 1, curve, expected))
-        left = 0
     assert first_curve is not None
+    assert curve is not None
+    if 0 < left <= FEW_LEFT:
+        rows += _missed_to_the_end(last, len(runs) - 1, curve, expected)
+        left = 0
     rows = _second_look(samples, rows, expected)
     start = float(first_curve.when(np.array([0.0]))[0])
     quarter = first_curve.quarter_s(_beat(0, found.matches[0].note, expected))
@@ -165,6 +169,12 @@ def _missed(number: int, place: int, run: int, curve: TempoCurve, expected: Expe
     return FoundNote(number, place, due, due, True, run)
 
 
+def _missed_to_the_end(last: Match, run: int, curve: TempoCurve, expected: Expected) -> list[FoundNote]:
+    """What is left of a round after its last note."""
+    places = range(last.note + 1, len(expected.notes))
+    return [_missed(last.round, place, run, curve, expected) for place in places]
+
+
 def _sure(expected: Expected, place: int) -> float:
     note = expected.notes[place]
     if not note.picked:
@@ -174,7 +184,7 @@ def _sure(expected: Expected, place: int) -> float:
 
 
 def _onsets(
-    samples: Floats, attacks: Attacks, times: Floats, expected: Expected, matches: tuple[Match, ...]
+    samples: Samples, attacks: Attacks, times: Floats, expected: Expected, matches: tuple[Match, ...]
 ) -> list[tuple[float, float]]:
     """Exact onset of every match, and how much the sound rises there."""
     found: list[tuple[float, float]] = []
@@ -188,7 +198,8 @@ def _onsets(
             period = 1 / frequency(min(lows)) if lows else DEFAULT_PERIOD_S
             found.append(attacks.time_near(about, period))
         else:
-            found.append((slur_time(samples, about, before.pitches[-1], note.pitches[-1])[0], 0.0))
+            step = slur_time(samples, about, before.pitches[-1], note.pitches[-1], glides=note.glides)
+            found.append((step[0], 0.0))
         if found[1:] and found[-1][0] <= found[-2][0]:
             found[-1] = (max(about, found[-2][0] + 0.001), found[-1][1])
         before = note
@@ -229,8 +240,8 @@ def _hesitates(
     return at + 1 >= len(matches) or matches[at + 1].pauses or late(at + 1) > STAYS_LATE * waited
 
 
-def _second_look(samples: Floats, rows: list[FoundNote], expected: Expected) -> list[FoundNote]:
-    """Slurred notes without a moment of their own: the step from the old pitch to the new one may still be there."""
+def _second_look(samples: Samples, rows: list[FoundNote], expected: Expected) -> list[FoundNote]:
+    """Slurred notes without a moment of their own may still be there as a step of the pitch."""
     found = list(rows)
     for at, row in enumerate(rows):
         note = expected.notes[row.place]

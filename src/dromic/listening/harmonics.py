@@ -8,7 +8,7 @@ import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 from scipy.fft import rfft
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.recording import HEARING_RATE
 from dromic.music.pitch import frequency
 
@@ -53,10 +53,10 @@ def own_harmonics(pitch: float, others: tuple[float, ...], window: int) -> Float
     hertz = frequency(pitch) * np.arange(1, HARMONICS + 1)
     hertz = hertz[hertz < HIGHEST_HZ]
     if not others:
-        return hertz
+        return np.asarray(hertz, dtype=float)
     theirs = np.concatenate([frequency(other) * np.arange(1, OTHER_HARMONICS + 1) for other in others])
     apart = np.abs(hertz[:, None] - theirs[None, :]).min(1)
-    return hertz[apart > APART_BINS * HEARING_RATE / window]
+    return np.asarray(hertz[apart > APART_BINS * HEARING_RATE / window], dtype=float)
 
 
 def window_for(pitches: tuple[float, ...]) -> int:
@@ -65,7 +65,7 @@ def window_for(pitches: tuple[float, ...]) -> int:
 
 
 def tracks(
-    samples: Floats, start_s: float, end_s: float, harmonics: tuple[Floats, ...], window: int
+    samples: Samples, start_s: float, end_s: float, harmonics: tuple[Floats, ...], window: int
 ) -> list[Track]:
     """Levels of several pitches over a stretch of a take.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.fft import rfft
 
-from dromic.arrays import Floats
+from dromic.arrays import Samples
 from dromic.listening.recording import HEARING_RATE
 from dromic.music.pitch import frequency
 
@@ -16,7 +16,7 @@ LEAST_SHARE = 0.05
 LEAST_CENTS = 1.5
 
 
-def goal_cents(samples: Floats, start_s: float, end_s: float, pitch: float) -> tuple[float, float] | None:
+def goal_cents(samples: Samples, start_s: float, end_s: float, pitch: float) -> tuple[float, float] | None:
     """How far the pitch held between two times is from a goal.
 
     Parameters

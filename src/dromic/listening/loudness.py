@@ -1,16 +1,16 @@
-"""How loud a note is against its like: notes of the same kind in the same take, pitch and string taken into account.
+"""How loud a note is against its like: notes of the same kind in the same take, pitch taken into account.
 
-The level is that of the first moments after the attack. What rang before is stopped by the stroke or by a finger, as
-a rule, and is not taken off. Notes are compared with others of
-their kind only (palm-muted with palm-muted, slurred with slurred); within a kind the level may lean with pitch, as an
-instrument's does. Where a kind has too few notes, nothing is said.
+The level is that of the first moments after the attack. What rang before is stopped by the stroke or by a finger,
+as a rule, and is not taken off. Notes are compared with others of their kind only (palm-muted with palm-muted,
+slurred with slurred); within a kind the level may lean with pitch, as an instrument's does. Where a kind has too
+few notes, nothing is said.
 """
 
 from __future__ import annotations
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.recording import HEARING_RATE
 
 LEVEL_FROM_S, LEVEL_TO_S = 0.004, 0.05
@@ -19,7 +19,7 @@ FOR_A_LEAN, LEAST_SEMITONES = 10, 5.0
 SILENT_DB = -90.0
 
 
-def attack_level(samples: Floats, onset_s: float, next_s: float | None) -> float:
+def attack_level(samples: Samples, onset_s: float, next_s: float | None) -> float:
     """Level of a note's first moments, in decibels.
 
     Parameters
@@ -73,7 +73,7 @@ def _even(levels: Floats, pitches: Floats) -> Floats:
     return np.asarray(lean * centred + np.median(levels - lean * centred))
 
 
-def _power(samples: Floats, start_s: float, end_s: float) -> float:
+def _power(samples: Samples, start_s: float, end_s: float) -> float:
     first, last = max(round(start_s * HEARING_RATE), 0), max(round(end_s * HEARING_RATE), 1)
     piece = samples[first:last]
     return float((piece.astype(float) ** 2).mean()) if len(piece) else 0.0

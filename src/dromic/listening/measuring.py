@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Samples
 from dromic.listening.attack import SecondRise, second_rise, states_of
 from dromic.listening.chord_spread import TOLD_ABOVE_MS, chord_spread
 from dromic.listening.expected import Expected, ExpectedNote
@@ -52,7 +52,7 @@ class Measured:
 
 
 def measure(
-    samples: Floats,
+    samples: Samples,
     attacks: Attacks,
     expected: Expected,
     found: tuple[FoundNote, ...],
@@ -74,7 +74,7 @@ def measure(
 
 
 class _Measuring:
-    def __init__(self, samples: Floats, attacks: Attacks, expected: Expected, played: list[FoundNote]) -> None:
+    def __init__(self, samples: Samples, attacks: Attacks, expected: Expected, played: list[FoundNote]) -> None:
         self.samples, self.attacks, self.expected, self.played = samples, attacks, expected, played
         self.notes: list[ExpectedNote] = [expected.notes[one.place] for one in played]
         self.over_s = len(samples) / attacks.rate

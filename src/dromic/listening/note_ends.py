@@ -1,7 +1,7 @@
 """How a note ends: into the next one, some time before it, or ringing on under it.
 
-Only the harmonics of a note that no note beside it has are looked at. A note that dies away by itself, a palm mute or
-a dead note, says nothing of the hand; nor does one whose harmonics are all those of the next.
+Only the harmonics of a note that no note beside it has are looked at. A note that dies away by itself, a palm mute
+or a dead note, says nothing of the hand; nor does one whose harmonics are all those of the next.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.harmonics import STEP, own_harmonics, tracks, window_for
 from dromic.listening.recording import HEARING_RATE
 from dromic.listening.take import End
@@ -44,7 +44,7 @@ class NoteEnd:
 
 
 def end_of(
-    samples: Floats,
+    samples: Samples,
     onset_s: float,
     next_s: float,
     later_s: float,
@@ -103,7 +103,7 @@ def _before(times: Floats, decibels: Floats, onset_s: float, next_s: float, half
     return float(np.quantile(decibels[here], 0.75)) if here.any() else None
 
 
-def _gap(samples: Floats, onset_s: float, next_s: float) -> float:
+def _gap(samples: Samples, onset_s: float, next_s: float) -> float:
     """How long it is nearly silent before the next note, in ms."""
     first, last = round((onset_s + 0.006) * HEARING_RATE), round((next_s - 0.002) * HEARING_RATE)
     size = round(0.012 * HEARING_RATE)

@@ -2,8 +2,8 @@
 
 Magnitudes are gathered in bands of a semitone, compressed by a logarithm, and compared with the largest of three
 neighbouring bands a little earlier, so that vibrato and bends do not count. Three window lengths are added: the
-short one is exact in time, the long one finds soft notes among loud ones. It is worked out in blocks, so memory grows
-with the length of the take by one number a frame.
+short one is exact in time, the long one finds soft notes among loud ones. It is worked out in blocks, so memory
+grows with the length of the take by one number a frame.
 
 References
 ----------
@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from scipy.fft import rfft
 from scipy.ndimage import maximum_filter1d, median_filter
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.recording import HEARING_RATE
 
 HOP = 64
@@ -69,7 +69,7 @@ def window_sizes(lowest_hertz: float) -> tuple[int, ...]:
     return tuple(size << step for step in range(3) if size << step <= LONGEST_WINDOW)
 
 
-def onset_strength(samples: Floats, lowest_hertz: float) -> Floats:
+def onset_strength(samples: Samples, lowest_hertz: float) -> Floats:
     """How much begins at every frame.
 
     Parameters
@@ -107,7 +107,7 @@ def onset_strength(samples: Floats, lowest_hertz: float) -> Floats:
     return total / len(sizes)
 
 
-def candidates(samples: Floats, lowest_hertz: float) -> Candidates:
+def candidates(samples: Samples, lowest_hertz: float) -> Candidates:
     """Moments at which a note may begin: peaks above what is usual around them.
 
     Parameters
@@ -129,7 +129,7 @@ def candidates(samples: Floats, lowest_hertz: float) -> Candidates:
     return Candidates(peaks[kept] * HOP / HEARING_RATE, strengths[kept] / top)
 
 
-def _falls(samples: Floats, places: NDArray[np.int64], lowest_hertz: float) -> NDArray[np.bool_]:
+def _falls(samples: Samples, places: NDArray[np.int64], lowest_hertz: float) -> NDArray[np.bool_]:
     """Whether a note ends at these samples and none begins: what follows is far softer than what was before."""
     size = round(max(FALL_WINDOW_S, 1.2 / lowest_hertz) * HEARING_RATE)
     power = np.concatenate([[0.0], np.cumsum(samples.astype(float) ** 2)])
@@ -145,14 +145,14 @@ def _falls(samples: Floats, places: NDArray[np.int64], lowest_hertz: float) -> N
     return np.asarray(10 * np.log10(after / before) < -FALLS_DB)
 
 
-def _loud(samples: Floats) -> float:
+def _loud(samples: Samples) -> float:
     """How loud the loud parts are; a single bang does not count."""
     size = HEARING_RATE // 20
     frames = np.abs(samples[: max(len(samples) // size, 1) * size]).reshape(-1, min(size, len(samples))).max(1)
     return float(np.quantile(frames, TOP_SHARE))
 
 
-def _bands(size: int) -> Floats:
+def _bands(size: int) -> Samples:
     """Triangles a semitone apart, as a matrix from bins to bands; bands that hold no bin are left out."""
     hertz = np.fft.rfftfreq(size, 1 / HEARING_RATE)
     count = int(np.log2(HIGHEST_HZ / LOWEST_HZ) * BANDS_AN_OCTAVE)

@@ -1,9 +1,9 @@
 """Exactly when a note begins, once it is known about where it does and what sounds before and after it.
 
-A picked note: the first moment at which the short-time energy of the upper part of the sound rises clearly above all
-that it was during the last period of the string that rang before. A slurred note has no attack: there it is the moment
-at which as much sounds of the new pitch as of the old one, each measured at those of its harmonics that the other
-lacks.
+A picked note: the first moment at which the short-time energy of the upper part of the sound rises clearly above
+all that it was during the last period of the string that rang before. A slurred note has no attack: there it is the
+moment at which as much sounds of the new pitch as of the old one, each measured at those of its harmonics that the
+other lacks.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.recording import HEARING_RATE
 from dromic.music.pitch import frequency
 
@@ -39,7 +39,7 @@ class Attacks:
 
     rate = HEARING_RATE
 
-    def __init__(self, samples: Floats) -> None:
+    def __init__(self, samples: Samples) -> None:
         # Twice the difference: what is below a kilohertz hardly counts.
         sharp = np.diff(samples, n=2, prepend=samples[:1], append=samples[-1:])
         power = uniform_filter1d(sharp * sharp, round(FRAME_S * HEARING_RATE))[::STEP]
@@ -91,7 +91,9 @@ class Attacks:
         return time, float(20 / np.log(10) * max(rise[best], 0.0))
 
 
-def slur_time(samples: Floats, about_s: float, old: float, new: float) -> tuple[float, float]:
+def slur_time(
+    samples: Samples, about_s: float, old: float, new: float, *, glides: bool = False
+) -> tuple[float, float]:
     """When the pitch steps from an old note to a new one.
 
     Parameters
@@ -100,11 +102,14 @@ def slur_time(samples: Floats, about_s: float, old: float, new: float) -> tuple[
     about_s : float
     old, new : float
         MIDI numbers.
+    glides : bool
+        Whether the pitch slides: then it is the time at which it leaves the old one.
 
     Returns
     -------
     (float, float)
-        The time in seconds, and how clear the step is: 0 not at all, 1 from nothing but the old to nothing but the new.
+        The time in seconds, and how clear the step is: 0 not at all, 1 from nothing but the old to nothing but the
+        new.
     """
     size = round(SLUR_WINDOW_S * HEARING_RATE)
     reach = round(SLUR_REACH_S * HEARING_RATE)
@@ -135,8 +140,17 @@ def slur_time(samples: Floats, about_s: float, old: float, new: float) -> tuple[
     away = np.abs(starts[steps] - reach) / HEARING_RATE
     best = int(np.argmax(np.array(clear) - away / SLUR_REACH_S / 4))
     at = int(steps[best])
+    if glides:
+        return (centre - reach + _left(before, at) * STEP) / HEARING_RATE, max(clear[best], 0.0)
     part = balance[at] / (balance[at] - balance[at + 1])
     return (centre - reach + (at + part) * STEP) / HEARING_RATE, max(clear[best], 0.0)
+
+
+def _left(before: Floats, at: int) -> float:
+    """Where, at the latest before a place, the power of the old pitch falls to a quarter of what it was."""
+    held = float(np.quantile(before[: at + 1], 0.8))
+    falls = np.flatnonzero((before[:at] >= 0.25 * held) & (before[1 : at + 1] < 0.25 * held))
+    return float(falls[-1]) + 0.5 if len(falls) else float(at)
 
 
 def _own_harmonics(own: float, other: float) -> Floats:
@@ -146,4 +160,4 @@ def _own_harmonics(own: float, other: float) -> Floats:
     theirs = other * np.arange(1, 2 * SLUR_HARMONICS + 1)
     apart = np.abs(mine[:, None] - theirs[None, :]).min(1)
     clear = mine[apart > APART_HZ]
-    return clear if len(clear) else mine[[int(apart.argmax())]]
+    return np.asarray(clear if len(clear) else mine[[int(apart.argmax())]], dtype=float)

@@ -1,7 +1,7 @@
 """Which pitches begin to sound at a moment: combs of harmonics on what is there after it and was not before.
 
-The evidence of a pitch is the mean level at its harmonics less the mean level half way between them, so that a pitch
-an octave below what sounds gets half of it at most. It is a share of the best pitch's evidence, from 0 to 1.
+The evidence of a pitch is the mean level at its harmonics less the mean level half way between them, so that a
+pitch an octave below what sounds gets half of it at most. It is a share of the best pitch's evidence, from 0 to 1.
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.fft import rfft
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.recording import HEARING_RATE
 from dromic.music.pitch import frequency
 
@@ -26,7 +26,7 @@ NEW_SHARE = 0.6
 CANDIDATES_A_BLOCK = 256
 
 
-def pitch_evidence(samples: Floats, times: Floats, lowest_hertz: float) -> Floats:
+def pitch_evidence(samples: Samples, times: Floats, lowest_hertz: float) -> Floats:
     """Evidence of every pitch at every moment.
 
     Parameters
@@ -86,11 +86,11 @@ def _contrast(levels: Floats) -> Floats:
 
 def _share(contrast: Floats) -> Floats:
     best = np.maximum(contrast.max(1, keepdims=True), 1e-9)
-    return np.clip(contrast / best, 0.0, 1.0)
+    return np.asarray(np.clip(contrast / best, 0.0, 1.0))
 
 
 def _combs() -> tuple[np.ndarray, np.ndarray, Floats]:
-    hertz = np.array([frequency(pitch) for pitch in PITCHES])[:, None]
+    hertz = np.array([frequency(int(pitch)) for pitch in PITCHES])[:, None]
     number = np.arange(1, HARMONICS + 1)[None, :]
     weights = np.where(hertz * (number + 0.5) < HIGHEST_HZ, 1 / np.sqrt(number), 0.0)
     weights /= weights.sum(1, keepdims=True)

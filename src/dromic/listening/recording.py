@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.errors import RiffError
 
 HEARING_RATE = 22_050
@@ -31,7 +31,7 @@ class Recording:
         What the player should know of the recording.
     """
 
-    samples: Floats = field(repr=False)
+    samples: Samples = field(repr=False)
     remarks: tuple[str, ...] = ()
 
     @property
@@ -40,7 +40,7 @@ class Recording:
         return len(self.samples) / HEARING_RATE
 
 
-def checked(samples: Floats, clipped: int, remarks: tuple[str, ...] = ()) -> Recording:
+def checked(samples: Samples, clipped: int, remarks: tuple[str, ...] = ()) -> Recording:
     """A recording that can be listened to.
 
     Parameters
@@ -74,7 +74,7 @@ def checked(samples: Floats, clipped: int, remarks: tuple[str, ...] = ()) -> Rec
         )
     hum = _hum(samples)
     if hum:
-        found.append(f"there is mains hum at {hum:.0f} Hz; it is left out of account where it can be")
+        found.append(f"there is mains hum at {hum:.0f} Hz: soft notes and the ends of notes are less sure")
     return Recording(samples, tuple(found))
 
 
@@ -92,7 +92,7 @@ def clipped_samples(block: Floats) -> int:
     return int(runs[runs >= CLIPPED_RUN].sum())
 
 
-def _hum(samples: Floats) -> float | None:
+def _hum(samples: Samples) -> float | None:
     """The mains frequency that lies under the whole take, its quietest parts too; None where there is none."""
     size = HEARING_RATE // 2
     if len(samples) < 2 * size:

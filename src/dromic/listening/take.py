@@ -80,7 +80,7 @@ class Restart:
 
 @dataclass(frozen=True)
 class UnaskedString:
-    """An open string that sounds unasked: when it is heard first, which, and how loud against the note that is played."""
+    """An open string that sounds unasked: when it is heard first, which, and its level against the note played."""
 
     onset_s: float
     string: int

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.fft import rfft
 
-from dromic.arrays import Floats
+from dromic.arrays import Samples
 from dromic.listening.recording import HEARING_RATE
 
 WINDOW = 1024
@@ -35,7 +35,7 @@ class StringTone:
     notes: int
 
 
-def brightness(samples: Floats, onset_s: float) -> float:
+def brightness(samples: Samples, onset_s: float) -> float:
     """The middle of a note's spectrum just after its attack, in octaves above 1 Hz."""
     first = round((onset_s + FROM_S) * HEARING_RATE)
     piece = samples[max(first, 0) : first + WINDOW]

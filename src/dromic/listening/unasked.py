@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.fft import rfft
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Samples
 from dromic.listening.harmonics import own_harmonics, tracks
 from dromic.listening.recording import HEARING_RATE
 from dromic.listening.take import UnaskedString
@@ -17,7 +17,7 @@ AFTER_S = 0.05
 
 
 def unasked_at(
-    samples: Floats,
+    samples: Samples,
     onset_s: float,
     next_s: float,
     sounding: tuple[float, ...],
@@ -55,7 +55,7 @@ def unasked_at(
     return heard
 
 
-def _comb(samples: Floats, middle_s: float, hertz: Floats) -> bool:
+def _comb(samples: Samples, middle_s: float, hertz: Floats) -> bool:
     """Whether most of a string's harmonics stand out from what lies beside them: one alone is chance."""
     first = round(middle_s * HEARING_RATE) - WINDOW // 2
     piece = samples[max(first, 0) : first + WINDOW]

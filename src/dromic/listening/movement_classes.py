@@ -1,0 +1,82 @@
+"""What the hands do on the way to a note, in the words of players: a note may belong to several classes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from types import MappingProxyType
+
+from dromic.music.riff import Stroke
+from dromic.planner.plan import Plan, State
+
+WORDS: Mapping[str, str] = MappingProxyType(
+    {
+        "inside": "inside string changes",
+        "outside": "outside string changes",
+        "sweep": "sweeps to the next string",
+        "skip": "string skips",
+        "turn": "turns of direction across the strings",
+        "shift": "position shifts",
+        "roll": "finger rolls",
+        "re-entry": "strokes after legato",
+        "legato": "slurred notes",
+        "seam": "first notes of a round",
+    }
+)
+"""Classes of movement by key, in the plural."""
+
+
+def classes_of(plan: Plan, step: int) -> tuple[str, ...]:
+    """Classes of the movement to a note; none for the first note, and for nothing out of the way.
+
+    Parameters
+    ----------
+    plan : Plan
+    step : int
+    """
+    if not step:
+        return ()
+    before, here = plan.states[step - 1], plan.states[step]
+    found = []
+    if _shifts(before, here):
+        found.append("shift")
+    if _rolls(before, here):
+        found.append("roll")
+    if not here.sounded:
+        return (*found, "legato")
+    if not before.sounded:
+        found.append("re-entry")
+    travel = before.ends - here.begins
+    if travel:
+        found += _crossing(plan, step, before, here, travel)
+    return tuple(found)
+
+
+def _crossing(plan: Plan, step: int, before: State, here: State, travel: int) -> list[str]:
+    found = []
+    if abs(travel) > 1:
+        found.append("skip")
+    elif before.sounded and before.stroke in _PICKED and here.stroke in _PICKED:
+        if before.stroke is here.stroke:
+            found.append("sweep")
+        else:
+            # Going on in the direction of the last stroke, the pick comes round from the outer side.
+            outer = (before.stroke is Stroke.DOWN) == (travel < 0)
+            found.append("outside" if outer else "inside")
+    if step > 1:
+        earlier = plan.states[step - 2]
+        way = earlier.ends - before.begins
+        if way and (way < 0) != (travel < 0):
+            found.append("turn")
+    return found
+
+
+_PICKED = (Stroke.DOWN, Stroke.UP)
+
+
+def _shifts(before: State, here: State) -> bool:
+    return here.position != before.position and here.finger > 0
+
+
+def _rolls(before: State, here: State) -> bool:
+    """Whether one finger plays both notes at one fret of two strings."""
+    return 0 < here.finger == before.finger and here.fret == before.fret and here.string != before.string
