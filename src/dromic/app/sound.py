@@ -5,12 +5,14 @@ The silent stand-in keeps time as a device would, so that the cursor on the char
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from PyQt6.QtCore import QByteArray, QElapsedTimer, QIODevice, QObject, QTimer, pyqtSignal
 
 from dromic.app.jobs import Jobs, single
+from dromic.arrays import Floats
 from dromic.errors import DromicError
 from dromic.listening.extent import Extent
 from dromic.listening.metronome import count_in_seconds
@@ -32,11 +34,14 @@ class Wanted:
     extent : Extent
     loop : bool
         Whether it goes round, without the count-in.
+    sound : callable or None
+        Makes what is heard, as samples at `RATE`; None for the plan's own sound. It lasts as long as the extent.
     """
 
     plan: Plan
     extent: Extent
     loop: bool
+    sound: Callable[[], Floats] | None = None
 
 
 @dataclass(frozen=True)
@@ -48,7 +53,7 @@ class Rendered:
 
 
 def _rendered(wanted: Wanted) -> Rendered:
-    sound = pcm(render(wanted.plan, wanted.extent))
+    sound = pcm(render(wanted.plan, wanted.extent) if wanted.sound is None else wanted.sound())
     lead = round(count_in_seconds(wanted.plan, wanted.extent) * RATE) * BYTES_A_SAMPLE
     return Rendered(sound[:lead], sound[lead:])
 

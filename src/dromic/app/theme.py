@@ -133,6 +133,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#answer {{ font-size: 17px; font-weight: 600; padding: 9px 18px; }}
     QFrame#card {{ background: {theme.sheet}; border: 1px solid {theme.faint}; border-radius: 6px; }}
     QFrame#card QLabel {{ background: transparent; }}
+    QLabel#finding {{ font-size: 17px; font-weight: 600; }}
     QLabel#heading {{ font-size: 19px; font-weight: 600; }}
     QLabel#caution {{ background: {theme.chosen}; border-radius: 5px; padding: 7px; }}
     QLabel#message {{ background: {theme.error_sheet}; border-left: 4px solid {theme.hot}; padding: 8px; }}

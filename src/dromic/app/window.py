@@ -25,6 +25,7 @@ from dromic.app.files.actions import Files
 from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
 from dromic.app.hands.page import HandsPage
+from dromic.app.listen.page import ListenPage
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.log.page import LogPage
 from dromic.app.plan.limits_dialog import LimitsDialog
@@ -85,15 +86,23 @@ class MainWindow(QMainWindow):
         self.plan_page = PlanPage(self.document, theme)
         self.compare_page = ComparePage(self.document, theme)
         self.practice_page = PracticePage(self.document, theme, self.log, riffs)
+        self.listen_page = ListenPage(self.document, theme, self.log)
         self.log_page = LogPage(self.document, theme, self.log)
         self.hands_page = HandsPage(self.document)
         self._stages = QStackedWidget()
-        self._stages.addWidget(self.riff_page)
-        self._stages.addWidget(self.plan_page)
-        self._stages.addWidget(self.compare_page)
-        self._stages.addWidget(ScrollingPage(self.practice_page))
-        self._stages.addWidget(ScrollingPage(self.log_page))
-        self._stages.addWidget(self.hands_page)
+        # In the order of the stages; those that need much room scroll where there is little.
+        self._pages = (
+            self.riff_page,
+            self.plan_page,
+            self.compare_page,
+            self.practice_page,
+            self.listen_page,
+            self.log_page,
+            self.hands_page,
+        )
+        for page in self._pages:
+            scrolls = page in (self.practice_page, self.listen_page, self.log_page)
+            self._stages.addWidget(ScrollingPage(page) if scrolls else page)
         self.rail = StageRail()
         self.rail.chosen.connect(self.show_stage)
         self._build_page()
@@ -108,7 +117,7 @@ class MainWindow(QMainWindow):
             self.riff_page.welcome,
             self.remember,
             self.set_theme,
-            (*self.practice_page.charts, self.log_page.chart),
+            (*self.practice_page.charts, self.listen_page.chart, self.log_page.chart),
         )
         self.menus = Menus(
             self,
@@ -127,6 +136,8 @@ class MainWindow(QMainWindow):
         self.practice_page.riff_wanted.connect(self.open_drill)
         self.practice_page.preferred.connect(lambda changes: self.remember(**changes))
         self.practice_page.take(self.store.settings)
+        self.listen_page.message.connect(self.say)
+        self.listen_page.drill_wanted.connect(self._drill)
         self.log_page.message.connect(self.say)
         self.log_page.hands_wanted.connect(self._take_hands)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
@@ -167,17 +178,10 @@ class MainWindow(QMainWindow):
         """Show a stage and put the keys there."""
         if index != self.stage:
             self.practice_page.left()
+            self.listen_page.left()
         self._stages.setCurrentIndex(index)
         self.rail.show_stage(index)
-        activated = (
-            self.riff_page.board.setFocus,
-            self.plan_page.chart.setFocus,
-            self.compare_page.activated,
-            self.practice_page.activated,
-            self.log_page.activated,
-            self.hands_page.activated,
-        )
-        activated[index]()
+        self._pages[index].activated()
 
     @property
     def theme(self) -> Theme:
@@ -189,11 +193,10 @@ class MainWindow(QMainWindow):
         self._theme = theme
         QApplication.setPalette(palette(theme))
         self.setStyleSheet(style_sheet(theme))
-        self.riff_page.set_theme(theme)
-        self.plan_page.set_theme(theme)
-        self.compare_page.set_theme(theme)
-        self.practice_page.set_theme(theme)
-        self.log_page.set_theme(theme)
+        for page in self._pages:
+            # Colours of the Hands page come from the style alone.
+            if not isinstance(page, HandsPage):
+                page.set_theme(theme)
 
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
@@ -349,6 +352,7 @@ class MainWindow(QMainWindow):
         self.compare_page.comparer.cancel()
         self.hands_page.effects_jobs.cancel()
         self.practice_page.cancel()
+        self.listen_page.cancel()
 
     # -- telling ------------------------------------------------------------------------------------------
 
@@ -438,6 +442,7 @@ class MainWindow(QMainWindow):
         self.compare_page.comparer.stop()
         self.hands_page.stop()
         self.practice_page.stop()
+        self.listen_page.stop()
         self.log_page.stop()
         self.log.close()
         self.plan_page.transport.player.close()

@@ -15,6 +15,7 @@ from functools import cached_property
 
 import numpy as np
 
+from dromic.listening.take import TakeNote
 from dromic.music.riff import Stroke
 from dromic.music.timeline import BarInTime, bars_in_time
 from dromic.planner.plan import Loads, Plan, PlannedEvent
@@ -83,6 +84,8 @@ class View:
         A row of finger numbers instead of the hand band, as on paper.
     padlocks : bool
         Whether decisions of the player's are marked.
+    take : tuple of tuple of TakeNote
+        What was heard of each step, round after round; empty where no take is shown.
     """
 
     thick_on_top: bool = True
@@ -91,6 +94,7 @@ class View:
     tempo_ratio: float = 1.0
     compact: bool = False
     padlocks: bool = True
+    take: tuple[tuple[TakeNote, ...], ...] = ()
 
 
 PLAIN_VIEW = View()
@@ -203,6 +207,11 @@ class ChartLayout:
         self.width = self.x(float(last.ends)) + MARGIN
         self.largest_load = max((column.loads.largest for column in self.columns), default=0.0)
         self._neck()
+
+    @property
+    def bottom(self) -> float:
+        """Where the lowest lane ends."""
+        return max(band.bottom for band in self.bands.values())
 
     @property
     def seam_x(self) -> float:

@@ -57,8 +57,8 @@ def paint_choice(scene: Scene) -> None:
     if scene.chosen is None or scene.chosen >= len(scene.layout.columns):
         return
     column = scene.layout.columns[scene.chosen]
-    box = QRectF(column.x - 6, scene.layout.strokes.top, PLATE_WIDTH + 16, scene.layout.load.bottom)
-    box.setBottom(scene.layout.load.bottom + 3)
+    box = QRectF(column.x - 6, scene.layout.strokes.top, PLATE_WIDTH + 16, scene.layout.bottom)
+    box.setBottom(scene.layout.bottom + 3)
     scene.painter.setPen(Qt.PenStyle.NoPen)
     scene.painter.setBrush(scene.theme.color("chosen"))
     scene.painter.drawRoundedRect(box, 6, 6)
@@ -70,7 +70,7 @@ def paint_range(scene: Scene, chosen: tuple[int, int] | None) -> None:
         return
     first, last = (scene.layout.columns[step] for step in chosen)
     box = QRectF(first.x - 6, scene.layout.ruler.bottom - 5, last.x - first.x + PLATE_WIDTH + 16, 0)
-    box.setBottom(scene.layout.load.bottom + 3)
+    box.setBottom(scene.layout.bottom + 3)
     scene.painter.setPen(Qt.PenStyle.NoPen)
     scene.painter.setBrush(scene.theme.color("chosen", 110))
     scene.painter.drawRect(box)
@@ -104,7 +104,7 @@ def paint_playhead(scene: Scene, quarters: float | None) -> None:
         return
     x = scene.layout.x(quarters)
     scene.painter.setPen(pen(scene.theme.color("accent"), 1.8))
-    scene.painter.drawLine(QPointF(x, scene.layout.ruler.bottom - 6), QPointF(x, scene.layout.load.bottom + 3))
+    scene.painter.drawLine(QPointF(x, scene.layout.ruler.bottom - 6), QPointF(x, scene.layout.bottom + 3))
 
 
 def paint_padlock(scene: Scene, x: float, y: float) -> None:

@@ -59,7 +59,7 @@ class Tiles:
 
 
 def _drawn(layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPixmap:
-    height = layout.load.bottom + 8
+    height = layout.bottom + 8
     tile = QPixmap(round(TILE * ratio), round(height * ratio))
     tile.setDevicePixelRatio(ratio)
     tile.fill(Qt.GlobalColor.transparent)

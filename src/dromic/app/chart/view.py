@@ -16,6 +16,7 @@ from dromic.app.chart.layout import MARGIN, PLAIN_VIEW, ChartLayout, View, defau
 from dromic.app.chart.painting import GUTTER, Scene
 from dromic.app.chart.tiles import Tiles
 from dromic.app.theme import Theme
+from dromic.listening.take import TakeNote
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
 from dromic.planner.reasons import model_of, what_words
@@ -136,6 +137,10 @@ class ChartView(QAbstractScrollArea):
         """Fill the string field as far as each note is clean, by its best clean tempo over the wanted one."""
         self._progress = tuple(shares)
         self._repaint()
+
+    def set_take(self, take: tuple[tuple[TakeNote, ...], ...]) -> None:
+        """Show what was heard of each step, in place of the loads; empty for no take."""
+        self._see(take=take)
 
     def set_view(self, size: float, **turned: bool) -> None:
         """Show it larger or smaller, and turned as the player wants it (fields of `View`)."""
@@ -316,6 +321,11 @@ class ChartView(QAbstractScrollArea):
         """The range stands."""
         self._pressed = None
         super().mouseReleaseEvent(event)
+
+    @property
+    def choice(self) -> int | None:
+        """Step of the chosen note."""
+        return self._choice
 
     @property
     def selection(self) -> tuple[int, int] | None:

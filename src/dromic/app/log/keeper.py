@@ -90,6 +90,16 @@ class LogKeeper:
             return f"The repetition is not written down yet, it {kept}: {error}"
         return ""
 
+    def add(self, reps: Sequence[Rep]) -> int:
+        """Write repetitions down by a connection of its own; returns how many are new.
+
+        Raises
+        ------
+        RiffError
+        """
+        with closing(self._opened()) as book:
+            return book.add(reps)
+
     def history(self) -> History:
         """What the log says, read by a connection of its own, so that another thread may ask.
 

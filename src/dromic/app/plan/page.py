@@ -86,6 +86,10 @@ class PlanPage(QWidget):
         document.listen(self._heard)
         self._refresh_message()
 
+    def activated(self) -> None:
+        """The page shows: the keys are the chart's."""
+        self.chart.setFocus()
+
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.chart.set_theme(theme)

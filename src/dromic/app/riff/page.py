@@ -213,6 +213,10 @@ class RiffPage(QWidget):
         document.listen(self._heard)
         self._refresh_message()
 
+    def activated(self) -> None:
+        """The page shows: the keys are the board's."""
+        self.board.setFocus()
+
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.editor.set_theme(theme)

@@ -20,13 +20,20 @@ from dromic.app.settings import SIZES
 from dromic.app.shell.keys_dialog import KeysDialog, action_rows
 from dromic.app.shell.preferences import Preferences
 
-STAGES = ("Riff", "Plan", "Compare", "Practice", "Log", "Hands")
+STAGES = ("Riff", "Plan", "Compare", "Practice", "Listen", "Log", "Hands")
 _SESSION_KEYS = (
     ("Enter, S, W", "start the session; leave a block out; practise it in another way"),
     ("Up or C, Down or N", "the last repetition was clean, was not"),
     ("Space, S, W", "pause; go to the next block; practise it in another way"),
     ("1 to 5", "how tight the hands feel"),
     ("P, Esc", "something hurts, so end the session; end it"),
+)
+_LISTEN_KEYS = (
+    ("R, O, E", "record a take, or stop; open one; an example take"),
+    ("N, P", "the next worst spot, the one before"),
+    ("Space", "the passage at half speed: the plan, you, the plan; or stop"),
+    ("D", "drill the passage"),
+    ("L", "put the take into the practice log"),
 )
 _CHART_KEYS = (
     ("Left, Right, Home, End", "walk from note to note"),
@@ -251,5 +258,6 @@ class Menus:
         rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
         rows += [(keys, words, "on the riff board") for keys, words in KEYS]
         rows += [(keys, words, "in a practice session") for keys, words in _SESSION_KEYS]
+        rows += [(keys, words, "while listening to a take") for keys, words in _LISTEN_KEYS]
         self.keys_dialog = KeysDialog(rows, self._window)
         self.keys_dialog.open()

@@ -6,10 +6,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor
 
 from dromic.app.chart.lane import Lane, reason_of
-from dromic.app.chart.layout import GAP, ChartLayout, Column, LaneSpace
+from dromic.app.chart.layout import GAP, ChartLayout, Column, LaneSpace, View
 from dromic.app.chart.painting import GUTTER, Scene, gutter_label, pen
 from dromic.hands.terms import LoadKind
 from dromic.planner.model import Model
+from dromic.planner.plan import Plan
 
 BAR_WIDTH = 6.0
 LEAST_LEGEND = 11.0
@@ -20,6 +21,8 @@ _HANDS = {LoadKind.PICK: "pick", LoadKind.FRET: "fretting hand", LoadKind.SYNC: 
 def paint_loads(scene: Scene) -> None:
     """Draw the loads of the way to each note: pick full, fretting hand pale, both together hollow."""
     layout, painter, theme = scene.layout, scene.painter, scene.theme
+    if not layout.load.height:
+        return
     right = min(scene.right, layout.width)
     painter.setPen(pen(theme.color("faint"), 1.0))
     painter.drawLine(QPointF(scene.left, layout.load.bottom), QPointF(right, layout.load.bottom))
@@ -76,6 +79,8 @@ def _load_hint(layout: ChartLayout, model: Model, column: Column) -> str:
 
 def _paint_labels(scene: Scene) -> None:
     layout = scene.layout
+    if not layout.load.height:
+        return
     gutter_label(scene, layout.load_y(1.0), "limit", "hot")
     step = min(15.0, (layout.load.bottom - layout.load_y(1.0) - 8) / 3)
     for place, name in enumerate(("pick", "fret", "both") if step >= LEAST_LEGEND else ()):
@@ -84,8 +89,13 @@ def _paint_labels(scene: Scene) -> None:
         paint_swatch(scene, QRectF(GUTTER - 19, y - 5, BAR_WIDTH, 10), scene.theme.color("calm"), place)
 
 
+def _height(_plan: Plan, view: View) -> float | None:
+    # Under a take it is not the plan's load that counts, but what came of it.
+    return 0.0 if view.take else None
+
+
 LANE = Lane(
-    LaneSpace("load", share=LOAD_SHARE, gap=GAP),
+    LaneSpace("load", share=LOAD_SHARE, fixed=_height, gap=GAP),
     "Time needed over time available; a bar above the line of 1 cannot be played at this tempo",
     paint_loads,
     _load_hint,

@@ -15,7 +15,7 @@ RULER_HEIGHT = 40.0
 def paint_ruler(scene: Scene) -> None:
     """Draw bars and beats."""
     layout, painter = scene.layout, scene.painter
-    bottom = layout.load.bottom
+    bottom = layout.bottom
     for tick in layout.ticks(scene.left, scene.right):
         top = layout.ruler.top + 18 if tick.bar else layout.ruler.bottom - 6
         painter.setPen(pen(scene.theme.color("string" if tick.bar else "faint"), 1.0))
@@ -37,7 +37,7 @@ def _paint_seam(scene: Scene) -> None:
         if not scene.left - 150 <= x <= scene.right + 150:
             continue
         painter.setPen(pen(color, 1.6, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(x, layout.ruler.top + 16), QPointF(x, layout.load.bottom))
+        painter.drawLine(QPointF(x, layout.ruler.top + 16), QPointF(x, layout.bottom))
         painter.setPen(pen(color, 1.6))
         y = layout.ruler.top + 18
         painter.drawLine(QPointF(x, y), QPointF(x + sign * 10, y))

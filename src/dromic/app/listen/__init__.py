@@ -1,0 +1,1 @@
+"""The Listen stage: takes recorded or opened, and what is heard of them."""

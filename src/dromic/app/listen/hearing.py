@@ -1,0 +1,74 @@
+"""What the Listen stage works out in threads: a take read and reviewed, a passage sounded. Without Qt."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+from dromic.app.jobs import Watch
+from dromic.formats.take_audio import read_take
+from dromic.listening.recording import Recording
+from dromic.listening.review import Review, review_of
+from dromic.listening.take import State, TakeNote
+from dromic.planner.plan import Plan
+
+
+@dataclass(frozen=True)
+class HeardTake:
+    """A take that has been listened to.
+
+    Parameters
+    ----------
+    path : Path
+    recording : Recording
+    review : Review
+    when : datetime
+        When its file was written.
+    name : str
+        Tells the take apart from others, whatever its file is called.
+    """
+
+    path: Path
+    recording: Recording
+    review: Review
+    when: datetime
+    name: str
+
+
+def hear(path: Path, plan: Plan, watch: Watch) -> Iterator[HeardTake]:
+    """Read a take and review it.
+
+    Raises
+    ------
+    RiffError
+        When it cannot be read, or is no take of the plan's riff.
+    """
+    watch(0.0)
+    recording = read_take(path)
+    watch(0.05)
+    review = review_of(plan, recording, watch)
+    name = hashlib.sha256(recording.samples.tobytes()).hexdigest()[:16]
+    when = datetime.fromtimestamp(path.stat().st_mtime, UTC)
+    yield HeardTake(path, recording, review, when, name)
+
+
+def by_step(review: Review) -> tuple[tuple[TakeNote, ...], ...]:
+    """What was heard of every step, round after round."""
+    found: list[list[TakeNote]] = [[] for _ in review.plan.states]
+    for note in review.report.notes:
+        step = review.plan.events[note.index].step
+        if step is not None:
+            found[step].append(note)
+    return tuple(tuple(notes) for notes in found)
+
+
+def worst_round(review: Review, index: int) -> int:
+    """In which round a note went wrong most, among those in which it sounds; the first where it never does."""
+    notes = [note for note in review.report.notes if note.index == index]
+    played = [note for note in notes if note.state is not State.MISSED]
+    if not played:
+        return notes[0].round if notes else 0
+    return max(played, key=lambda note: abs(note.deviation_ms)).round
