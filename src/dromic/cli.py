@@ -48,8 +48,9 @@ from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.listening.extent import whole
+from dromic.listening.player_errors import LEVELS
 from dromic.listening.rendering import render, write_wav
-from dromic.listening.simulated import LEVELS, performance, take_of
+from dromic.listening.simulated import performance, take_of
 from dromic.listening.take import State
 from dromic.listening.voice import RATE
 from dromic.planner.compare import compare_schools

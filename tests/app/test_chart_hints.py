@@ -13,9 +13,12 @@ from dromic.app.chart.layout import View
 from dromic.app.chart.neck import NeckLayout
 from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow
+from dromic.listening.take import End, State, TakeNote
 from dromic.planner.plan import Plan
 from dromic.planner.reasons import model_of
 from tests.helpers import not_none, plan, riff
+
+LOADS = next(lane for lane in LANES if lane.name == "load")
 
 LICK = "[in] | 6:5/8 6:7.h 5:5 5:7 4:5!d 4:7 1:12 1:12 | x2"
 
@@ -75,8 +78,22 @@ def test_between_plates_the_way_of_the_pick_is_told(planned: Plan) -> None:
 
 def test_labels_explain_their_lane(planned: Plan) -> None:
     layout = chart_layout(planned, 140.0, 620.0, View(mutes=True))
-    assert label_hint(layout, layout.load.top + 5) == LANES[-1].words
-    assert {label_hint(layout, y) for y in range(0, 620, 4)} == {lane.words for lane in LANES}
+    assert label_hint(layout, layout.load.top + 5) == LOADS.words
+    shown = [lane.words for lane in LANES if lane.name != "take"]
+    assert {label_hint(layout, y) for y in range(0, 620, 4)} == set(shown)
+
+
+def test_a_take_has_its_lane_in_place_of_the_loads(planned: Plan) -> None:
+    heard = TakeNote(1, 0, 2.0, -14.0, State.SMEARED, 4.0, End.RINGS, ring_db=-9.0, onset_sure_ms=1.5)
+    take = tuple((heard,) if step == 1 else () for step in range(len(planned.states)))
+    layout = chart_layout(planned, 140.0, 620.0, View(take=take))
+    assert layout.load.height == 0
+    place = layout.bands["take"]
+    assert place.bottom == layout.bottom <= 620
+    told = hint(layout, model_of(planned), layout.columns[1].plate_x, place.top + 20)
+    assert "round 2: 14 ms early (give or take 1.5), brushed before the stroke" in told
+    assert "4 dB louder than its like, rings on under the next, 9 dB down" in told
+    assert "not heard in this take" in hint(layout, model_of(planned), layout.columns[2].plate_x, place.top + 20)
 
 
 @pytest.mark.parametrize("size", [1.0, 1.5])
@@ -90,7 +107,7 @@ def test_hovering_finds_the_note_at_every_size(window: MainWindow, size: float) 
     assert chart.step_at(QPointF(x, 100)) == 3
     place = not_none(window.document.plan).task.steps[3].moment.place_words
     assert chart.hint_at(QPointF(x, not_none(layout).load.bottom * size - 4)).startswith(f"{place}\npick: ")
-    assert chart.hint_at(QPointF(10, not_none(layout).load.bottom * size - 4)) == LANES[-1].words
+    assert chart.hint_at(QPointF(10, not_none(layout).load.bottom * size - 4)) == LOADS.words
 
 
 @pytest.mark.parametrize("left_handed", [False, True])

@@ -386,7 +386,7 @@ def test_a_range_becomes_a_riff_of_its_own(window: MainWindow, qtbot: QtBot) -> 
 
 
 def test_the_log_shows_the_riff_filling_in(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
-    qtbot.keyClick(window, Qt.Key.Key_5, CTRL)
+    qtbot.keyClick(window, Qt.Key.Key_6, CTRL)
     done()
     page = window.log_page
     assert "Made-up log" in page.label.text()

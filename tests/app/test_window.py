@@ -54,7 +54,7 @@ def test_it_opens_with_the_first_demo_riff_planned(window: MainWindow) -> None:
 
 def test_the_rail_and_the_keys_change_the_stage(window: MainWindow, qtbot: QtBot) -> None:
     buttons = {button.text(): button for button in window.findChildren(QToolButton, "stage")}
-    assert tuple(buttons) == ("Riff", "Plan", "Compare", "Practice", "Log", "Hands")
+    assert tuple(buttons) == ("Riff", "Plan", "Compare", "Practice", "Listen", "Log", "Hands")
     riff_button, plan_button = buttons["Riff"], buttons["Plan"]
     qtbot.mouseClick(riff_button, LEFT)
     assert window.stage == 0

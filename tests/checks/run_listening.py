@@ -23,10 +23,10 @@ import numpy as np
 from dromic.formats.take_audio import read_take
 from dromic.listening.expected import expected_of
 from dromic.listening.listener import Heard, listen
+from dromic.listening.player_errors import LEVELS
 from dromic.listening.rendering import write_wav
-from dromic.listening.simulated import LEVELS, performance, take_of
+from dromic.listening.simulated import performance, take_of
 from dromic.listening.take import State, TakeNote, TakeReport
-from dromic.listening.tempo_curve import tempo_curve
 from tests.listening.material import material
 from tests.listening.other_player import (
     CLEAN,
@@ -77,8 +77,8 @@ def score(heard: Heard, truth: TakeReport) -> Figures:
     told, counts = heard.report, found.counts
     picked = {note.index: note.picked for note in expected_of(heard.plan).notes}
     real = sorted([n.onset_s for n in truth.notes if n.state is not State.MISSED] + list(truth.extra))
-    said = sorted([n.onset_s for n in told.notes if n.state is not State.MISSED] + list(told.extra))
-    found.f25.append(mir_eval.onset.f_measure(np.array(real), np.array(said), window=0.025)[0])
+    claimed = sorted([n.onset_s for n in told.notes if n.state is not State.MISSED] + list(told.extra))
+    found.f25.append(mir_eval.onset.f_measure(np.array(real), np.array(claimed), window=0.025)[0])
     mine: dict[tuple[int, int], list[TakeNote]] = {}
     for note in told.notes:
         mine.setdefault((note.round, note.index), []).append(note)
@@ -104,17 +104,12 @@ def score(heard: Heard, truth: TakeReport) -> Figures:
             counts["ends told"] += 1
             counts["ends right"] += own[0].end is note.end
     if len(deviations) > 8:
-        # Nobody can hear which part of slow wandering is the player's own clock: both from a smooth curve.
-        places = {event.moment.index: float(event.moment.played) for event in heard.plan.events}
-        length = expected_of(heard.plan).length
-        spreads = []
-        for side in (0, 1):
-            rows = sorted(
-                (pair[side].round * length + places[pair[side].index], pair[side].onset_s) for pair in deviations
-            )
-            beats, times = np.array(rows).T
-            off = (times - tempo_curve(beats, times, 60 / told.tempo).when(beats)) * 1000
-            spreads.append(1.4826 * float(np.median(np.abs(off - np.median(off)))))
+        # Nobody can hear which part of slow wandering is the player's own clock, so the same smooth curve is taken
+        # from both: what differs are the onsets.
+        said = np.array([mine.deviation_ms for _, mine in deviations])
+        off = np.array([1000 * (mine.onset_s - real.onset_s) for real, mine in deviations])
+        off -= np.median(off)
+        spreads = [1.4826 * float(np.median(np.abs(one - np.median(one)))) for one in (said - off, said)]
         found.jitter.append(spreads[1] - spreads[0])
     counts["restarts"] += len(truth.restarts)
     counts["restarts, named"] += sum(

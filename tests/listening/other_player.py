@@ -21,8 +21,8 @@ import numpy as np
 import soundfile
 
 from dromic.arrays import Floats
+from dromic.listening.movement_classes import main_class
 from dromic.listening.rendering import Sounding, soundings_by_event
-from dromic.listening.simulated import movement_kind
 from dromic.listening.take import End, Restart, State, TakeNote, TakeReport
 from dromic.music.riff import Mark, Stroke
 from dromic.music.timeline import total_played
@@ -115,7 +115,7 @@ def other_take(plan: Plan, seed: int, habits: Habits | None = None, rounds: int 
         else:
             clock += (beat - place) * quarter * (1 + slow[here])
         place = beat
-        kind = movement_kind(plan, event.step or 0)
+        kind = main_class(plan, event.step or 0)
         gap = (beat - float(events[at - 1].moment.played) if at else 0.25) * quarter
         spread = (how.spread_ms / 1000 + how.spread_share * min(abs(gap), 0.5)) * uneven.get(kind, 1.0)
         onset = clock + float(chance.normal(0.0, spread)) * 0.7 + late.get(kind, 0.0) / 1000

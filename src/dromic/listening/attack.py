@@ -19,7 +19,7 @@ from dromic.listening.onset_times import STEP, Attacks
 from dromic.listening.recording import HEARING_RATE
 from dromic.listening.take import State
 
-FROM_S, TO_S = 0.011, 0.055
+FROM_S, TO_S, EARLIEST_S = 0.011, 0.038, 0.033
 ROOM_S = 0.012
 PEAK_S = 0.004
 LEAST_DB, TIMES_SPREAD = 2.6, 4.5
@@ -64,7 +64,7 @@ def second_rise(
     period = max(round(1.1 * period_s / step), round(PEAK_S / step))
     own = attacks.highest(onset_s, onset_s + 0.009)
     after = _rise(attacks, onset_s + FROM_S, min(onset_s + TO_S, next_s - ROOM_S), period)
-    early = _rise(attacks, max(onset_s - 0.6 * TO_S, before_s + ROOM_S), onset_s - FROM_S, period)
+    early = _rise(attacks, max(onset_s - EARLIEST_S, before_s + ROOM_S), onset_s - FROM_S, period)
     found = []
     if after is not None:
         found.append(SecondRise(after[0] - onset_s, after[1], _decibels(after[2] / own)))

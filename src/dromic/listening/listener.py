@@ -25,7 +25,8 @@ DEAD_FIT = 0.75
 LEAST_SHARE, LEAST_FIT, LEAST_OWN = 0.5, 0.4, 0.5
 FEW_NOTES, STRONG = 6, 0.3
 MOSTLY, LEAST_OF_ALL = 0.85, 0.4
-EXTRA_STRENGTH, EXTRA_AFTER_S, EXTRA_BEFORE_S = 0.22, 0.045, 0.035
+EXTRA_STRENGTH, EXTRA_RISE_DB, CLEARLY_EXTRA = 0.08, 3.5, 0.2
+EXTRA_AFTER_S, EXTRA_BEFORE_S = 0.038, 0.03
 NEARLY = 0.06
 LOW_HZ = 60.0
 
@@ -106,7 +107,7 @@ def listen(plan: Plan, recording: Recording, watch: Callable[[float], None] | No
         round(notes.start_s, 5),
         notes.rounds,
         measured.notes,
-        extra_notes(moments, expected, notes),
+        extra_notes(moments, attacks, expected, notes),
         tuple(Restart(round(at, 5), expected.notes[place].index) for at, place in notes.restarts),
         measured.unasked,
     )
@@ -145,23 +146,27 @@ def _check_riff(found: Alignment, moments: Moments, expected: Expected, plan: Pl
         )
 
 
-def extra_notes(moments: Moments, expected: Expected, notes: FoundNotes) -> tuple[float, ...]:
+def extra_notes(moments: Moments, attacks: Attacks, expected: Expected, notes: FoundNotes) -> tuple[float, ...]:
     """Onsets of notes that are not in the riff.
 
-    A moment between the first and the last note that is strong, that no note accounts for, and that has the pitch
-    of something on the instrument. Close behind a note it is that note's own second attack.
+    A moment between the first and the last note that no note accounts for, and that is strong or at which the sound
+    rises as at an attack. Close behind a note it is that note's own second attack.
     """
     played = np.array([one.onset_s for one in notes.notes if not one.missed])
     runs = [one.run for one in notes.notes if not one.missed]
+    period = 1 / expected.lowest_hertz
     found = []
     for at, (time, strength) in enumerate(zip(moments.times, moments.strengths, strict=True)):
         if at in notes.used or strength < EXTRA_STRENGTH or not played[0] < time < played[-1]:
             continue
-        after = int(np.searchsorted(played, time))
-        if runs[after - 1] != runs[after]:
+        exact, rise = attacks.time_near(float(time), period)
+        after = int(np.searchsorted(played, exact))
+        if rise < EXTRA_RISE_DB and strength < CLEARLY_EXTRA:
             continue
-        if time - played[after - 1] > EXTRA_AFTER_S and played[after] - time > EXTRA_BEFORE_S:
-            found.append(round(float(time), 4))
+        if not 0 < after < len(played) or runs[after - 1] != runs[after]:
+            continue
+        if exact - played[after - 1] > EXTRA_AFTER_S and played[after] - exact > EXTRA_BEFORE_S:
+            found.append(round(exact, 4))
     return tuple(found)
 
 

@@ -24,8 +24,8 @@ from dromic.listening.unasked import unasked_at
 from dromic.music.pitch import frequency
 
 SETTLES_S = 0.03
-HEARD_BEFORE = 3
-STRINGS_APART_S = 0.4
+HEARD_BEFORE = 1
+STRINGS_APART_S = 3.0
 
 
 @dataclass(frozen=True)

@@ -45,10 +45,23 @@ def classes_of(plan: Plan, step: int) -> tuple[str, ...]:
         return (*found, "legato")
     if not before.sounded:
         found.append("re-entry")
+    # Strings count from the thinnest, so this is above zero on the way to thinner ones.
     travel = before.ends - here.begins
     if travel:
         found += _crossing(plan, step, before, here, travel)
     return tuple(found)
+
+
+def main_class(plan: Plan, step: int) -> str:
+    """The class of a movement that says most of it; empty for nothing out of the way.
+
+    Parameters
+    ----------
+    plan : Plan
+    step : int
+    """
+    own = classes_of(plan, step)
+    return next((key for key in _FIRST if key in own), "")
 
 
 def _crossing(plan: Plan, step: int, before: State, here: State, travel: int) -> list[str]:
@@ -60,7 +73,7 @@ def _crossing(plan: Plan, step: int, before: State, here: State, travel: int) ->
             found.append("sweep")
         else:
             # Going on in the direction of the last stroke, the pick comes round from the outer side.
-            outer = (before.stroke is Stroke.DOWN) == (travel < 0)
+            outer = (before.stroke is Stroke.DOWN) == (travel > 0)
             found.append("outside" if outer else "inside")
     if step > 1:
         earlier = plan.states[step - 2]
@@ -71,6 +84,7 @@ def _crossing(plan: Plan, step: int, before: State, here: State, travel: int) ->
 
 
 _PICKED = (Stroke.DOWN, Stroke.UP)
+_FIRST = ("legato", "shift", "skip", "sweep", "inside", "outside")
 
 
 def _shifts(before: State, here: State) -> bool:

@@ -111,10 +111,8 @@ class Review:
         if raked:
             found.append(f"{raked} chords raked rather than hit" if raked > 1 else "1 chord raked rather than hit")
         for one in report.unasked[:3]:
-            found.append(
-                f"string {one.string} sounds unasked from {one.onset_s:.1f} s, {-one.level_db:.0f} dB under the "
-                "note"
-            )
+            level = f"{-one.level_db:.0f} dB under the note" if one.level_db < -1 else "as loud as the note"
+            found.append(f"string {one.string} sounds unasked from {one.onset_s:.1f} s, {level}")
         uneven = [tone for tone in measured.tones if abs(tone.brighter) > max(0.15, 2 * tone.sure)]
         for tone in uneven[:2]:
             way = "brighter" if tone.brighter > 0 else "duller"

@@ -24,6 +24,8 @@ from dromic.arrays import Floats
 from dromic.errors import RiffError
 from dromic.listening.extent import Extent, whole
 from dromic.listening.metronome import add_clicks, count_in_seconds
+from dromic.listening.movement_classes import main_class
+from dromic.listening.player_errors import Errors
 from dromic.listening.rendering import (
     LONGEST_S,
     LONGEST_SOUND_S,
@@ -32,10 +34,10 @@ from dromic.listening.rendering import (
     sound_of,
     soundings_by_event,
 )
-from dromic.listening.take import End, State, TakeNote, TakeReport
-from dromic.listening.voice import RATE
-from dromic.music.riff import Stroke
-from dromic.planner.plan import Plan
+from dromic.listening.take import End, Restart, State, TakeNote, TakeReport, UnaskedString
+from dromic.listening.voice import RATE, SLUR_TOUCH
+from dromic.music.riff import Place
+from dromic.planner.plan import Plan, PlannedEvent
 
 BACK_TO_THE_BEAT = 0.35
 LEAD_S, TAIL_S = 0.5, 1.0
@@ -44,69 +46,11 @@ LEAST_GAP_S = 0.02
 RING_S = 0.25
 JOINS_WITHIN_S = 0.03
 EXTRA_LOUD, EXTRA_S = 0.6, 0.08
+RINGING_DB, RINGING_S = -8.0, 0.8
+PAUSE_S = (0.9, 1.8)
+LEAST_FOR_RESTARTS = 24
+HICCUP_WIDTH = 0.03
 HISS = 0.0005
-
-
-@dataclass(frozen=True)
-class Errors:
-    """How far from perfect a player is.
-
-    Parameters
-    ----------
-    clock_ms, hand_ms : float
-        Standard deviations of the clock's intervals and of the hand at each note.
-    drift : float
-        How much faster the take is at its end than at its start, as a share of the tempo.
-    late_ms : tuple of (str, float)
-        By how much notes after a kind of movement come late: ``shift``, ``skip``, ``sweep``, ``inside``,
-        ``outside`` or ``legato``.
-    missed, double, smeared, extra, rings, cut : float
-        Shares of notes that are missed, sounded twice, blurred into the one before, followed by one that is not in
-        the riff, ring on under the next, or end too early.
-    loud_db : float
-        Standard deviation of the loudness.
-    """
-
-    clock_ms: float = 0.0
-    hand_ms: float = 0.0
-    drift: float = 0.0
-    late_ms: tuple[tuple[str, float], ...] = ()
-    missed: float = 0.0
-    double: float = 0.0
-    smeared: float = 0.0
-    extra: float = 0.0
-    rings: float = 0.0
-    cut: float = 0.0
-    loud_db: float = 0.0
-
-
-LEVELS = {
-    "none": Errors(),
-    "light": Errors(
-        clock_ms=4.0,
-        hand_ms=3.0,
-        drift=0.01,
-        late_ms=(("shift", 8.0),),
-        missed=0.01,
-        extra=0.005,
-        rings=0.01,
-        cut=0.02,
-        loud_db=1.5,
-    ),
-    "heavy": Errors(
-        clock_ms=9.0,
-        hand_ms=7.0,
-        drift=0.04,
-        late_ms=(("shift", 18.0), ("skip", 12.0)),
-        missed=0.05,
-        double=0.02,
-        smeared=0.03,
-        extra=0.02,
-        rings=0.05,
-        cut=0.06,
-        loud_db=3.0,
-    ),
-}
 
 
 @dataclass(frozen=True)
@@ -115,33 +59,6 @@ class Take:
 
     sound: Floats = field(repr=False)
     truth: TakeReport
-
-
-def movement_kind(plan: Plan, step: int) -> str:
-    """What the hands do on the way to a note, in one word; empty for nothing out of the way.
-
-    Parameters
-    ----------
-    plan : Plan
-    step : int
-    """
-    if not step:
-        return ""
-    before, here = plan.states[step - 1], plan.states[step]
-    if not here.sounded:
-        return "legato"
-    if here.position != before.position and here.finger:
-        return "shift"
-    travel = before.ends - here.begins
-    if abs(travel) > 1:
-        return "skip"
-    if not travel or not before.sounded or Stroke.NONE in (before.stroke, here.stroke):
-        return ""
-    if before.stroke is here.stroke:
-        return "sweep"
-    # Going on in the direction of the last stroke, the pick comes round from the outer side.
-    outer = (before.stroke is Stroke.DOWN) == (travel < 0)
-    return "outside" if outer else "inside"
 
 
 @dataclass(frozen=True)
@@ -160,6 +77,9 @@ class Performance:
     planned : tuple of _Planned
     extra : tuple of (float, Sounding)
         Notes that are not in the riff.
+    ringing : tuple of (float, Sounding)
+        Open strings that sound unasked.
+    restarts : tuple of Restart
     """
 
     plan: Plan
@@ -169,13 +89,17 @@ class Performance:
     total_s: float
     planned: tuple[_Planned, ...]
     extra: tuple[tuple[float, Sounding], ...]
+    ringing: tuple[tuple[float, Sounding], ...] = ()
+    restarts: tuple[Restart, ...] = ()
 
     @property
     def report(self) -> TakeReport:
         """What is in the take."""
         notes = tuple(one.note for one in self.planned)
         extra = tuple(at for at, _ in self.extra)
-        return TakeReport(self.extent.tempo, round(self.lead_s, 6), self.extent.rounds, notes, extra)
+        unasked = tuple(UnaskedString(round(at, 6), one.string, RINGING_DB) for at, one in self.ringing)
+        start = round(self.lead_s, 6)
+        return TakeReport(self.extent.tempo, start, self.extent.rounds, notes, extra, self.restarts, unasked)
 
 
 def performance(
@@ -214,9 +138,19 @@ def performance(
     total_s = lead + extent.seconds + TAIL_S
     if total_s > LONGEST_SOUND_S:
         raise RiffError(f"{total_s / 60:.0f} minutes are too long for a take; play fewer rounds")
-    player = _Player(plan, np.random.default_rng(seed), wanted, start, rounds)
-    notes, extra = player.notes(lead, extent)
-    return Performance(plan, seed, extent, lead, total_s, tuple(notes), tuple(extra))
+    player = _Player(plan, np.random.default_rng(seed), wanted, extent, lead)
+    notes = tuple(player.notes())
+    return Performance(
+        plan,
+        seed,
+        extent,
+        lead,
+        total_s + player.stood_s,
+        notes,
+        tuple(player.extra),
+        tuple(player.ringing),
+        tuple(player.restarts),
+    )
 
 
 def take_of(played: Performance) -> Take:
@@ -246,6 +180,8 @@ def take_of(played: Performance) -> Take:
                 _add(sound, part, onset - SMEAR_S, 0.8 * SMEAR_S, 0.5 * gain, chance)
     for at, part in played.extra:
         _add(sound, part, at, EXTRA_S, EXTRA_LOUD, chance)
+    for at, part in played.ringing:
+        _add(sound, part, at, RINGING_S, 10 ** (RINGING_DB / 20), chance)
     most = float(np.abs(sound).max())
     return Take(sound / most if most > 1.0 else sound, played.report)
 
@@ -259,58 +195,118 @@ def _add(
         sound[start : start + count] += LOUD * gain * sound_of(part, count, seed=int(chance.integers(2**31)))
 
 
-@dataclass
 class _Player:
-    plan: Plan
-    chance: np.random.Generator
-    errors: Errors
-    tempo: float
-    rounds: int
+    def __init__(
+        self, plan: Plan, chance: np.random.Generator, errors: Errors, extent: Extent, lead: float
+    ) -> None:
+        self.plan, self.chance, self.errors, self.extent, self.lead = plan, chance, errors, extent, lead
+        self.events = [event for event in plan.events if event.step is not None]
+        self.length = extent.end - extent.start
+        self.extra: list[tuple[float, Sounding]] = []
+        self.ringing: list[tuple[float, Sounding]] = []
+        self.restarts: list[Restart] = []
+        self.stood_s = 0.0
 
     # -- when --------------------------------------------------------------------------------------------------
 
-    def notes(self, lead: float, extent: Extent) -> tuple[list[_Planned], list[tuple[float, Sounding]]]:
-        """Every note with its real onset, and the notes that are not in the riff."""
+    def notes(self) -> Iterator[_Planned]:
+        """Every note with its real onset and end."""
+        return self._ended(list(self._struck()))
+
+    def _struck(self) -> Iterator[_Planned]:
+        """Every note with its real onset; on the way, what is not in the riff."""
         late = dict(self.errors.late_ms)
         parts: dict[int, list[Sounding]] = {}
         for index, one in soundings_by_event(self.plan):
             parts.setdefault(index, []).append(one)
-        found: list[_Planned] = []
-        extra: list[tuple[float, Sounding]] = []
         off, before = 0.0, -1.0
-        for number in range(self.rounds):
-            for event in self.plan.events:
-                if event.step is None:
-                    continue
-                beat = number * (extent.end - extent.start) + float(event.moment.played)
-                due = lead + extent.when(beat)
-                off = (1 - BACK_TO_THE_BEAT) * off + self._ms(self.errors.clock_ms)
-                own = self._ms(self.errors.hand_ms) + late.get(movement_kind(self.plan, event.step), 0.0) / 1000
-                onset = max(due + off + own, before + LEAST_GAP_S)
-                state = self._state()
-                note = TakeNote(
-                    number,
-                    event.moment.index,
-                    round(onset, 6),
-                    round(1000 * (onset - due), 3),
-                    state,
-                    round(float(self.chance.normal(0.0, self.errors.loud_db)), 2) if self.errors.loud_db else 0.0,
-                )
-                found.append(_Planned(note, tuple(parts[event.moment.index])))
-                if state is not State.MISSED:
-                    before = onset
-                    if self._happens(self.errors.extra):
-                        at = onset + float(self.chance.uniform(0.4, 0.6)) * self._room(event.moment.index, extent)
-                        extra.append((round(at, 6), parts[event.moment.index][0]))
-                        before = at
-        return list(self._ended(found)), extra
+        for number, event, again in self._order():
+            place = self.extent.when(number * self.length + float(event.moment.played))
+            if again:
+                # After the stop the tempo is what it was, and the place further back.
+                self.stood_s += before + float(self.chance.uniform(*PAUSE_S)) - self.lead - place - self.stood_s
+                self.restarts.append(Restart(round(self.lead + place + self.stood_s, 6), event.moment.index))
+                off = 0.0
+            due = self.lead + place + self.stood_s
+            off = (1 - BACK_TO_THE_BEAT) * off + self._ms(self.errors.clock_ms)
+            own = self._ms(self.errors.hand_ms) + late.get(main_class(self.plan, event.step or 0), 0.0) / 1000
+            own += self._ms(self._hiccup_ms(place))
+            onset = max(due + off + own, before + LEAST_GAP_S)
+            state = self._state()
+            loud = float(self.chance.normal(0.0, self.errors.loud_db)) if self.errors.loud_db else 0.0
+            sounding, cents = self._off_goal(tuple(parts[event.moment.index]))
+            note = TakeNote(
+                number,
+                event.moment.index,
+                round(onset, 6),
+                round(1000 * (onset - due), 3),
+                state,
+                round(loud, 2),
+                cents=cents,
+            )
+            yield _Planned(note, sounding)
+            if state is State.MISSED:
+                continue
+            before = onset
+            if self._happens(self.errors.unasked):
+                self._ring(onset, event)
+            if self._happens(self.errors.extra):
+                at = onset + float(self.chance.uniform(0.4, 0.6)) * self._room(event)
+                self.extra.append((round(at, 6), parts[event.moment.index][0]))
+                before = at
 
-    def _room(self, index: int, extent: Extent) -> float:
+    def _order(self) -> list[tuple[int, PlannedEvent, bool]]:
+        """Rounds and notes in the order of playing, and where the player begins again."""
+        order = [(number, event, False) for number in range(self.extent.rounds) for event in self.events]
+        for _ in range(self.errors.restarts):
+            if len(order) < LEAST_FOR_RESTARTS:
+                break
+            stop = int(self.chance.integers(len(order) // 4, len(order) - 2))
+            back = stop
+            number, event, _again = order[stop]
+            while (
+                back > 0
+                and not order[back][2]
+                and (order[back - 1][0], order[back - 1][1].moment.bar) == (number, event.moment.bar)
+            ):
+                back -= 1
+            first, *others = order[back : stop + 1]
+            order[stop + 1 : stop + 1] = [(first[0], first[1], True), *others]
+        return order
+
+    def _hiccup_ms(self, place_s: float) -> float:
+        if self.errors.hiccup is None:
+            return 0.0
+        tempo, spread = self.errors.hiccup
+        ramp = self.extent.ramp
+        now = ramp.tempo(min(place_s, ramp.seconds)) if ramp is not None else self.extent.tempo
+        return spread if abs(now / tempo - 1) < HICCUP_WIDTH else 0.0
+
+    def _off_goal(self, parts: tuple[Sounding, ...]) -> tuple[tuple[Sounding, ...], float | None]:
+        """A bend or slide that comes to rest a little beside its goal."""
+        if len(parts) != 1 or parts[0].pitches[0] == parts[0].pitches[1]:
+            return parts, None
+        cents = float(self.chance.normal(0.0, self.errors.off_goal_cents)) if self.errors.off_goal_cents else 0.0
+        start, goal = parts[0].pitches
+        return (replace(parts[0], pitches=(start, goal + cents / 100)),), round(cents, 1)
+
+    def _ring(self, onset: float, event: PlannedEvent) -> None:
+        """An open string begins to sound that neither this note nor the next is on."""
+        at = self.events.index(event)
+        following = self.events[(at + 1) % len(self.events)]
+        used = {note.string for note in (*event.notes, *following.notes)}
+        free = [string for string in range(1, self.plan.instrument.strings + 1) if string not in used]
+        if free:
+            string = int(self.chance.choice(free))
+            pitch = float(self.plan.instrument.pitch(Place(string, 0)))
+            self.ringing.append((round(onset, 6), Sounding(0.0, 1.0, string, (pitch, pitch), 0.0, SLUR_TOUCH)))
+
+    def _room(self, event: PlannedEvent) -> float:
         """Seconds until the next note is due."""
-        places = [float(event.moment.played) for event in self.plan.events if event.step is not None]
-        here = float(self.plan.events[index].moment.played)
-        following = next((place for place in places if place > here), places[0] + extent.end - extent.start)
-        return (following - here) * 60.0 / self.tempo
+        places = [float(one.moment.played) for one in self.events]
+        here = float(event.moment.played)
+        following = next((place for place in places if place > here), places[0] + self.length)
+        return (following - here) * 60.0 / self.extent.tempo
 
     def _ms(self, sd: float) -> float:
         return float(self.chance.normal(0.0, sd)) / 1000 if sd else 0.0
@@ -358,7 +354,7 @@ class _Player:
 
     def _written(self, one: _Planned) -> float:
         """How long a note lasts as written, in seconds."""
-        return max((part.end - part.onset for part in one.parts), default=0.0) * 60.0 / self.tempo
+        return max((part.end - part.onset for part in one.parts), default=0.0) * 60.0 / self.extent.tempo
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,7 @@
 """The beat that a player keeps: a smooth, robust curve through the onsets of a take.
 
 Between two restarts time is a smooth function of the place in the riff. A straight line serves for few notes, a
-parabola for more, and piecewise parabolas for long takes, so that a tempo that drifts or is raised is followed and
+parabola for more, and piecewise cubics for long takes, so that a tempo that drifts or is raised is followed and
 single late notes are not. Whatever a steady lead or lag of the whole take is, cannot be told from its sound.
 """
 
@@ -14,10 +14,11 @@ from scipy.interpolate import BSpline, make_lsq_spline
 
 from dromic.arrays import Floats
 
-FOR_A_LINE, FOR_A_PARABOLA = 2, 10
-KNOT_EVERY_S = 16.0
+FOR_A_LINE, FOR_A_PARABOLA, FOR_A_CUBIC = 2, 10, 40
+LONG_S = 12.0
+KNOT_EVERY_S = 8.0
 ROUNDS_OF_WEIGHTS = 8
-TUKEY = 4.7
+HUBER, TUKEY = 1.5, 4.7
 LEAST_SPREAD_S = 0.002
 
 
@@ -54,8 +55,9 @@ def tempo_curve(beats: Floats, times: Floats, quarter_s: float) -> TempoCurve:
     if len(beats) < FOR_A_LINE or high - low < 1e-6:
         start = float(np.median(times - quarter_s * (beats - low)))
         return TempoCurve(BSpline(np.array([low, low, low + 1, low + 1]), [start, start + quarter_s], 1))
-    order = 1 if len(beats) < FOR_A_PARABOLA else 2
-    pieces = max(int((times[-1] - times[0]) // KNOT_EVERY_S), 1) if order == 2 else 1
+    seconds = float(times[-1] - times[0])
+    order = 1 if len(beats) < FOR_A_PARABOLA else 3 if len(beats) >= FOR_A_CUBIC and seconds > LONG_S else 2
+    pieces = max(int(seconds // KNOT_EVERY_S), 1) if order == 3 else 1
     # Every piece needs notes enough of its own.
     inside = [
         float(at) for at in np.quantile(beats, np.arange(1, pieces) / pieces) if low + 1e-6 < at < high - 1e-6
@@ -63,10 +65,14 @@ def tempo_curve(beats: Floats, times: Floats, quarter_s: float) -> TempoCurve:
     knots = np.concatenate([[low] * (order + 1), np.unique(inside), [high] * (order + 1)])
     weights = np.ones(len(beats))
     spline = _fit(beats, times, knots, order, weights)
-    for _ in range(ROUNDS_OF_WEIGHTS):
+    for turn in range(ROUNDS_OF_WEIGHTS):
         off = times - spline(beats)
         spread = max(1.4826 * float(np.median(np.abs(off - np.median(off)))), LEAST_SPREAD_S)
-        weights = np.sqrt(np.maximum(1 - (off / (TUKEY * spread)) ** 2, 0.0) ** 2 + 1e-4)
+        if turn < ROUNDS_OF_WEIGHTS // 2:
+            # What is far off now may be near when the curve has settled, so at first it only counts for less.
+            weights = np.sqrt(np.minimum(1.0, HUBER * spread / np.maximum(np.abs(off), 1e-9)))
+        else:
+            weights = np.sqrt(np.maximum(1 - (off / (TUKEY * spread)) ** 2, 0.0) ** 2 + 1e-4)
         spline = _fit(beats, times, knots, order, weights)
     return TempoCurve(spline)
 

@@ -12,7 +12,7 @@ from dromic.listening.take import UnaskedString
 
 WINDOW = 2048
 LEAST_HARMONICS = 3
-SOUNDS_DB, STEADY_DB = -15.0, 9.0
+SOUNDS_DB, STEADY_DB = -20.0, 9.0
 AFTER_S = 0.05
 
 
@@ -51,8 +51,9 @@ def unasked_at(
     for (string, hertz), track in zip(sets, found[1:], strict=True):
         level = 20 * np.log10(max(float(np.median(track.levels)), 1e-7) / max(loud, 1e-7))
         if level > SOUNDS_DB and _comb(samples, (start + max(end, start)) / 2, hertz):
-            heard.append(UnaskedString(round(onset_s, 4), string, round(level, 1)))
-    return heard
+            heard.append(UnaskedString(round(float(onset_s), 4), string, round(float(level), 1)))
+    # Strings a fifth or an octave apart share harmonics: what sounds is the loudest, the others are its shadow.
+    return [max(heard, key=lambda one: one.level_db)] if heard else []
 
 
 def _comb(samples: Samples, middle_s: float, hertz: Floats) -> bool:

@@ -7,8 +7,9 @@ from typing import Any, Protocol
 
 from PyQt6.QtCore import QIODevice, QObject, QTimer
 
+from dromic.listening.player_errors import Errors
 from dromic.listening.rendering import pcm
-from dromic.listening.simulated import Errors, performance, take_of
+from dromic.listening.simulated import performance, take_of
 from dromic.listening.voice import RATE
 from dromic.planner.plan import Plan
 

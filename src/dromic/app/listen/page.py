@@ -23,7 +23,7 @@ from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
 from dromic.formats.raw import counted
 from dromic.listening.passage import passage_of, plan_you_plan
-from dromic.listening.simulated import LEVELS
+from dromic.listening.player_errors import LEVELS
 from dromic.listening.take_reps import reps_of
 from dromic.practice.ladder import Range, around
 

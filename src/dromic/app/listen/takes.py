@@ -71,6 +71,12 @@ class TakeInProgress:
                     self._file.close()
                 self._file = None
 
+    def leave(self) -> None:
+        """Let the file go as it is, as when the program is cut off; the next start makes a take of it."""
+        if self._file is not None:
+            self._file.close()
+            self._file = None
+
     def finish(self) -> Path:
         """Write the take whole.
 
