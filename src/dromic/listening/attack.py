@@ -22,10 +22,10 @@ from dromic.listening.take import State
 FROM_S, TO_S, EARLIEST_S = 0.011, 0.038, 0.033
 ROOM_S = 0.012
 PEAK_S = 0.004
-LEAST_DB, TIMES_SPREAD = 2.6, 4.5
+LEAST_DB, TIMES_SPREAD = 2.0, 5.0
 LEAST_SPREAD_DB = 0.35
 BRUSHED_WITHIN_S = 0.024
-BRUSHED_DB, DOUBLE_DB = (2.0, 13.0), (-4.0, 7.0)
+BRUSHED_DB, BRUSHED_EARLY_DB, DOUBLE_DB = (2.0, 13.0), (0.5, 13.0), (-4.0, 7.0)
 
 
 @dataclass(frozen=True)
@@ -67,9 +67,9 @@ def second_rise(
     early = _rise(attacks, max(onset_s - EARLIEST_S, before_s + ROOM_S), onset_s - FROM_S, period)
     found = []
     if after is not None:
-        found.append(SecondRise(after[0] - onset_s, after[1], _decibels(after[2] / own)))
+        found.append(SecondRise(float(after[0] - onset_s), after[1], _decibels(after[2] / own)))
     if early is not None:
-        found.append(SecondRise(early[0] - onset_s, early[1], _decibels(own / early[2])))
+        found.append(SecondRise(float(early[0] - onset_s), early[1], _decibels(own / early[2])))
     return max(found, key=lambda one: one.rise_db, default=None)
 
 
@@ -92,7 +92,8 @@ def states_of(rises: list[SecondRise | None]) -> list[State]:
 def _state(rise: SecondRise | None, least_db: float) -> State:
     if rise is None or rise.rise_db < max(least_db, LEAST_DB):
         return State.PLAYED
-    if abs(rise.after_s) < BRUSHED_WITHIN_S and BRUSHED_DB[0] < rise.stronger_db < BRUSHED_DB[1]:
+    low, high = BRUSHED_DB if rise.after_s > 0 else BRUSHED_EARLY_DB
+    if abs(rise.after_s) < BRUSHED_WITHIN_S and low < rise.stronger_db < high:
         return State.SMEARED
     # What is far weaker or far stronger than the attack is no second attack: an echo, or the attack itself.
     return State.DOUBLE if DOUBLE_DB[0] < rise.stronger_db < DOUBLE_DB[1] else State.PLAYED

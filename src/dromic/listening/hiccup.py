@@ -96,7 +96,7 @@ def _new_in(off: Floats) -> Floats:
     """The sizes of what every deviation adds to the one before it: a clock that runs on late is no unevenness."""
     calm = np.clip(off, -2 * np.median(np.abs(off)) - 1.0, 2 * np.median(np.abs(off)) + 1.0)
     likeness = float(np.clip((calm[1:] * calm[:-1]).mean() / max(float((calm**2).mean()), 1e-9), 0.0, 0.8))
-    return np.abs(np.concatenate([off[:1], off[1:] - likeness * off[:-1]]))
+    return np.asarray(np.abs(np.concatenate([off[:1], off[1:] - likeness * off[:-1]])))
 
 
 def _spreads(off: Floats) -> Floats:

@@ -166,7 +166,7 @@ def extra_notes(moments: Moments, attacks: Attacks, expected: Expected, notes: F
         if not 0 < after < len(played) or runs[after - 1] != runs[after]:
             continue
         if exact - played[after - 1] > EXTRA_AFTER_S and played[after] - exact > EXTRA_BEFORE_S:
-            found.append(round(exact, 4))
+            found.append(round(float(exact), 4))
     return tuple(found)
 
 

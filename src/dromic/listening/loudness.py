@@ -55,7 +55,7 @@ def against_their_like(
         spread = 1.4826 * float(np.median(np.abs(rest - np.median(rest))))
         for at, value in zip(own, rest, strict=True):
             found[at] = round(float(value), 1)
-            sure[at] = round(0.8 + spread / np.sqrt(len(own)), 1)
+            sure[at] = round(float(0.8 + spread / np.sqrt(len(own))), 1)
     return found, sure
 
 

@@ -93,7 +93,7 @@ def end_of(
         return NoteEnd(None, why_not="a muted note dies away by itself")
     gap_ms = _gap(samples, onset_s, next_s)
     if gap_ms >= LEAST_GAP_MS:
-        return NoteEnd(End.GAP, gap_ms=round(gap_ms, 1))
+        return NoteEnd(End.GAP, gap_ms=round(float(gap_ms), 1))
     return NoteEnd(End.JOINED)
 
 

@@ -88,7 +88,7 @@ class Attacks:
         if over and run[over] > run[over - 1]:
             part = (run[over] - wanted) / (run[over] - run[over - 1])
         time = (first + best + over - part) * step_s + FRAME_S / 2
-        return time, float(20 / np.log(10) * max(rise[best], 0.0))
+        return float(time), float(20 / np.log(10) * max(rise[best], 0.0))
 
 
 def slur_time(
