@@ -29,6 +29,7 @@ PICTURES: tuple[tuple[str, int, int, Theme, int | None], ...] = (
     ("compare.png", 3, 2, LIGHT, None),
     ("compare-dark.png", 0, 2, DARK, None),
     ("practice.png", 0, STAGES.index("Practice"), LIGHT, None),
+    ("listen.png", 0, STAGES.index("Listen"), LIGHT, None),
     ("log.png", 0, STAGES.index("Log"), LIGHT, None),
     ("log-dark.png", 3, STAGES.index("Log"), DARK, None),
     ("hands.png", 3, STAGES.index("Hands"), LIGHT, None),
@@ -80,6 +81,16 @@ def _guided(window: MainWindow) -> None:
     page.guided.end()
     settle(window)
     window.show_stage(1)
+
+
+def _listened(window: MainWindow) -> None:
+    """A take of the simulated player, heard."""
+    page = window.listen_page
+    if window.stage == STAGES.index("Listen"):
+        page.hear_example()
+        while page.recorder.recording or page.hearing.working or page.history.working:
+            application().processEvents()
+            time.sleep(0.01)
 
 
 def _wait(seconds: float) -> None:
@@ -145,6 +156,7 @@ def main() -> None:
         settle(window)
         if step is not None:
             window.document.choose(step)
+        _listened(window)
         draw_window(window, SHOTS / name)
     window.show_stage(1)
     window.open_demo(window.riffs[3])

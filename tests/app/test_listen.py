@@ -143,6 +143,31 @@ def test_no_input_is_said_with_what_can_be_done(window: MainWindow, qtbot: QtBot
     assert "open a take that was recorded elsewhere" in window.listen_page.state.text()
 
 
+def test_a_ramp_test_finds_the_hiccup_and_lays_a_ladder_round_it(
+    window: MainWindow, qtbot: QtBot, heard: Heard
+) -> None:
+    page, plan = window.listen_page, not_none(window.document.plan)
+    window.show_stage(STAGES.index("Listen"))
+    press(qtbot, Qt.Key.Key_T)
+    assert "There is no sound input here." in page.state.text()
+    errors = Errors(clock_ms=3, hand_ms=3, drift=0.75, hiccup=(88.0, 20.0))
+    page.ramp_test(SimulatedInput(plan, 3, errors, 5, 400.0, tempo=65.0, parent=page))
+    wanted = not_none(page.player.wanted)
+    assert wanted.extent.tempo == 65.0
+    assert wanted.extent.end_tempo == pytest.approx(115.0)
+    assert wanted.extent.mix.voice == 0
+    heard()
+    assert not page.player.playing
+    hiccup = not_none(not_none(page._heard).review.hiccup)
+    assert hiccup.tempo == pytest.approx(88.0, abs=5.0)
+    assert "it becomes uneven" in page.top.text()
+    press(qtbot, Qt.Key.Key_D)
+    qtbot.waitUntil(lambda: window.practice_page.guiding, timeout=20_000)
+    block = not_none(window.practice_page._today).session.blocks[0]
+    assert 0.8 * hiccup.tempo < block.tempo_from < hiccup.tempo
+    assert "you stumble at about" in block.reason
+
+
 class Pulled(SimulatedInput):
     """An input that goes away in the middle."""
 
@@ -161,7 +186,7 @@ def test_a_device_that_is_pulled_out_leaves_the_take(window: MainWindow, qtbot: 
     window.show_stage(STAGES.index("Listen"))
     told: list[str] = []
     page.message.connect(told.append)
-    page.record_from(Pulled(not_none(window.document.plan), 3, LEVELS["light"], 2, 400.0, page))
+    page.record_from(Pulled(not_none(window.document.plan), 3, LEVELS["light"], 2, 400.0, parent=page))
     assert page.recorder.recording
     heard()
     assert told[0] == GONE

@@ -335,9 +335,9 @@ class MainWindow(QMainWindow):
         """Ask what is to become of the changes."""
         return message_boxes.ask_to_save(self)
 
-    def _drill(self, chosen: Range) -> None:
+    def _drill(self, chosen: Range, stumbles_at: float | None = None) -> None:
         """Practise a range of the plan at once."""
-        self.practice_page.drill(chosen)
+        self.practice_page.drill(chosen, stumbles_at)
         self.show_stage(STAGES.index("Practice"))
 
     def _take_hands(self, hands: Hands) -> None:

@@ -80,8 +80,12 @@ def _read(file: soundfile.SoundFile, name: str) -> Recording:
         remarks = (f"channel {loudest + 1} of {channels} is listened to; the others are silent or cancel it",)
     file.seek(0)
     blocks = file.blocks(BLOCK_S * rate, dtype="float32", always_2d=True)
-    parts = list(_resampled((block[:, loudest] if alone else block.mean(1) for block in blocks), rate))
-    samples = np.concatenate(parts) if parts else np.zeros(0, np.float32)
+    samples = np.zeros(-(-frames * HEARING_RATE // rate) + 1, np.float32)
+    filled = 0
+    for part in _resampled((block[:, loudest] if alone else block.mean(1) for block in blocks), rate):
+        samples[filled : filled + len(part)] = part[: len(samples) - filled]
+        filled = min(filled + len(part), len(samples))
+    samples = samples[:filled]
     try:
         return checked(samples, clipped, remarks)
     except RiffError as error:

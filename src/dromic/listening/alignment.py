@@ -35,8 +35,8 @@ OUTSIDE_SHARE, OUTSIDE_MOST = 0.3, 12.0
 RESTART, SEAM, PAUSE_LEAST_S = 11.0, 5.0, 0.25
 BEGINS_AT_BAR = 8.0
 UNFINISHED_MOST = 8.0
-NEARLY_OVER = 3
-BEAM = 45.0
+NEARLY_OVER, IN_TIME, IN_TIME_S = 3, 1.3, 0.2
+BEAM, KEPT = 45.0, 90.0
 FOLLOWS_MOST, FOLLOWS_A_QUARTER = 0.3, 0.25
 NOWHERE: Final = -1e18
 
@@ -196,6 +196,28 @@ def _cheapest(one: Entries, other: Entries) -> Entries:
     return Entries(np.array(notes), np.array([found[note] for note in notes]))
 
 
+@dataclass(frozen=True)
+class _Row:
+    """The states of one moment: notes, what paths to them are worth, and where these come from."""
+
+    notes: Ints
+    score: Floats
+    quarter: Floats
+    back: NDArray[np.int32]
+    back_note: NDArray[np.int32]
+    how: NDArray[np.int8]
+
+
+@dataclass(frozen=True)
+class _Stop:
+    """The best place to have stopped until a moment."""
+
+    worth: float
+    moment: int
+    note: int
+    quarter_s: float
+
+
 class _Programme:
     def __init__(self, moments: Moments, expected: Expected, quarter_s: float) -> None:
         self.moments, self.expected = moments, expected
@@ -213,46 +235,70 @@ class _Programme:
         over = np.concatenate([[0.0], np.cumsum(np.tile(self.prices.missed, 2))])
         # Notes between the two that were not played.
         self.unplayed = over[here + self.notes][None, :] - over[here[None, :] + self.notes - self.skips[:, None]]
-        self.score = np.full((self.count, self.notes), NOWHERE)
-        self.quarter = np.full((self.count, self.notes), quarter_s)
-        self.back = np.zeros((self.count, self.notes), np.int32)
-        self.back_note = np.zeros((self.count, self.notes), np.int32)
-        self.how = np.full((self.count, self.notes), START, np.int8)
+        # Dense rows of the last moments only; of all moments those states that a good path may come through.
+        self.score = np.full((BACK_MOMENTS + 1, self.notes), NOWHERE)
+        self.quarter = np.full((BACK_MOMENTS + 1, self.notes), quarter_s)
+        self.start_quarter = quarter_s
+        self.rows: list[_Row] = []
+        left = np.concatenate([np.cumsum(self.prices.missed[::-1])[::-1][1:], [0.0]])
+        self.left = np.minimum(left, UNFINISHED_MOST)
 
     def solve(self, watch: Callable[[float], None] | None) -> Alignment:
         if not self.count:
             return Alignment((), 0.0)
-        best_until: list[tuple[float, int, int]] = []
-        seam_until: list[tuple[float, int, int]] = []
+        stops: list[_Stop] = []
+        seams: list[_Stop] = []
+        best_end = (NOWHERE, 0, 0)
         for here in range(self.count):
             if watch is not None and here % 64 == 0:
                 watch(here / self.count)
-            self._begin(here)
+            row = self._begun(here)
             if here:
-                self._go_on(here)
-                self._again(here, best_until, self.again)
-                self._again(here, seam_until, self.seam)
-            note = int(self.score[here].argmax())
-            for until, at in ((best_until, note), (seam_until, self.notes - 1)):
+                self._go_on(here, row)
+                self._again(here, row, stops, self.again)
+                self._again(here, row, seams, self.seam)
+            self._keep(here, row)
+            for found, note in ((stops, int(row.score.argmax())), (seams, self.notes - 1)):
                 # What lies between a stop and a new beginning costs less: the player may try things.
-                worth = float(self.score[here, at]) + OUTSIDE_SHARE * self.before[here + 1]
-                until.append(max(until[-1] if until else (NOWHERE, 0, 0), (worth, here, at)))
-        return self._traced(*self._end())
+                worth = float(row.score[note]) + OUTSIDE_SHARE * float(self.before[here + 1])
+                stop = _Stop(worth, here, note, float(row.quarter[note]))
+                found.append(stop if not found or worth > found[-1].worth else found[-1])
+            ends = row.score - self.left
+            best_end = max(
+                best_end, (float(ends.max()) - self.prices.outside_after(here), here, int(ends.argmax()))
+            )
+        score, moment, note = best_end
+        return self._traced(moment, note, score)
 
-    def _begin(self, here: int) -> None:
+    def _begun(self, here: int) -> _Row:
         """The take begins here: at the riff's start, a little behind it, or at a bar line."""
         entries = self.prices.entries
-        row = np.full(self.notes, NOWHERE)
-        row[entries.notes] = -entries.prices
-        self.score[here] = row - self.prices.outside(here) + self.gain[here]
+        score = np.full(self.notes, NOWHERE)
+        score[entries.notes] = self.gain[here, entries.notes] - entries.prices - self.prices.outside(here)
+        nothing = np.zeros(self.notes, np.int32)
+        quarter = np.full(self.notes, self.start_quarter)
+        return _Row(
+            np.arange(self.notes), score, quarter, nothing, nothing.copy(), np.full(self.notes, START, np.int8)
+        )
 
-    def _go_on(self, here: int) -> None:
+    def _keep(self, here: int, row: _Row) -> None:
+        kept = row.score > row.score.max() - KEPT
+        row.score[~kept] = NOWHERE
+        place = here % (BACK_MOMENTS + 1)
+        self.score[place], self.quarter[place] = row.score, row.quarter
+        self.rows.append(
+            _Row(*(part[kept] for part in (row.notes, row.score, row.quarter, row.back, row.back_note, row.how)))
+        )
+
+    def _go_on(self, here: int, row: _Row) -> None:
         first = max(0, here - BACK_MOMENTS)
-        active = self._active(first, here)
+        places = np.arange(first, here) % (BACK_MOMENTS + 1)
+        score = self.score[places]
+        active = self._active(score)
         if not len(active):
             return
         previous, apart = self.previous[:, active], self.apart[:, active]
-        quarter = self.quarter[first:here][:, previous]
+        quarter = self.quarter[places][:, previous]
         due = apart[None] * quarter
         passed = (self.moments.times[here] - self.moments.times[first:here])[:, None, None]
         spread = SPREAD_S + SPREAD_SHARE * due
@@ -262,75 +308,75 @@ class _Programme:
         far = LARGEST_TIME_PRICE + LATER_PRICE * np.log1p(np.maximum(off, 0.0))
         price = np.where((price > far) & (off > 0), far, price)
         between = (self.before[here] - self.before[first + 1 : here + 1])[:, None, None]
-        total = self.score[first:here][:, previous] - price - np.log(spread / SPREAD_S) - between
+        total = score[:, previous] - price - np.log(spread / SPREAD_S) - between
         total -= self.unplayed[None][:, :, active]
         flat = total.reshape(-1, len(active))
         which = flat.argmax(0)
         columns = np.arange(len(active))
         value = flat[which, columns] + self.gain[here, active]
-        better = value > self.score[here, active]
+        better = value > row.score[active]
         moment, skip = np.divmod(which, len(self.skips))
         notes = active[better]
-        self.score[here, notes] = value[better]
-        self.back[here, notes] = first + moment[better]
-        self.back_note[here, notes] = previous[skip, columns][better]
-        self.how[here, notes] = GOES_ON
+        row.score[notes] = value[better]
+        row.back[notes] = first + moment[better]
+        row.back_note[notes] = previous[skip, columns][better]
+        row.how[notes] = GOES_ON
         took = quarter[moment, skip, columns][better]
         far_off = np.abs(off[moment, skip, columns])[better] > 3.0
         share = np.minimum(FOLLOWS_MOST, FOLLOWS_A_QUARTER * apart[skip, columns][better])
-        ratio = np.clip(
-            passed[moment, 0, 0][better] / np.maximum(due[moment, skip, columns][better], 1e-6), 0.5, 2.0
-        )
-        self.quarter[here, notes] = took * np.where(far_off, 1.0, 1.0 + share * (ratio - 1.0))
+        waited = np.maximum(due[moment, skip, columns][better], 1e-6)
+        ratio = np.clip(passed[moment, 0, 0][better] / waited, 0.5, 2.0)
+        row.quarter[notes] = took * np.where(far_off, 1.0, 1.0 + share * (ratio - 1.0))
 
-    def _active(self, first: int, here: int) -> Ints:
+    def _active(self, score: Floats) -> Ints:
         """Notes that can follow those that good paths have come to."""
-        lately = self.score[first:here].max(0)
+        lately = score.max(0)
         reached = np.flatnonzero(lately > lately.max() - BEAM)
         following = (reached[:, None] + 1 + self.skips[None, :]) % self.notes
         return np.unique(following)
 
-    def _again(self, here: int, until: list[tuple[float, int, int]], entries: Entries) -> None:
+    def _again(self, here: int, row: _Row, stops: list[_Stop], entries: Entries) -> None:
         """The player stopped, and begins again here."""
         long_before = int(np.searchsorted(self.moments.times, self.moments.times[here] - PAUSE_LEAST_S, "right"))
         if not long_before:
             return
-        worth, moment, note = until[long_before - 1]
-        if worth <= NOWHERE / 2:
+        stop = stops[long_before - 1]
+        if stop.worth <= NOWHERE / 2:
             return
         outside = OUTSIDE_SHARE * self.before[here]
-        value = worth - outside - entries.prices + self.gain[here, entries.notes]
-        better = value > self.score[here, entries.notes]
+        value = stop.worth - outside - entries.prices + self.gain[here, entries.notes]
+        better = value > row.score[entries.notes]
         notes = entries.notes[better]
-        self.score[here, notes] = value[better]
-        self.back[here, notes], self.back_note[here, notes] = moment, note
-        self.how[here, notes] = AGAIN
-        self.quarter[here, notes] = self.quarter[moment, note]
+        row.score[notes] = value[better]
+        row.back[notes], row.back_note[notes] = stop.moment, stop.note
+        row.how[notes] = AGAIN
+        row.quarter[notes] = stop.quarter_s
 
-    def _end(self) -> tuple[int, int, float]:
-        """Where the likeliest path ends, and its score."""
-        after = np.array([self.prices.outside_after(moment) for moment in range(self.count)])
-        left = np.concatenate([np.cumsum(self.prices.missed[::-1])[::-1][1:], [0.0]])
-        total = self.score - after[:, None] - np.minimum(left, UNFINISHED_MOST)[None, :]
-        moment, note = divmod(int(total.argmax()), self.notes)
-        return moment, note, float(total[moment, note])
+    def _is_over(self, before: int, left_at: int, moment: int, quarter_s: float) -> bool:
+        """Whether a round is over after a note: after its last one, or a note or two earlier and no stop."""
+        if before == self.notes - 1:
+            return True
+        beats = self.expected.length - float(self.expected.beats[before])
+        waited = float(self.moments.times[moment] - self.moments.times[left_at])
+        return before >= self.notes - NEARLY_OVER and waited < IN_TIME * beats * quarter_s + IN_TIME_S
 
     def _traced(self, moment: int, note: int, score: float) -> Alignment:
-        path: list[tuple[int, int, int]] = []
+        path: list[tuple[int, int, int, float]] = []
         while True:
-            how = int(self.how[moment, note])
-            path.append((moment, note, how))
+            row = self.rows[moment]
+            at = int(np.searchsorted(row.notes, note))
+            how = int(row.how[at])
+            path.append((moment, note, how, float(row.quarter[at])))
             if how == START:
                 break
-            moment, note = int(self.back[moment, note]), int(self.back_note[moment, note])
+            moment, note = int(row.back[at]), int(row.back_note[at])
         path.reverse()
         matches: list[Match] = []
-        number, before = 0, -1
-        for moment, note, how in path:
-            # Who stops a note or two before the end and begins anew has missed those notes.
-            seam = how == AGAIN and before >= self.notes - NEARLY_OVER and note <= MOST_SKIPPED
+        number, before, left_at = 0, -1, 0
+        for moment, note, how, quarter in path:
+            seam = how == AGAIN and note <= MOST_SKIPPED and self._is_over(before, left_at, moment, quarter)
+            left_at = moment
             number += (how == GOES_ON and note <= before) or seam
-            quarter = float(self.quarter[moment, note])
             matches.append(Match(moment, note, number, how != GOES_ON, how == AGAIN and not seam, quarter))
             before = note
         return Alignment(tuple(matches), score)

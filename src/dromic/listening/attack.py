@@ -14,7 +14,6 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import maximum_filter1d
 
-from dromic.arrays import Floats
 from dromic.listening.onset_times import STEP, Attacks
 from dromic.listening.recording import HEARING_RATE
 from dromic.listening.take import State
@@ -107,7 +106,7 @@ def _rise(attacks: Attacks, start_s: float, end_s: float, period: int) -> tuple[
         return None
     peak = round(PEAK_S / step)
     index = np.clip(np.arange(first - period, last + peak + 1), 0, len(attacks.level) - 1)
-    level: Floats = attacks.level[index] + attacks.floor
+    level = attacks.level[index] + attacks.floor
     before = maximum_filter1d(level, period, origin=(period - 1) // 2)[period - 1 : -peak - 2]
     after = maximum_filter1d(level, peak, origin=-(peak // 2))[period : -peak - 1]
     rise = 20 * np.log10(after[: len(before)] / before[: len(after)])

@@ -32,6 +32,7 @@ NINETY = 1.645
 HUBER = 1.5
 MOST_FINDINGS = 3
 MOST_LIKENESS = 0.8
+AT_ONCE = 200_000
 
 
 @dataclass(frozen=True)
@@ -202,13 +203,18 @@ def _bound(
 ) -> float:
     """What the strongest of all classes comes to in all but a few of the shuffles."""
     order = np.argsort(rows.places, kind="stable")
-    drawn = np.argsort(chance.random((SHUFFLES, len(order))) + rows.places, axis=1, kind="stable")
-    shuffled = np.empty_like(drawn)
-    shuffled[:, order] = drawn
     largest = np.zeros(SHUFFLES)
-    for label in candidates.values():
-        designs = _centred(_filtered(label.astype(float)[shuffled], rows.follows, likeness), rows.places)
-        largest = np.maximum(largest, np.abs(_strength(designs, rest, base)))
+    # In blocks, so that a long take takes no more memory than a short one.
+    block = max(AT_ONCE // max(len(order), 1), 1)
+    for first in range(0, SHUFFLES, block):
+        count = min(block, SHUFFLES - first)
+        drawn = np.argsort(chance.random((count, len(order))) + rows.places, axis=1, kind="stable")
+        shuffled = np.empty_like(drawn)
+        shuffled[:, order] = drawn
+        for label in candidates.values():
+            designs = _centred(_filtered(label.astype(float)[shuffled], rows.follows, likeness), rows.places)
+            own = np.abs(_strength(designs, rest, base))
+            largest[first : first + count] = np.maximum(largest[first : first + count], own)
     return float(np.quantile(largest, 1 - CHANCE))
 
 

@@ -21,7 +21,7 @@ from scipy.fft import rfft
 from scipy.ndimage import maximum_filter1d, median_filter
 
 from dromic.arrays import Floats, Samples
-from dromic.listening.recording import HEARING_RATE
+from dromic.listening.recording import HEARING_RATE, piece_of
 
 HOP = 64
 SHORTEST_WINDOW, LONGEST_WINDOW = 256, 2048
@@ -86,8 +86,6 @@ def onset_strength(samples: Samples, lowest_hertz: float) -> Floats:
     """
     frames = len(samples) // HOP + 1
     sizes = window_sizes(lowest_hertz)
-    longest = sizes[-1]
-    padded = np.concatenate([np.zeros(longest, np.float32), samples, np.zeros(2 * longest, np.float32)])
     scale = COMPRESSION / max(_loud(samples), 1e-9)
     total = np.zeros(frames)
     for size in sizes:
@@ -98,8 +96,8 @@ def onset_strength(samples: Samples, lowest_hertz: float) -> Floats:
         for first in range(0, frames, FRAMES_A_BLOCK):
             count = min(FRAMES_A_BLOCK, frames - first)
             # The frame and the one it is compared with lie as far behind as before the time they speak of.
-            begin = longest + (first - lag // 2 - lag % 2) * HOP - size // 2
-            piece = padded[begin : begin + (count + lag - 1) * HOP + size]
+            begin = (first - lag // 2 - lag % 2) * HOP - size // 2
+            piece = piece_of(samples, begin, begin + (count + lag - 1) * HOP + size)
             spectrum = np.abs(rfft(sliding_window_view(piece, size)[::HOP] * window))
             bands = np.log1p(scale * (spectrum.astype(np.float32) @ bank))
             rise = bands[lag:] - maximum_filter1d(bands[:-lag], 3, axis=1)
@@ -132,14 +130,13 @@ def candidates(samples: Samples, lowest_hertz: float) -> Candidates:
 def _falls(samples: Samples, places: NDArray[np.int64], lowest_hertz: float) -> NDArray[np.bool_]:
     """Whether a note ends at these samples and none begins: what follows is far softer than what was before."""
     size = round(max(FALL_WINDOW_S, 1.2 / lowest_hertz) * HEARING_RATE)
-    power = np.concatenate([[0.0], np.cumsum(samples.astype(float) ** 2)])
     aside = round(FALL_ASIDE_S * HEARING_RATE)
     # A long window hears the end of a note long before it.
     later = max(aside, round(FALL_LATER * window_sizes(lowest_hertz)[-1]))
 
     def level(first: NDArray[np.int64]) -> Floats:
-        low, high = (np.clip(at, 0, len(samples)) for at in (first, first + size))
-        return np.asarray((power[high] - power[low]) / size + 1e-12)
+        pieces = (piece_of(samples, int(at), int(at) + size) for at in first)
+        return np.array([float(np.dot(piece, piece)) / size for piece in pieces]) + 1e-12
 
     before, after = level(places - aside - size), level(places + later)
     return np.asarray(10 * np.log10(after / before) < -FALLS_DB)
@@ -148,7 +145,8 @@ def _falls(samples: Samples, places: NDArray[np.int64], lowest_hertz: float) -> 
 def _loud(samples: Samples) -> float:
     """How loud the loud parts are; a single bang does not count."""
     size = HEARING_RATE // 20
-    frames = np.abs(samples[: max(len(samples) // size, 1) * size]).reshape(-1, min(size, len(samples))).max(1)
+    frames = samples[: max(len(samples) // size, 1) * size].reshape(-1, min(size, len(samples)))
+    frames = np.maximum(frames.max(1), -frames.min(1))
     return float(np.quantile(frames, TOP_SHARE))
 
 

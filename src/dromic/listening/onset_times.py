@@ -12,10 +12,11 @@ import numpy as np
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from dromic.arrays import Floats, Samples
-from dromic.listening.recording import HEARING_RATE
+from dromic.listening.recording import HEARING_RATE, piece_of
 from dromic.music.pitch import frequency
 
 STEP = 8
+BLOCK = STEP * 32_768
 FRAME_S = 0.003
 REACH_BACK_S, REACH_ON_S = 0.032, 0.028
 PEAK_WITHIN_S = 0.008
@@ -40,10 +41,8 @@ class Attacks:
     rate = HEARING_RATE
 
     def __init__(self, samples: Samples) -> None:
-        # Twice the difference: what is below a kilohertz hardly counts.
-        sharp = np.diff(samples, n=2, prepend=samples[:1], append=samples[-1:])
-        power = uniform_filter1d(sharp * sharp, round(FRAME_S * HEARING_RATE))[::STEP]
-        self.level = np.sqrt(np.maximum(power, 0.0)).astype(np.float32)
+        parts = [_sharp_level(samples, first) for first in range(0, max(len(samples), 1), BLOCK)]
+        self.level = np.concatenate(parts)
         self.floor = float(np.quantile(self.level, 0.02)) + 1e-7
 
     def highest(self, start_s: float, end_s: float) -> float:
@@ -89,6 +88,15 @@ class Attacks:
             part = (run[over] - wanted) / (run[over] - run[over - 1])
         time = (first + best + over - part) * step_s + FRAME_S / 2
         return float(time), float(20 / np.log(10) * max(rise[best], 0.0))
+
+
+def _sharp_level(samples: Samples, first: int) -> Samples:
+    """The level of one block; of twice the difference, so that what is below a kilohertz hardly counts."""
+    frame = round(FRAME_S * HEARING_RATE)
+    last = min(first + BLOCK, len(samples))
+    sharp = np.diff(piece_of(samples, first - frame - 1, last + frame + 1), n=2)
+    power = uniform_filter1d(sharp * sharp, frame)[frame : frame + last - first : STEP]
+    return np.asarray(np.sqrt(np.maximum(power, 0.0)), dtype=np.float32)
 
 
 def slur_time(

@@ -7,10 +7,11 @@ pitch an octave below what sounds gets half of it at most. It is a share of the 
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.fft import rfft
 
 from dromic.arrays import Floats, Samples
-from dromic.listening.recording import HEARING_RATE
+from dromic.listening.recording import HEARING_RATE, peak_of, piece_of
 from dromic.music.pitch import frequency
 
 LOWEST_PITCH, HIGHEST_PITCH = 23, 100
@@ -45,19 +46,23 @@ def pitch_evidence(samples: Samples, times: Floats, lowest_hertz: float) -> Floa
     """
     size = LONG_WINDOW if lowest_hertz < LONG_BELOW_HZ else SHORT_WINDOW
     window = np.hanning(size + 1)[:-1].astype(np.float32)
-    padded = np.concatenate([np.zeros(size, np.float32), samples, np.zeros(2 * size, np.float32)])
     aside = round(ASIDE_S * HEARING_RATE)
-    scale = COMPRESSION / (max(float(np.abs(samples).max()), 1e-9) * size / 2)
+    scale = COMPRESSION / (max(peak_of(samples), 1e-9) * size / 2)
     found = []
-    starts = np.round(times * HEARING_RATE).astype(int) + size
+    starts = np.round(times * HEARING_RATE).astype(int)
     for first in range(0, len(starts), CANDIDATES_A_BLOCK):
-        at = starts[first : first + CANDIDATES_A_BLOCK, None]
-        after = np.abs(rfft(padded[at + aside + np.arange(size)] * window, PADDED))
-        before = np.abs(rfft(padded[at - aside - size + np.arange(size)] * window, PADDED))
+        at = starts[first : first + CANDIDATES_A_BLOCK]
+        after = _spectra(samples, at + aside, window)
+        before = _spectra(samples, at - aside - size, window)
         new = np.log1p(scale * np.maximum(after - before, 0.0))
         there = np.log1p(scale * after)
         found.append(NEW_SHARE * _share(_contrast(new)) + (1 - NEW_SHARE) * _share(_contrast(there)))
     return np.concatenate(found) if found else np.zeros((0, len(PITCHES)))
+
+
+def _spectra(samples: Samples, starts: NDArray[np.int64], window: Samples) -> Floats:
+    pieces = np.stack([piece_of(samples, int(at), int(at) + len(window)) for at in starts])
+    return np.asarray(np.abs(rfft(pieces * window, PADDED)))
 
 
 def evidence_of(evidence: Floats, pitches: tuple[float, ...]) -> Floats:

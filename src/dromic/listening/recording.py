@@ -46,6 +46,7 @@ def checked(samples: Samples, clipped: int, remarks: tuple[str, ...] = ()) -> Re
     Parameters
     ----------
     samples : ndarray of float32, shape (samples,)
+        Changed in place: a steady offset is taken off.
     clipped : int
         Samples at full scale, several in a row, before anything was done to the sound.
     remarks : tuple of str
@@ -60,8 +61,8 @@ def checked(samples: Samples, clipped: int, remarks: tuple[str, ...] = ()) -> Re
         raise RiffError(f"the take lasts {len(samples) / HEARING_RATE:.2f} s; there is nothing to listen to yet")
     if not np.isfinite(samples).all():
         raise RiffError("the take holds samples that are not numbers; save it again as 16-bit WAV or FLAC")
-    samples = samples - np.float32(samples.mean())
-    loud = float(np.abs(samples).max())
+    samples -= np.float32(samples.mean())
+    loud = peak_of(samples)
     if loud < SILENT:
         raise RiffError("the take is silent; check that the instrument is plugged in and the right input is chosen")
     found = list(remarks)
@@ -76,6 +77,18 @@ def checked(samples: Samples, clipped: int, remarks: tuple[str, ...] = ()) -> Re
     if hum:
         found.append(f"there is mains hum at {hum:.0f} Hz: soft notes and the ends of notes are less sure")
     return Recording(samples, tuple(found))
+
+
+def peak_of(samples: Samples) -> float:
+    """The largest sample, whatever its sign; a long take is not copied for it."""
+    return float(max(samples.max(), -samples.min())) if len(samples) else 0.0
+
+
+def piece_of(samples: Samples, first: int, last: int) -> Samples:
+    """Samples from one place to another, with silence where there are none."""
+    inside = samples[max(first, 0) : max(last, 0)]
+    before, after = max(min(0, last) - first, 0), max(last - max(first, len(samples)), 0)
+    return np.pad(inside, (before, after)) if before or after else inside
 
 
 def clipped_samples(block: Floats) -> int:
@@ -98,11 +111,11 @@ def _hum(samples: Samples) -> float | None:
     if len(samples) < 2 * size:
         return None
     frames = samples[: len(samples) // size * size].reshape(-1, size)
-    level = np.sqrt((frames**2).mean(1))
+    level = np.sqrt(np.einsum("ij,ij->i", frames, frames) / size)
     quiet = frames[level <= np.quantile(level, 0.15)]
     spectrum = np.sqrt((np.abs(np.fft.rfft(quiet * np.hanning(size))) ** 2).mean(0)) * 4 / size
     floor = float(np.median(spectrum[20:500]))
-    loud = float(np.abs(samples).max())
+    loud = peak_of(samples)
     for hertz in HUM_HZ:
         lines = [round(hertz * part * size / HEARING_RATE) for part in (1, 2, 3)]
         strong = [float(spectrum[line - 1 : line + 2].max()) for line in lines]

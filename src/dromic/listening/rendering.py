@@ -116,12 +116,15 @@ def _ends(plan: Plan) -> dict[tuple[int, int], float]:
 
 
 def _written_end(events: tuple[PlannedEvent, ...], number: int) -> float:
-    """When a note is over as written, ties included."""
+    """When a note is over as written, ties included: where what follows begins, swung as it may be."""
     last = number
     while last + 1 < len(events) and events[last + 1].moment.tied:
         last += 1
-    moment = events[last].moment
-    return float(moment.ends)
+    own = events[last].moment
+    following = events[last + 1].moment if last + 1 < len(events) else None
+    if following is not None and following.played > own.played:
+        return float(following.played)
+    return float(own.ends)
 
 
 def _touch(event: PlannedEvent) -> Touch:

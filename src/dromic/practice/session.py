@@ -49,6 +49,7 @@ APART_FROM = 4
 MOST_FRETTING_IN_A_ROW = 2
 SLOWEST = 20.0
 SPARE = 1.1
+BELOW_A_STUMBLE = 0.88
 MOST_RIFFS = 4
 TIGHT = {4: 0.6, 5: 0.4}
 """What is left of the minutes when the hands feel tight, by how tight they feel from 1 to 5."""
@@ -415,7 +416,9 @@ def without_block(session: Session, at: int) -> Session:
     return replace(session, blocks=blocks, minutes=sum(block.minutes for block in blocks))
 
 
-def session_of(plan: Plan, chosen: Range, history: History | None = None) -> Session:
+def session_of(
+    plan: Plan, chosen: Range, history: History | None = None, stumbles_at: float | None = None
+) -> Session:
     """A session of one drill: a range that the player wants to practise now.
 
     Parameters
@@ -423,11 +426,16 @@ def session_of(plan: Plan, chosen: Range, history: History | None = None) -> Ses
     plan : Plan
     chosen : Range
     history : History or None
+    stumbles_at : float or None
+        A tempo at which the player has just been heard to stumble there: the ladder is laid round it.
     """
     where = range_words(plan, chosen)
-    drill = drill_of(plan, chosen, excerpt(plan, chosen), f"{where}: chosen by you.")
+    why = "chosen by you" if stumbles_at is None else f"you stumble at about {stumbles_at:.0f}"
+    drill = drill_of(plan, chosen, excerpt(plan, chosen), f"{where}: {why}.")
     hardest = hardest_step(plan, chosen)
     climb = climb_of(plan, drill, hardest, history or History())
+    if stumbles_at is not None:
+        climb = climb.after(BELOW_A_STUMBLE * stumbles_at, clean=True).after(stumbles_at, clean=False)
     block = _climbed(plan, drill, drill.minutes, 0, climb)
     prospect = Prospect(plan.riff.title, climb.clean_tempo, climb.clean_tempo)
     return Session(block.minutes, (block,), (prospect,))

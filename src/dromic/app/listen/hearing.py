@@ -10,10 +10,14 @@ from pathlib import Path
 
 from dromic.app.jobs import Watch
 from dromic.formats.take_audio import read_take
+from dromic.listening.extent import Extent, Mix, whole
 from dromic.listening.recording import Recording
 from dromic.listening.review import Review, review_of
 from dromic.listening.take import State, TakeNote
 from dromic.planner.plan import Plan
+from dromic.practice.ramp import FASTEST, SLOWEST
+
+RAMP_FROM, RAMP_TO, RAMP_S = 0.65, 1.15, 60.0
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,22 @@ def hear(path: Path, plan: Plan, watch: Watch) -> Iterator[HeardTake]:
     name = hashlib.sha256(recording.samples.tobytes()).hexdigest()[:16]
     when = datetime.fromtimestamp(path.stat().st_mtime, UTC)
     yield HeardTake(path, recording, review, when, name)
+
+
+def ramp_for(plan: Plan, target: float) -> Extent:
+    """The clicks of a ramp test: round after round for about a minute, from well below the target to above it.
+
+    Parameters
+    ----------
+    plan : Plan
+    target : float
+        Quarter notes a minute.
+    """
+    length = whole(plan).end
+    start, end = max(RAMP_FROM * target, SLOWEST), min(RAMP_TO * target, FASTEST)
+    rounds = max(round(RAMP_S * (start + end) / 120 / length), 2)
+    silent = Mix(voice=0.0)
+    return Extent(0.0, length, start, True, True, end_tempo=end, rounds=rounds, mix=silent)
 
 
 def by_step(review: Review) -> tuple[tuple[TakeNote, ...], ...]:

@@ -108,6 +108,8 @@ class SimulatedInput(QObject):
     rounds : int
     speed : float
         How much faster than a clock it plays.
+    tempo : float or None
+        At its start; None for the plan's own.
     """
 
     def __init__(
@@ -117,18 +119,20 @@ class SimulatedInput(QObject):
         errors: Errors,
         rounds: int = 2,
         speed: float = 1.0,
+        tempo: float | None = None,
         parent: QObject | None = None,
     ) -> None:
         super().__init__(parent)
         self.rate = RATE
         self._plan, self._seed, self._errors, self._rounds, self._speed = plan, seed, errors, rounds, speed
+        self._tempo = tempo
         self._data, self._at = b"", 0
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
 
     def start(self, take: Callable[[bytes], None], end: Callable[[str], None]) -> None:
         """Begin to play."""
-        played = performance(self._plan, self._seed, self._errors, rounds=self._rounds)
+        played = performance(self._plan, self._seed, self._errors, rounds=self._rounds, tempo=self._tempo)
         self._data, self._at = pcm(take_of(played).sound), 0
         piece = round(TICK_MS / 1000 * RATE * self._speed) * BYTES_A_SAMPLE
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs, single
-from dromic.app.listen.hearing import HeardTake, by_step, hear, worst_round
+from dromic.app.listen.hearing import HeardTake, by_step, hear, ramp_for, worst_round
 from dromic.app.listen.inputs import NO_INPUT, Input, SimulatedInput, default_input
 from dromic.app.listen.recorder import Recorder
 from dromic.app.listen.takes import TakeFolder
@@ -37,14 +37,14 @@ class ListenPage(ListenView):
     Signals
     -------
     message : str
-    drill_wanted : Range
-        A spot is to be practised.
+    drill_wanted : Range, float or None
+        A spot is to be practised; round a tempo at which the player stumbles there, where one was found.
     logged : no argument
         A take stands in the log.
     """
 
     message = pyqtSignal(str)
-    drill_wanted = pyqtSignal(object)
+    drill_wanted = pyqtSignal(object, object)
     logged = pyqtSignal()
 
     def __init__(
@@ -64,7 +64,7 @@ class ListenPage(ListenView):
         self._heard: HeardTake | None = None
         self._waiting: Path | None = None
         self._example, self._seed = False, 1
-        self._spot = 0
+        self._spot, self._ramp = 0, False
         self._connect()
         document.listen(self._changed)
         self._refresh()
@@ -81,12 +81,12 @@ class ListenPage(ListenView):
         self.recorder.message.connect(self._trouble)
         self.player.message.connect(self.message)
         self.player.moved.connect(self.chart.set_playhead)
-        self.player.stopped.connect(lambda: self.chart.set_playhead(None))
-        self.player.stopped.connect(self._refresh)
+        self.player.stopped.connect(self._played)
         self.player.started.connect(self._refresh)
         self.record.clicked.connect(self.toggle_recording)
         self.open.clicked.connect(self.ask_open)
         self.example.clicked.connect(self.hear_example)
+        self.ramp.clicked.connect(lambda: self.ramp_test())
         self.next_spot.clicked.connect(lambda: self.go_to_spot(self._spot + 1))
         self.compare.clicked.connect(self.play_passage)
         self.drill.clicked.connect(self.drill_spot)
@@ -149,6 +149,8 @@ class ListenPage(ListenView):
     def toggle_recording(self) -> None:
         """Record a take, or end the one that is being recorded."""
         if self.recorder.recording:
+            self._ramp = False
+            self.player.stop()
             self.recorder.stop()
         elif self.recorder.unwritten:
             self.recorder.write()
@@ -169,16 +171,48 @@ class ListenPage(ListenView):
         self._example = example
         self.recorder.start(source, plan.riff.title)
 
+    def ramp_test(self, source: Input | None = None) -> None:
+        """Click from slow to fast and record: where it becomes uneven is the hiccup.
+
+        Parameters
+        ----------
+        source : Input or None
+            None for the computer's sound input.
+        """
+        plan = self._document.plan
+        if plan is None or self.recorder.recording:
+            return
+        found = source or default_input(self)
+        if found is None:
+            self._trouble(NO_INPUT)
+            return
+        extent = ramp_for(plan, self._document.tempo)
+        self.record_from(found)
+        self.say(
+            f"Ramp test: from {extent.tempo:.0f} to {extent.end_tempo or 0:.0f}. Play until it is over, or press R."
+        )
+        self._ramp = True
+        self.player.play(Wanted(plan, extent, False))
+
+    def _played(self) -> None:
+        self.chart.set_playhead(None)
+        if self._ramp and self.recorder.recording:
+            self._ramp = False
+            self.recorder.stop()
+        self._ramp = False
+        self._refresh()
+
     def hear_example(self) -> None:
         """Let the simulated player play the plan, and listen to that."""
         plan = self._document.plan
         if plan is not None and not self.recorder.recording:
             self._seed += 1
-            source = SimulatedInput(plan, self._seed, LEVELS["heavy"], EXAMPLE_ROUNDS, EXAMPLE_SPEED, self)
+            source = SimulatedInput(plan, self._seed, LEVELS["heavy"], EXAMPLE_ROUNDS, EXAMPLE_SPEED, parent=self)
             self.record_from(source, example=True)
 
     def _recorded(self, path: Path) -> None:
         self.meter.clear()
+        self.player.stop()
         self.listen_to(path, example=self._example)
 
     def ask_open(self) -> None:
@@ -207,10 +241,11 @@ class ListenPage(ListenView):
     def _show(self, heard: HeardTake) -> None:
         self._heard, self._spot = heard, 0
         self.show_review(heard.review, by_step(heard.review), heard.path.name, example=self._example)
+        hiccup = heard.review.hiccup
         if heard.review.spots:
             self.go_to_spot(0)
-        else:
-            self.chart.set_choice(0)
+        if hiccup is not None or not heard.review.spots:
+            self.chart.set_choice(heard.review.plan.events[hiccup.index].step or 0 if hiccup is not None else 0)
         self.chart.setFocus()
 
     def _done(self, trouble: DromicError | None) -> None:
@@ -299,10 +334,14 @@ class ListenPage(ListenView):
 
     def drill_spot(self) -> None:
         """Practise the passage."""
-        chosen = self.chosen
-        if chosen is not None:
-            self.player.stop()
-            self.drill_wanted.emit(chosen)
+        heard, chosen = self._heard, self.chosen
+        if heard is None or chosen is None:
+            return
+        self.player.stop()
+        hiccup = heard.review.hiccup
+        step = heard.review.plan.events[hiccup.index].step if hiccup is not None else None
+        here = hiccup is not None and step is not None and chosen.first <= step <= chosen.last
+        self.drill_wanted.emit(chosen, hiccup.tempo if here and hiccup is not None else None)
 
     # -- the log ------------------------------------------------------------------------------------------------
 
@@ -348,6 +387,7 @@ class ListenPage(ListenView):
             Qt.Key.Key_R: self.toggle_recording,
             Qt.Key.Key_O: self.ask_open,
             Qt.Key.Key_E: self.hear_example,
+            Qt.Key.Key_T: self.ramp_test,
             Qt.Key.Key_N: lambda: self.go_to_spot(self._spot + 1),
             Qt.Key.Key_P: lambda: self.go_to_spot(self._spot - 1),
             Qt.Key.Key_D: self.drill_spot,

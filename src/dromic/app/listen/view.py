@@ -34,7 +34,7 @@ _WELCOME = (
     "Start, tempo and rounds are found by themselves."
 )
 _NO_PLAN = "Write a riff on the first page; takes of it are listened to here."
-PLOT_WIDTH = 400
+PLOT_WIDTH, LEAST_CHART = 400, 380
 
 
 class ListenView(QWidget):
@@ -51,6 +51,7 @@ class ListenView(QWidget):
         super().__init__(parent)
         self.record = _button("Record", "Record a take, and stop it again (R)")
         self.open = _button("Open a take…", "Open a WAV or FLAC file of this riff (O)")
+        self.ramp = _button("Ramp test", "Record to clicks that grow faster, to find where you stumble (T)")
         self.example = _button(
             "Example take", "Let the simulated player play this plan, to see what a report is (E)"
         )
@@ -76,6 +77,8 @@ class ListenView(QWidget):
         self.throw = _button("Throw away…", "Throw this take away for good")
         self.chart = ChartView(theme)
         self.chart.setAccessibleName("Chart with the take below it")
+        # The page scrolls rather than that the beads do not show.
+        self.chart.setMinimumHeight(LEAST_CHART)
         self.figures = QLabel()
         self.figures.setWordWrap(True)
         self.figures.setAlignment(Qt.AlignmentFlag.AlignTop)
@@ -89,7 +92,7 @@ class ListenView(QWidget):
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
         takes = QHBoxLayout()
-        for widget in (self.record, self.open, self.example, self.meter, self.progress):
+        for widget in (self.record, self.open, self.ramp, self.example, self.meter, self.progress):
             takes.addWidget(widget)
         takes.addWidget(self.state, 1)
         rows.addLayout(takes)
@@ -186,12 +189,14 @@ class ListenView(QWidget):
         self.record.setEnabled(has_plan and not working)
         self.open.setEnabled(has_plan and not recording and not working)
         self.example.setEnabled(has_plan and not recording and not working)
+        self.ramp.setEnabled(has_plan and not recording and not working)
         self.meter.setVisible(recording)
         self.progress.setVisible(working)
         self.compare.setText("Stop" if playing else "Plan, you, plan")
-        shown = heard is not None
+        shown = heard is not None and not recording
         for button in (self.compare, self.drill, self.throw, self.to_log, self.next_spot):
             button.setVisible(shown)
+        self.spot.setVisible(shown)
         self.next_spot.setEnabled(heard is not None and len(heard.review.spots) > 1)
         self.to_log.setEnabled(not example)
         self.throw.setVisible(shown and own)

@@ -195,15 +195,15 @@ class PracticePage(QStackedWidget):
         else:
             self.today_view.say(self._log.label, good=True)
 
-    def drill(self, chosen: Range) -> None:
-        """Practise a range of the plan that is open, at once."""
+    def drill(self, chosen: Range, stumbles_at: float | None = None) -> None:
+        """Practise a range of the plan that is open, at once; round a tempo, where one is given."""
         plan, log = self._document.plan, self._log
         if plan is None:
             return
         if self.guiding:
             self.guided.end()
         self._stale, self._starts = False, True
-        self.layouts.ask(single(lambda: lay_out_drill(plan, chosen, log)))
+        self.layouts.ask(single(lambda: lay_out_drill(plan, chosen, log, stumbles_at)))
 
     def _laid_out(self, today: Today) -> None:
         self._today, self._at, self._ways = today, 0, None

@@ -99,10 +99,10 @@ def _planned(one: Project | KeptPlan, watch: Watch) -> Plan:
     return plan_riff(read_riff_text(one.text).riff, request, watch=watch)
 
 
-def lay_out_drill(plan: Plan, chosen: Range, log: LogKeeper) -> Today:
-    """A session of one range of a plan."""
+def lay_out_drill(plan: Plan, chosen: Range, log: LogKeeper, stumbles_at: float | None = None) -> Today:
+    """A session of one range of a plan, round a tempo at which the player stumbles where that is known."""
     history, trouble = _history(log)
-    return Today(session_of(plan, chosen, history), (plan,), history, cautions(plan), trouble)
+    return Today(session_of(plan, chosen, history, stumbles_at), (plan,), history, cautions(plan), trouble)
 
 
 def _history(log: LogKeeper) -> tuple[History, str]:

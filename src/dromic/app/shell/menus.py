@@ -29,7 +29,7 @@ _SESSION_KEYS = (
     ("P, Esc", "something hurts, so end the session; end it"),
 )
 _LISTEN_KEYS = (
-    ("R, O, E", "record a take, or stop; open one; an example take"),
+    ("R, O, T, E", "record a take, or stop; open one; a ramp test; an example take"),
     ("N, P", "the next worst spot, the one before"),
     ("Space", "the passage at half speed: the plan, you, the plan; or stop"),
     ("D", "drill the passage"),
