@@ -410,12 +410,16 @@ def test_hands_from_the_log_are_offered_and_undone(window: MainWindow, qtbot: Qt
     done()
     page = window.log_page
     assert page.offer.isVisible()
-    assert "picking hand is" in page.offer_words.text()
-    assert "repetitions" in page.offer_words.text()
+    assert "Picking on one string takes" in page.offer_words.text()
+    assert "would tell most next" in page.offer_words.text()
     old = window.document.plan_settings
+    told: list[str] = []
+    page.message.connect(told.append)
     qtbot.mouseClick(page.take_hands, LEFT)
     planned(window, qtbot)
     assert measures(window.document.plan_settings.player).picking > 1.0
+    assert told[-1].startswith("With the hands from your log ")
+    assert "the ceiling goes from" in told[-1]
     window.document.undo()
     assert window.document.plan_settings == old
 

@@ -9,22 +9,28 @@ from datetime import UTC, date, datetime, timedelta
 import numpy as np
 import pytest
 
+from dromic.arrays import Floats
 from dromic.demo.library import demo_riffs
 from dromic.demo.practice_log import demo_reps
+from dromic.hands.factors import FACTOR_OF, Factor, time_constants, with_factors
 from dromic.hands.profile import hands_named, measures, with_measures
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
+from dromic.practice.climb import Climb
 from dromic.practice.drill import keys_of
-from dromic.practice.hands_from_log import hands_offer
+from dromic.practice.hands_from_log import changes_words, hands_offer
 from dromic.practice.history import History
 from dromic.practice.ladder import Range
 from dromic.practice.logbook import Clean, Rep, Source
 from dromic.practice.movement import movement_and_gap, movements, riff_hash
+from dromic.practice.movement_times import movement_times
 from dromic.practice.progress import best_clean, by_day, calibration, filled_in, minutes_by_day
 from dromic.practice.rates import ASSUMED, fitted_rates
+from dromic.practice.six_factors import six_factors
 from dromic.schools.registry import school_named
 from tests.helpers import not_none, plan, riff
+from tests.listening.material import material
 
 START = datetime(2026, 3, 2, 18, 0, tzinfo=UTC)
 
@@ -153,12 +159,16 @@ def test_the_log_offers_the_hands_that_played_it() -> None:
     true = with_measures(medium, replace(measures(medium), picking=0.85))
     played = plan(music, "strict-alternate", hands=true)
     offer = not_none(hands_offer(made, History(hands_reps(made, played, 1), START)))
-    (told,) = (one for one in offer.evidence if str(one.kind) == "pick")
-    assert 0.8 < told.factor < 0.93
-    assert measures(offer.hands).picking == pytest.approx(told.factor, abs=0.001)
-    assert "picking hand" in told.words
-    assert "faster than planned with" in told.words
-    assert "repetitions" in told.words
+    told = {one.factor: one for one in offer.evidence}
+    assert Factor.ONE_STRING in told
+    assert 0.75 < told[Factor.ONE_STRING].told.value < 0.93
+    assert "Picking on one string takes" in offer.words
+    assert "less time than planned with" in offer.words
+    assert "repetitions of" in offer.words
+    assert offer.hands.picking.reversal_ms < medium.picking.reversal_ms
+    assert offer.next_drill.startswith("A drill at bar ")
+    again = plan(music, "strict-alternate", hands=offer.hands)
+    assert "the ceiling goes from" in changes_words(made, again)
     assert hands_offer(made, History(hands_reps(made, made, 2), START)) is None
     assert hands_offer(made, History()) is None
 
@@ -180,3 +190,65 @@ def test_the_made_up_log_of_the_demo_fits_the_riffs_that_it_is_of() -> None:
             assert set(movements(made).keys) <= {key for one in own for key in one.movement_keys}
             days = by_day(own)
             assert days[-1].tempo > 1.2 * days[0].tempo
+
+
+# -- the six factors ------------------------------------------------------------------------------------------
+
+
+def climbed(plans: list[Plan], true: Floats, seed: int) -> list[Rep]:
+    """Drills of three movements, each climbed as the program climbs them, by a player with these factors."""
+    chance, reps = np.random.default_rng(seed), []
+    for made in plans:
+        times = movement_times(made)
+        for step in range(1, len(made.states) - 2, 3):
+            rows = [3 * (at - 1) for at in range(step, step + 3)]
+            own = times.taken(rows, [float(times.quarters[row]) for row in rows])
+            theta = own.ceilings(true).min() * np.exp(chance.normal(0, 0.06))
+            climb = Climb(float(own.ceilings(np.ones(6)).min()))
+            for _ in range(16):
+                tempo = climb.next_tempo()
+                clean = bool(chance.random() < 1 / (1 + np.exp(-(np.log(theta) - np.log(tempo)) / 0.06)))
+                climb = climb.after(tempo, clean=clean)
+                one = rep(tempo, keys_of(made, Range(step - 1, step + 2)), Clean.CLEAN if clean else Clean.NOT)
+                reps.append(replace(one, riff=riff_hash(made.riff)))
+    return reps
+
+
+def test_every_time_of_the_model_belongs_to_one_factor() -> None:
+    assert set(time_constants()) == set(FACTOR_OF)
+
+
+def test_movements_taken_apart_give_the_plans_own_ceiling() -> None:
+    for name in ("skips", "shifts", "legato", "rolls"):
+        made = material()[name]
+        assert movement_times(made).ceilings(np.ones(6)).min() == pytest.approx(made.ceiling, rel=1e-9)
+        factors = {Factor.SHIFT: 1.5, Factor.ONE_STRING: 0.8}
+        scaled = np.array([factors.get(factor, 1.0) for factor in Factor])
+        slower = replace(made, hands=with_factors(made.hands, factors))
+        own = movement_times(slower).ceilings(np.ones(6))
+        assert own == pytest.approx(movement_times(made).ceilings(scaled), rel=1e-9)
+
+
+def test_limits_of_riffs_that_were_not_practised_are_foretold() -> None:
+    """Planted factors of six players: 5 % in the middle, and intervals that hold them."""
+    practised_ = [material()[name] for name in ("sixteenths", "skips", "shifts", "legato", "rolls")]
+    others = [material()[name] for name in ("triplets", "kiln-stairs", "lamplighter")]
+    off, held = [], []
+    for seed in range(6):
+        chance = np.random.default_rng(seed)
+        true = np.exp(0.15 * chance.standard_normal(6) + 0.2 * chance.standard_normal())
+        found = not_none(six_factors(practised_, History(climbed(practised_, true, seed), START)))
+        for one in others:
+            real = float(movement_times(one).ceilings(true).min())
+            low, middle, high = found.ceiling(one)
+            off.append(abs(np.log(middle / real)))
+            held.append(low < real < high)
+    assert np.median(off) < 0.05
+    assert np.mean(held) > 0.7
+
+
+def test_too_few_repetitions_say_nothing() -> None:
+    made = material()["shifts"]
+    reps = climbed([made], np.ones(6), 1)
+    assert six_factors([made], History(reps[:11], START)) is None
+    assert six_factors([material()["bass"]], History(reps, START)) is None

@@ -344,7 +344,6 @@ class MainWindow(QMainWindow):
         """Plan with other hands; undo goes back."""
         settings = self.document.plan_settings
         self.document.set_plan_settings(replace(settings, hands=OWN_HANDS, own=hands))
-        self.say("Planned with the hands from your log; Ctrl+Z goes back")
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""

@@ -129,7 +129,7 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     """
     model = model or model_of(plan)
     here, state = plan.task.steps[step], plan.states[step]
-    report = _report_to(plan, step, model)
+    report = report_to(plan, step, model)
     strike = here.strike(state.stroke, state.string)
     school = [model.school_of(here).stroke_verdict(strike).reason if state.sounded else ""]
     if report is not None:
@@ -166,7 +166,16 @@ def _how_words(stroke: Stroke) -> str:
     return f"{stroke} stroke" if stroke in PICK else stroke_words(stroke)
 
 
-def _report_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
+def report_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
+    """The way to a step of a plan taken apart; None for the first note of a plan that is no loop.
+
+    Parameters
+    ----------
+    plan : Plan
+    step : int
+    model : Model
+        The plan's own (see `model_of`).
+    """
     school = model.school_of(plan.task.steps[step])
     link = plan.task.links[step - 1] if step else plan.task.seam
     if link is None:

@@ -31,6 +31,8 @@ from dromic.app.log.table import WHAT, RepTable
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.formats.raw import counted
+from dromic.planner.plan import Plan
+from dromic.practice.hands_from_log import changes_words
 from dromic.practice.log_exchange import export_log, import_log
 
 # What has to fit into each column of the table.
@@ -57,6 +59,7 @@ class LogPage(QWidget):
         self._document, self._log = document, log
         self._picture: LogPicture | None = None
         self._wanted = ""
+        self._before: Plan | None = None
         self.drawing, self.moving = Jobs(self), Jobs(self)
         self.drawing.found.connect(self._show)
         self.drawing.finished.connect(self._failed)
@@ -167,6 +170,12 @@ class LogPage(QWidget):
         self.riffs.setFocus()
 
     def _heard(self, change: Change) -> None:
+        if change is Change.FILE:
+            self._before = None
+        plan = self._document.plan
+        if change is Change.PLAN and plan is not None and self._before is not None and plan is not self._before:
+            self.message.emit(changes_words(self._before, plan))
+            self._before = None
         if change in (Change.PLAN, Change.FILE) and self.isVisible():
             self.refresh()
 
@@ -217,13 +226,13 @@ class LogPage(QWidget):
         self.calibration.show_groups(picture.calibration)
         self.offer.setVisible(picture.offer is not None)
         if picture.offer is not None:
-            told = " ".join(one.words for one in picture.offer.evidence)
-            self.offer_words.setText(f"<b>Your hands, from the log.</b> {told}")
+            self.offer_words.setText(f"<b>Your hands, from the log.</b> {picture.offer.words}")
         self.rates.setText(picture.rates.words)
         self.reps.show_reps(picture.last)
 
     def _take_hands(self) -> None:
         if self._picture is not None and self._picture.offer is not None:
+            self._before = self._document.plan
             self.hands_wanted.emit(self._picture.offer.hands)
 
     # -- in and out ---------------------------------------------------------------------------------------------

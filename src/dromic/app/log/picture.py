@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from dromic.app.jobs import Watch
@@ -102,7 +102,7 @@ def draw_up(log: LogKeeper, plan: Plan | None, target: float, riff: str, watch: 
     days = by_day(own[-MOST_REPS:]) if shown else ()
     watch(0.7)
     here = plan is not None and shown == mine
-    yield LogPicture(
+    picture = LogPicture(
         len(reps),
         riffs,
         shown,
@@ -112,10 +112,16 @@ def draw_up(log: LogKeeper, plan: Plan | None, target: float, riff: str, watch: 
         filled_in(plan, best_clean(reps), target) if plan is not None else (),
         plan.ceiling if plan is not None and here else None,
         target if here else None,
-        hands_offer(plan, history) if plan is not None else None,
+        None,
         fitted_rates(history.reps),
         tuple(own[: -SHOWN - 1 : -1]),
     )
+    yield picture
+    # What takes longest comes last, when everything else shows.
+    offer = hands_offer(plan, history) if plan is not None else None
+    if offer is not None:
+        watch(0.9)
+        yield replace(picture, offer=offer)
 
 
 def _riffs(reps: Sequence[Rep]) -> tuple[RiffInLog, ...]:
