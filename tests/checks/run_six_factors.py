@@ -26,7 +26,7 @@ FIRST = 5_000
 
 
 def one_player(seed: int) -> tuple[list[bool], list[bool], list[float], list[float]]:
-    """Whether intervals hold the factors and the limits, and how far the limits are off, fitted and as they were."""
+    """Whether intervals hold factors and limits, and how far limits are off, fitted and as they were."""
     chance = np.random.default_rng(seed)
     true = np.exp(OWN_SD * chance.standard_normal(6) + COMMON_SD * chance.standard_normal())
     practised = [material()[name] for name in PRACTISED]

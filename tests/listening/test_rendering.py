@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import wave
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -52,6 +53,52 @@ def test_a_palm_takes_the_life_out_and_a_dead_note_has_no_pitch() -> None:
     dead = tone(hertz, DEAD_TOUCH)
     assert np.abs(dead[RATE // 4 :]).max() < 0.02 * np.abs(dead).max()
     assert len(tone(np.zeros(0), OPEN_TOUCH)) == 0
+
+
+@pytest.mark.parametrize(("share", "silent"), [(0.2, 5), (0.25, 4), (0.125, 8)])
+def test_harmonics_with_a_node_where_the_string_is_plucked_are_silent(share: float, silent: int) -> None:
+    """Source: Fletcher and Rossing, The Physics of Musical Instruments: amplitude goes with sin(h pi p)."""
+    sound = tone(np.full(RATE, 110.0), replace(OPEN_TOUCH, plucked_at=share, pick_noise=0.0))
+    spectrum = np.abs(np.fft.rfft(sound * np.hanning(RATE)))
+    own = [spectrum[110 * number - 3 : 110 * number + 4].max() for number in range(1, 10)]
+    assert own[silent - 1] < 0.02 * own[silent - 2]
+    assert own[silent - 1] < 0.02 * own[silent]
+
+
+def brightness(sound: np.ndarray) -> float:
+    power = np.abs(np.fft.rfft(sound * np.hanning(len(sound)))) ** 2
+    return float(np.average(np.fft.rfftfreq(len(sound), 1 / RATE), weights=power))
+
+
+def level(sound: np.ndarray) -> float:
+    return float(np.sqrt(np.mean(sound**2)))
+
+
+def first_note(text: str, school: str = "least-motion", **header: object) -> np.ndarray:
+    planned = plan(riff(text, tempo=60, **header), school)
+    return render(planned, whole(planned))[: RATE // 2]
+
+
+def test_how_a_note_is_struck_is_heard() -> None:
+    """Common practice, no source: a fingertip is darker than a pick, an up lighter, a bass darker still."""
+    down, up = first_note("| 4:5!d/4 r r r |"), first_note("| 4:5!u/4 r r r |")
+    finger = first_note("| 4:5!m/4 r r r |", "hybrid")
+    assert level(up) < 0.97 * level(down)
+    assert brightness(finger) < 0.9 * brightness(down)
+    bass = first_note("| 1:0/4 r r r |", instrument="bass-4")
+    guitar = first_note("| 5:10/4 r r r |")
+    assert brightness(bass) < 0.9 * brightness(guitar)
+
+
+def test_two_plans_of_one_riff_are_heard_apart() -> None:
+    """The same notes in the same places: a sweep falls through softly, alternate strokes do not."""
+    swept = plan(riff("| 3:5!d/8 2:5!d 1:5!d r 3:5!d 2:5!d 1:5!d r |", tempo=100))
+    alternate = plan(riff("| 3:5!d/8 2:5!u 1:5!d r 3:5!d 2:5!u 1:5!d r |", tempo=100))
+    one, other = render(swept, whole(swept)), render(alternate, whole(alternate))
+    at = slice(round(0.3 * RATE), round(0.3 * RATE) + 400)
+    assert np.abs(one[at]).max() != pytest.approx(np.abs(other[at]).max(), rel=0.02)
+    touches = [[note.touch for note in soundings(made)] for made in (swept, alternate)]
+    assert touches[0][1].pick_noise < touches[1][1].pick_noise
 
 
 def test_notes_stand_where_they_are_written() -> None:

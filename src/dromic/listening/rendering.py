@@ -16,6 +16,8 @@ from dromic.hands.picking import PICK
 from dromic.listening.extent import Extent
 from dromic.listening.metronome import add_clicks, add_drone, count_in_seconds
 from dromic.listening.voice import (
+    BASS_PICK_TOUCH,
+    BASS_PLUCK_TOUCH,
     DEAD_TOUCH,
     OPEN_TOUCH,
     PALM_TOUCH,
@@ -27,7 +29,7 @@ from dromic.listening.voice import (
 )
 from dromic.music.pitch import frequency
 from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Mark, Note, Place, Stroke, harmonic_rise
-from dromic.planner.plan import Plan, PlannedEvent
+from dromic.planner.plan import Plan, PlannedEvent, StrokeKind
 from dromic.storage.writing import write_bytes
 
 SLIDE_S, BEND_S = 0.07, 0.16
@@ -37,6 +39,10 @@ PINCH_SEMITONES = 24
 LONGEST_S = 4.0
 LONGEST_SOUND_S = 1_800.0
 ACCENT = 1.35
+UP_LOUD, UP_NEARER = 0.92, 0.88
+REST_LOUD, REST_NOISE = 1.1, 1.5
+SWEEP_LOUD, SWEEP_NOISE = 0.9, 0.45
+LONGEST_GUITAR_MM = 740.0
 LOUD = 0.55
 
 
@@ -64,6 +70,7 @@ def soundings_by_event(plan: Plan) -> tuple[tuple[int, Sounding], ...]:
     rows: list[tuple[int, Sounding]] = []
     events = plan.events
     ends = _ends(plan)
+    before: PlannedEvent | None = None
     for number, event in enumerate(events):
         if event.step is None:
             continue
@@ -75,7 +82,7 @@ def soundings_by_event(plan: Plan) -> tuple[tuple[int, Sounding], ...]:
             if Mark.STACCATO in marks:
                 end = float(event.moment.played) + 0.45 * (end - float(event.moment.played))
             pitches, glide = _glide(plan, event, number, note.pitch + _harmonic(event, place), note.string)
-            touch = _touch(event)
+            touch = _touch(plan, event, before)
             order = place if event.stroke is not Stroke.UP else len(event.notes) - 1 - place
             spread = 0.012 if Mark.RAKE in marks else 0.003
             one = Sounding(
@@ -89,6 +96,7 @@ def soundings_by_event(plan: Plan) -> tuple[tuple[int, Sounding], ...]:
                 Mark.SLIDE_OFF in marks,
             )
             rows.append((event.moment.index, one))
+        before = event
     return tuple(rows)
 
 
@@ -127,20 +135,43 @@ def _written_end(events: tuple[PlannedEvent, ...], number: int) -> float:
     return float(own.ends)
 
 
-def _touch(event: PlannedEvent) -> Touch:
+def _touch(plan: Plan, event: PlannedEvent, before: PlannedEvent | None) -> Touch:
+    """How a note is sounded, so that two plans of one riff can be heard apart."""
     marks = event.moment.event.marks
+    bass = plan.instrument.scale_mm > LONGEST_GUITAR_MM
+    picked = event.stroke in PICK
     if Mark.DEAD in marks:
         touch = DEAD_TOUCH
     elif Mark.PALM_MUTE in marks:
         touch = PALM_TOUCH
     elif event.stroke is Stroke.NONE:
         touch = SLUR_TOUCH
+    elif picked:
+        touch = BASS_PICK_TOUCH if bass else OPEN_TOUCH
     else:
-        touch = OPEN_TOUCH if event.stroke in PICK else PLUCK_TOUCH
+        touch = BASS_PLUCK_TOUCH if bass else PLUCK_TOUCH
+    if picked and event.stroke is not Stroke.NONE:
+        touch = _stroked(touch, event, before)
     if Mark.ACCENT in marks:
         touch = replace(touch, loud=touch.loud * ACCENT)
     trill = next((semitones for mark, semitones in TRILL_SEMITONES.items() if mark in marks), 0)
     return replace(touch, vibrato=0.35 if Mark.VIBRATO in marks else 0.0, trill=trill)
+
+
+def _stroked(touch: Touch, event: PlannedEvent, before: PlannedEvent | None) -> Touch:
+    """What the stroke does to the sound: ups are lighter, rest strokes fuller, sweeps fall through softly."""
+    if event.stroke is Stroke.UP:
+        touch = replace(touch, loud=touch.loud * UP_LOUD, plucked_at=touch.plucked_at * UP_NEARER)
+    if event.stroke_kind is StrokeKind.REST:
+        touch = replace(touch, loud=touch.loud * REST_LOUD, pick_noise=touch.pick_noise * REST_NOISE)
+    if before is not None and before.stroke is event.stroke and _next_to(before, event):
+        touch = replace(touch, loud=touch.loud * SWEEP_LOUD, pick_noise=touch.pick_noise * SWEEP_NOISE)
+    return touch
+
+
+def _next_to(before: PlannedEvent, event: PlannedEvent) -> bool:
+    """Whether a stroke goes on to the next string."""
+    return len(before.notes) == len(event.notes) == 1 and abs(before.notes[0].string - event.notes[0].string) == 1
 
 
 def _glide(

@@ -45,6 +45,10 @@ class Touch:
         Swing of the pitch, in semitones.
     trill : int
         Semitones up to the note that it alternates with; 0 for none.
+    plucked_at : float
+        Where it is plucked, as a share of the string from the bridge: nearer is brighter.
+    attack_s : float
+        How long the string takes to be let go: a fingertip is slower than a pick.
     """
 
     life_s: float = 1.9
@@ -54,13 +58,19 @@ class Touch:
     dead: bool = False
     vibrato: float = 0.0
     trill: int = 0
+    plucked_at: float = PLUCKED_AT
+    attack_s: float = ATTACK_S
 
 
 OPEN_TOUCH = Touch()
-PALM_TOUCH = Touch(life_s=0.16, dullness=0.05, loud=1.15)
-SLUR_TOUCH = Touch(loud=0.72, pick_noise=0.0)
-PLUCK_TOUCH = Touch(dullness=0.02, loud=0.95, pick_noise=0.01)
+# The palm lies by the bridge, and the pick with it.
+PALM_TOUCH = Touch(life_s=0.16, dullness=0.05, loud=1.15, pick_noise=0.08, plucked_at=0.09)
+SLUR_TOUCH = Touch(loud=0.72, pick_noise=0.0, plucked_at=0.3)
+PLUCK_TOUCH = Touch(dullness=0.02, loud=0.95, pick_noise=0.004, plucked_at=0.24, attack_s=0.004)
 DEAD_TOUCH = Touch(dead=True, loud=0.9)
+# Heavy strings, long and low: they live longer, and their high harmonics die at once.
+BASS_PICK_TOUCH = Touch(life_s=2.4, dullness=0.022, loud=1.05, pick_noise=0.035, plucked_at=0.12)
+BASS_PLUCK_TOUCH = Touch(life_s=2.4, dullness=0.035, loud=1.05, pick_noise=0.004, plucked_at=0.2, attack_s=0.005)
 
 
 def tone(hertz: Floats, touch: Touch, seed: int = 0) -> Floats:
@@ -100,7 +110,7 @@ def tone(hertz: Floats, touch: Touch, seed: int = 0) -> Floats:
             hertz = np.where((time * TRILLS_A_SECOND) % 1.0 < 0.5, hertz, hertz * 2 ** (touch.trill / 12))
         sound = _harmonics(hertz, time, touch)
     sound = touch.loud * (sound + touch.pick_noise * noise)
-    edge = min(round(ATTACK_S * RATE), count)
+    edge = min(round(touch.attack_s * RATE), count)
     sound[:edge] *= np.linspace(0.0, 1.0, edge)
     edge = min(round(RELEASE_S * RATE), count)
     sound[-edge:] *= np.linspace(1.0, 0.0, edge)
@@ -114,6 +124,6 @@ def _harmonics(hertz: Floats, time: Floats, touch: Touch) -> Floats:
     number = min(MOST_HARMONICS, int(0.45 * RATE / highest))
     sound = np.zeros(len(hertz))
     for harmonic in range(1, number + 1):
-        strength = np.sin(harmonic * np.pi * PLUCKED_AT) / harmonic**1.35
+        strength = np.sin(harmonic * np.pi * touch.plucked_at) / harmonic**1.35
         sound += strength * np.exp(-time / life * (1 + touch.dullness * harmonic**2)) * np.sin(harmonic * phase)
     return 0.42 * sound
