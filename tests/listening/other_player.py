@@ -167,6 +167,10 @@ def _with_restarts(
     for _ in range(count):
         stop = int(chance.integers(len(order) // 3, len(order) - 3))
         number, at = order[stop]
+        # Who stops at the very end and begins anew plays another round.
+        while at >= len(events) - 2:
+            stop -= 1
+            number, at = order[stop]
         bar = events[at].moment.bar
         back = at
         while (

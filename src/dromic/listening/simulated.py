@@ -261,7 +261,12 @@ class _Player:
         for _ in range(self.errors.restarts):
             if len(order) < LEAST_FOR_RESTARTS:
                 break
-            stop = int(self.chance.integers(len(order) // 4, len(order) - 2))
+            # Who stops at the very end and begins anew plays another round.
+            last = self.events[-2:]
+            places = [at for at in range(len(order) // 4, len(order) - 2) if order[at][1] not in last]
+            if not places:
+                break
+            stop = int(self.chance.choice(places))
             back = stop
             number, event, _again = order[stop]
             while (
