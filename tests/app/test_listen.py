@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -258,3 +260,9 @@ def test_another_plan_of_the_riff_hears_the_same_take_again(
     planned(window, qtbot)
     heard()
     assert not_none(page._heard).review.plan is not old
+
+
+def test_the_window_starts_without_what_only_listening_needs() -> None:
+    """Its filters take most of a second to load."""
+    code = "import sys, dromic.app.window; sys.exit('scipy.signal' in sys.modules or 'scipy.stats' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", code], timeout=60, check=False).returncode == 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -29,6 +30,11 @@ from dromic.listening.simulated import performance, take_of
 from dromic.listening.take import State, TakeReport
 from dromic.listening.voice import RATE
 from dromic.planner.plan import Plan
+from dromic.planner.planning import plan_riff
+from dromic.practice.excerpt import request_like
+from dromic.practice.ladder import Range
+from dromic.practice.splits import Split, fretting_alone, picking_alone
+from tests.helpers import not_none
 from tests.listening.material import material
 from tests.listening.other_player import (
     CLEAN,
@@ -167,6 +173,18 @@ def test_a_string_that_sounds_unasked_is_named(tmp_path: Path) -> None:
     assert heard[0].string == 5
     assert heard[0].onset_s > 1.5
     assert sum(one.string != 5 for one in heard) <= 1
+
+
+@pytest.mark.parametrize("hand", [picking_alone, fretting_alone])
+def test_one_hand_alone_is_heard_too(hand: Callable[[Plan, Range], Split], tmp_path: Path) -> None:
+    whole = material()["shifts"]
+    split = hand(whole, Range(0, 12))
+    alone = plan_riff(not_none(split.riff), request_like(whole))
+    take = take_of(performance(alone, 548, LEVELS["light"], rounds=3))
+    write_wav(take.sound, tmp_path / "take.wav")
+    heard = listen(alone, read_take(tmp_path / "take.wav")).report
+    assert heard.rounds == 3
+    assert f_measure(heard, take.truth, 0.05) > 0.9
 
 
 # -- other tempi, other beginnings, other files ------------------------------------------------------------------

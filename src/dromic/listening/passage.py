@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,11 +12,13 @@ from dromic.errors import RiffError
 from dromic.listening.extent import Extent
 from dromic.listening.recording import HEARING_RATE
 from dromic.listening.rendering import render
-from dromic.listening.review import Review
 from dromic.listening.stretching import stretched
 from dromic.listening.take import State
 from dromic.listening.voice import RATE
 from dromic.practice.ladder import Range
+
+if TYPE_CHECKING:
+    from dromic.listening.review import Review
 
 SLOWER = 0.5
 

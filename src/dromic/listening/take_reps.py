@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import TYPE_CHECKING
 
-from dromic.listening.review import Review
 from dromic.listening.take import State, TakeNote
 from dromic.practice.logbook import Clean, Rep, Source
 from dromic.practice.movement import movements, plan_hash, riff_hash
+
+if TYPE_CHECKING:
+    from dromic.listening.review import Review
 
 LATE_SHARE, LEAST_LATE_MS = 0.25, 20.0
 OFF_NOTES = 20

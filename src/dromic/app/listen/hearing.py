@@ -7,15 +7,17 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from dromic.app.jobs import Watch
-from dromic.formats.take_audio import read_take
 from dromic.listening.extent import Extent, Mix, whole
 from dromic.listening.recording import Recording
-from dromic.listening.review import Review, review_of
 from dromic.listening.take import State, TakeNote
 from dromic.planner.plan import Plan
 from dromic.practice.ramp import FASTEST, SLOWEST
+
+if TYPE_CHECKING:
+    from dromic.listening.review import Review
 
 RAMP_FROM, RAMP_TO, RAMP_S = 0.65, 1.15, 60.0
 
@@ -50,6 +52,10 @@ def hear(path: Path, plan: Plan, watch: Watch) -> Iterator[HeardTake]:
     RiffError
         When it cannot be read, or is no take of the plan's riff.
     """
+    # They load SciPy, which the window starts without.
+    from dromic.formats.take_audio import read_take
+    from dromic.listening.review import review_of
+
     watch(0.0)
     recording = read_take(path)
     watch(0.05)

@@ -60,7 +60,7 @@ class ListenPage(ListenView):
         self.folder = folder or TakeFolder(demo=log.demo)
         self.recorder = Recorder(self.folder, self)
         self.player = Player(self)
-        self.hearing, self.history = Jobs(self), Jobs(self)
+        self.hearing, self.history, self.writing = Jobs(self), Jobs(self), Jobs(self)
         self._heard: HeardTake | None = None
         self._waiting: Path | None = None
         self._example, self._seed = False, 1
@@ -74,6 +74,8 @@ class ListenPage(ListenView):
         self.hearing.found.connect(self._show)
         self.hearing.finished.connect(self._done)
         self.history.found.connect(lambda picture: self.show_history(picture.days, picture.ceiling, picture.target))
+        self.writing.found.connect(self._written)
+        self.writing.finished.connect(self._not_written)
         self.recorder.level.connect(self.meter.show_level)
         self.recorder.level.connect(lambda *_: self._say_recording())
         self.recorder.changed.connect(self._refresh)
@@ -359,9 +361,6 @@ class ListenPage(ListenView):
         def work() -> object:
             return log.add(reps)
 
-        self.writing = Jobs(self)
-        self.writing.found.connect(self._written)
-        self.writing.finished.connect(self._not_written)
         self.writing.ask(single(work))
 
     def _written(self, count: int) -> None:
@@ -416,6 +415,5 @@ class ListenPage(ListenView):
         self.player.close()
         self.hearing.stop()
         self.history.stop()
-        if hasattr(self, "writing"):
-            self.writing.stop()
+        self.writing.stop()
         self.folder.close()

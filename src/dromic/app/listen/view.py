@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
@@ -23,11 +24,13 @@ from dromic.app.listen.hearing import HeardTake
 from dromic.app.listen.meter import LevelMeter
 from dromic.app.log.paint import TempoPlot
 from dromic.app.theme import Theme
-from dromic.listening.review import Review
-from dromic.listening.spots import Spot
 from dromic.listening.take import TakeNote
 from dromic.planner.plan import Plan
 from dromic.practice.progress import DayOf
+
+if TYPE_CHECKING:
+    from dromic.listening.review import Review
+    from dromic.listening.spots import Spot
 
 _WELCOME = (
     "Record yourself playing the riff, or open a recording of it: alone or to a click, once or round and round. "
