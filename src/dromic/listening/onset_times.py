@@ -25,7 +25,7 @@ FAR_PRICE = 0.02
 SLUR_REACH_S, SLUR_WINDOW_S = 0.045, 0.024
 SLUR_HARMONICS, SLUR_HIGHEST_HZ = 8, 3_500.0
 APART_HZ = 45.0
-SLUR_LEAST, LEFT_SHARE = 0.004, 0.4
+SLUR_LEAST = 0.004
 DEFAULT_PERIOD_S = 0.012
 
 
@@ -155,9 +155,9 @@ def slur_time(
 
 
 def _left(before: Floats, at: int) -> float:
-    """Where, at the latest before a place, the power of the old pitch falls below a share of what it was."""
+    """Where, at the latest before a place, the power of the old pitch falls to a quarter of what it was."""
     held = float(np.quantile(before[: at + 1], 0.8))
-    falls = np.flatnonzero((before[:at] >= LEFT_SHARE * held) & (before[1 : at + 1] < LEFT_SHARE * held))
+    falls = np.flatnonzero((before[:at] >= 0.25 * held) & (before[1 : at + 1] < 0.25 * held))
     return float(falls[-1]) + 0.5 if len(falls) else float(at)
 
 
