@@ -88,7 +88,7 @@ def _listened(window: MainWindow) -> None:
     page = window.listen_page
     if window.stage == STAGES.index("Listen"):
         page.hear_example()
-        while page.recorder.recording or page.hearing.working or page.history.working:
+        while page.recorder.recording or page.recorder.writing or page.hearing.working or page.history.working:
             application().processEvents()
             time.sleep(0.01)
 

@@ -47,7 +47,9 @@ def heard(window: MainWindow, qtbot: QtBot) -> Heard:
     page = window.listen_page
 
     def wait() -> None:
-        qtbot.waitUntil(lambda: not page.recorder.recording and not page.hearing.working, timeout=30_000)
+        qtbot.waitUntil(
+            lambda: not (page.recorder.recording or page.recorder.writing or page.hearing.working), timeout=30_000
+        )
 
     return wait
 

@@ -104,11 +104,22 @@ def _device() -> Any | None:
         from PyQt6.QtMultimedia import QAudioFormat, QMediaDevices
     except ImportError:
         return None
-    device = QMediaDevices.defaultAudioOutput()
-    wanted = QAudioFormat()
+    return with_format(QMediaDevices.defaultAudioOutput(), QAudioFormat)
+
+
+def with_format(device: Any, make_format: Any) -> Any | None:
+    """A sound device with the one format that is used here, one channel of 16 bits; None where it has not that.
+
+    Parameters
+    ----------
+    device : QAudioDevice
+    make_format : type
+        Qt's class of formats, which is loaded late.
+    """
+    wanted = make_format()
     wanted.setSampleRate(RATE)
     wanted.setChannelCount(1)
-    wanted.setSampleFormat(QAudioFormat.SampleFormat.Int16)
+    wanted.setSampleFormat(make_format.SampleFormat.Int16)
     if device.isNull() or not device.isFormatSupported(wanted):
         return None
     return device, wanted

@@ -24,7 +24,6 @@ from dromic.listening.recording import (
     clipped_samples,
 )
 
-SOUND_SUFFIXES = (".wav", ".flac", ".ogg", ".aif", ".aiff")
 MOST_CHANNELS = 8
 LOWEST_RATE, HIGHEST_RATE = 4_000, 400_000
 BLOCK_S, EDGE_S = 10, 0.1

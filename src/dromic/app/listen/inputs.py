@@ -7,6 +7,8 @@ from typing import Any, Protocol
 
 from PyQt6.QtCore import QIODevice, QObject, QTimer
 
+from dromic.app.jobs import Jobs, single
+from dromic.app.sound import with_format
 from dromic.listening.player_errors import Errors
 from dromic.listening.rendering import pcm
 from dromic.listening.simulated import performance, take_of
@@ -87,13 +89,10 @@ def default_input(parent: QObject | None = None) -> DeviceInput | None:
         from PyQt6.QtMultimedia import QAudioFormat, QMediaDevices
     except ImportError:
         return None
-    device = QMediaDevices.defaultAudioInput()
-    wanted = QAudioFormat()
-    wanted.setSampleRate(RATE)
-    wanted.setChannelCount(1)
-    wanted.setSampleFormat(QAudioFormat.SampleFormat.Int16)
-    if device.isNull() or not device.isFormatSupported(wanted):
+    found = with_format(QMediaDevices.defaultAudioInput(), QAudioFormat)
+    if found is None:
         return None
+    device, wanted = found
     return DeviceInput(device, wanted, parent)
 
 
@@ -127,13 +126,20 @@ class SimulatedInput(QObject):
         self._plan, self._seed, self._errors, self._rounds, self._speed = plan, seed, errors, rounds, speed
         self._tempo = tempo
         self._data, self._at = b"", 0
+        self._jobs = Jobs(self)
         self._timer = QTimer(self)
         self._timer.setInterval(TICK_MS)
 
     def start(self, take: Callable[[bytes], None], end: Callable[[str], None]) -> None:
         """Begin to play."""
-        played = performance(self._plan, self._seed, self._errors, rounds=self._rounds, tempo=self._tempo)
-        self._data, self._at = pcm(take_of(played).sound), 0
+        plan, seed, errors, rounds, tempo = self._plan, self._seed, self._errors, self._rounds, self._tempo
+
+        def sounded() -> bytes:
+            return pcm(take_of(performance(plan, seed, errors, rounds=rounds, tempo=tempo)).sound)
+
+        self._jobs.found.connect(self._begin)
+        self._jobs.finished.connect(lambda trouble: end(str(trouble)) if trouble is not None else None)
+        self._jobs.ask(single(sounded))
         piece = round(TICK_MS / 1000 * RATE * self._speed) * BYTES_A_SAMPLE
 
         def tick() -> None:
@@ -146,8 +152,13 @@ class SimulatedInput(QObject):
                 end("")
 
         self._timer.timeout.connect(tick)
+
+    def _begin(self, data: bytes) -> None:
+        self._data, self._at = data, 0
         self._timer.start()
 
     def stop(self) -> None:
         """Stop playing."""
         self._timer.stop()
+        self._jobs.stop()
+        self._data = b""

@@ -130,7 +130,7 @@ class ListenPage(ListenView):
             has_plan=plan is not None,
             recording=self.recorder.recording,
             unwritten=self.recorder.unwritten,
-            working=self.hearing.working,
+            working=self.hearing.working or self.recorder.writing,
             heard=self._heard,
             playing=self.player.playing,
             example=self._example,
@@ -409,9 +409,8 @@ class ListenPage(ListenView):
 
     def stop(self) -> None:
         """End a recording, and wait until no thread is left."""
-        if self.recorder.recording:
-            self.recorder.finished.disconnect(self._recorded)
-            self.recorder.stop()
+        self.recorder.finished.disconnect(self._recorded)
+        self.recorder.close()
         self.player.close()
         self.hearing.stop()
         self.history.stop()

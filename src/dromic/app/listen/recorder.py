@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.app.error_text import error_words
+from dromic.app.jobs import Jobs, single
 from dromic.app.listen.inputs import Input
 from dromic.app.listen.takes import TakeFolder, TakeInProgress
-from dromic.errors import RiffError
+from dromic.errors import DromicError
 from dromic.listening.recording import CLIPPED_AT, LONGEST_TAKE_S
 
 FULL = 32_768.0
@@ -40,6 +43,14 @@ class Recorder(QObject):
         self._input: Input | None = None
         self._take: TakeInProgress | None = None
         self._clipped, self._told = False, False
+        self._jobs = Jobs(self)
+        self._jobs.found.connect(self._written)
+        self._jobs.finished.connect(self._not_written)
+
+    @property
+    def writing(self) -> bool:
+        """Whether a take that is over is being written."""
+        return self._jobs.working
 
     @property
     def recording(self) -> bool:
@@ -49,7 +60,7 @@ class Recorder(QObject):
     @property
     def unwritten(self) -> bool:
         """Whether a take is over and could not be written yet."""
-        return self._input is None and self._take is not None
+        return self._input is None and self._take is not None and not self.writing
 
     @property
     def seconds(self) -> float:
@@ -77,21 +88,29 @@ class Recorder(QObject):
     def write(self) -> None:
         """Write the take that is over; where that fails it stays here, to be written another time."""
         take = self._take
-        if take is None or self.recording:
+        if take is None or self.recording or self.writing:
             return
         if not take.samples:
             self._take = None
             return
-        try:
-            path = take.finish()
-        except RiffError as error:
-            self.message.emit(
-                f"The take could not be written and is kept in memory; press Record to try again: "
-                f"{error_words(error)}"
-            )
-            return
+        self._jobs.ask(single(take.finish))
+
+    def close(self) -> None:
+        """End the take and wait until it is written; where that fails its raw samples are still on the disk."""
+        if self.recording:
+            self.stop()
+        self._jobs.stop()
+
+    def _written(self, path: Path) -> None:
         self._take = None
         self.finished.emit(path)
+
+    def _not_written(self, trouble: DromicError | None) -> None:
+        if trouble is not None:
+            self.message.emit(
+                f"The take could not be written and is kept in memory; press R to try again: {error_words(trouble)}"
+            )
+        self.changed.emit()
 
     def _got(self, data: bytes) -> None:
         take = self._take
