@@ -245,8 +245,10 @@ def test_a_take_that_was_cut_off_is_found_at_the_next_start(tmp_path: Path) -> N
     assert "Kiln Stairs2" in begun.name
     assert not folder.takes()
     now[0] = datetime.now(UTC) + timedelta(hours=1)
-    found = TakeFolder(tmp_path / "takes", now=lambda: now[0]).takes()
-    assert [path.suffix for path in found] == [".flac"]
+    later = TakeFolder(tmp_path / "takes", now=lambda: now[0])
+    assert len(later.rescue()) == 1
+    assert not later.rescue()
+    assert [path.suffix for path in later.takes()] == [".flac"]
     assert not list((tmp_path / "takes").glob(f"*{BEGUN}"))
 
 

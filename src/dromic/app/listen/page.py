@@ -60,7 +60,7 @@ class ListenPage(ListenView):
         self.folder = folder or TakeFolder(demo=log.demo)
         self.recorder = Recorder(self.folder, self)
         self.player = Player(self)
-        self.hearing, self.history, self.writing = Jobs(self), Jobs(self), Jobs(self)
+        self.hearing, self.history, self.writing, self.rescuing = (Jobs(self) for _ in range(4))
         self._heard: HeardTake | None = None
         self._waiting: Path | None = None
         self._example, self._seed = False, 1
@@ -74,6 +74,7 @@ class ListenPage(ListenView):
         self.hearing.found.connect(self._show)
         self.hearing.finished.connect(self._done)
         self.history.found.connect(lambda picture: self.show_history(picture.days, picture.ceiling, picture.target))
+        self.rescuing.found.connect(self._rescued)
         self.writing.found.connect(self._written)
         self.writing.finished.connect(self._not_written)
         self.recorder.level.connect(self.meter.show_level)
@@ -105,6 +106,7 @@ class ListenPage(ListenView):
         """The page shows."""
         self.show_plan(self._document.plan)
         self._draw_history()
+        self.rescuing.ask(single(self.folder.rescue))
         (self.chart if self._heard is not None else self.record).setFocus()
 
     def _changed(self, change: Change) -> None:
@@ -140,6 +142,12 @@ class ListenPage(ListenView):
     def _say_recording(self) -> None:
         if self.recorder.recording:
             self.say(f"Recording: {self.recorder.seconds:.0f} s. Press R to stop.")
+
+    def _rescued(self, names: list[str]) -> None:
+        if names:
+            self._trouble(
+                f"{counted(len(names), 'recording')} cut off before the end, kept as a take: see Open a take…"
+            )
 
     def _trouble(self, words: str) -> None:
         self.say(words)
@@ -415,4 +423,5 @@ class ListenPage(ListenView):
         self.hearing.stop()
         self.history.stop()
         self.writing.stop()
+        self.rescuing.stop()
         self.folder.close()

@@ -132,12 +132,16 @@ class TakeFolder:
         return TakeInProgress(self.path, name, rate)
 
     def takes(self) -> list[Path]:
-        """Every take, the newest first; what was cut off is made whole first."""
-        with suppress(OSError):
-            for begun in self.path.glob(f"*{BEGUN}"):
-                self._rescue(begun)
+        """Every take, the newest first."""
         try:
             return sorted(self.path.glob(f"*{DONE}"), key=lambda path: path.name, reverse=True)
+        except OSError:
+            return []
+
+    def rescue(self) -> list[str]:
+        """Make whole what was cut off; returns the names of those takes."""
+        try:
+            return [begun.name for begun in self.path.glob(f"*{BEGUN}") if self._rescue(begun)]
         except OSError:
             return []
 
@@ -162,14 +166,18 @@ class TakeFolder:
             self._temporary.cleanup()
             self._temporary = None
 
-    def _rescue(self, begun: Path) -> None:
+    def _rescue(self, begun: Path) -> bool:
         name, _, rate = begun.name.removesuffix(BEGUN).rpartition(".")
         # One that another window is recording just now is younger than this.
         if not rate.isdigit() or self._now().timestamp() - begun.stat().st_mtime < 60.0:
-            return
-        with suppress(RiffError):
+            return False
+        try:
             write_bytes(packed(begun.read_bytes(), int(rate)), self.path / f"{name}{DONE}")
             begun.unlink()
+        except (RiffError, OSError):
+            # It stays as it is, for another time.
+            return False
+        return True
 
 
 def packed(data: bytes, rate: int) -> bytes:
