@@ -190,7 +190,7 @@ ERRORS = [
     ("| 6:0/1 | x100", 11, r"found x100, expected x1 to x99"),
     ("| 6:0/4 [B] 6:0/1 |", 9, r"a phrase mark stands at a bar line, but this bar has only 1 quarter note"),
     ("| 6:0/1 |\ntempo: 90", 1, r"found the header line 'tempo' among the bars"),
-    ("| 6:0/1 | {4/5} | 6:0 |", 11, r"found '\{4/5\}', expected a metre or a tempo in braces"),
+    ("| 6:0/1 | {4/5} | 6:0 |", 11, r"found '\{4/5\}', expected a metre, a tempo or a chord in braces"),
     ("| 6:0/1 | {3/4} | 6:0 |", 23, r"expected 3 quarter notes for a bar of 3/4: 1 quarter note too many"),
     ("| 6:0/2 {3/4} 6:0 |", 9, r"a metre change stands at a bar line, but this bar has only 2 quarter notes"),
     ("| 6:0/1 | {3/4}", 16, r"no bar follows the change to 3/4"),

@@ -8,6 +8,7 @@ from fractions import Fraction
 
 from dromic.formats.abc_fields import Key
 from dromic.formats.note_lengths import snapped, sounding, value_of
+from dromic.music.chords import Sign
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import NO_LOCKS, Event, Locks, Mark, Note, without_rivals
@@ -31,6 +32,7 @@ class Proto:
     tuplet: bool = False
     # What the length is to be multiplied by, where a tuplet of 5, 7 or 9 is read as the bar asks.
     custom: Fraction = Fraction(1)
+    chord: Sign | None = None
 
 
 def as_the_bar_asks(bar: Sequence[Proto], meter: Meter | None) -> bool:
@@ -64,7 +66,7 @@ def events_of(proto: Proto, key: Key) -> list[Event]:
     if proto.trill and len(notes) == 1:
         rise = neighbour(proto.notes[0], 1, key).midi - proto.notes[0].midi
         marks |= {Mark.TRILL_HALF if rise == 1 else Mark.TRILL_WHOLE}
-    event = Event(GRACE, notes, without_rivals(marks), proto.locks)
+    event = Event(GRACE, notes, without_rivals(marks), proto.locks, proto.chord)
     if proto.grace:
         return [event]
     rolled = _rolled(proto, key) if proto.roll and len(notes) == 1 else []
@@ -78,7 +80,7 @@ def _rolled(proto: Proto, key: Key) -> list[Event]:
     if times is None or part is None:
         return []
     pitch = proto.notes[0]
-    first = Event(part, (Note(pitch),), proto.marks, proto.locks)
+    first = Event(part, (Note(pitch),), proto.marks, proto.locks, proto.chord)
     again = Event(part, (Note(pitch),))
     cut = Event(GRACE, (Note(neighbour(pitch, 1, key)),), frozenset({Mark.GRACE}))
     tap = Event(GRACE, (Note(neighbour(pitch, -1, key)),), frozenset({Mark.GRACE}))

@@ -11,6 +11,7 @@ from dromic.formats.abc_fields import Key, read_abc_meter, read_abc_tempo, read_
 from dromic.formats.bounds import NoteBound
 from dromic.formats.raw import RawBar, Remarks, phrase_name
 from dromic.formats.repeats import MarkedBar
+from dromic.music.chords import Sign, parse_sign
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, tuplet_time
 from dromic.music.riff import Event, Mark, Stroke
@@ -73,6 +74,7 @@ class BodyReader:
     _broken: Fraction | None = None
     _tie: tuple[Pitch, ...] = ()
     _slurs: int = 0
+    _sign: Sign | None = None
 
     # -- tokens -----------------------------------------------------------------------------------------------
 
@@ -98,6 +100,7 @@ class BodyReader:
             return at + 1
         if sign == '"':
             end = text.find('"', at + 1)
+            self._chord_sign(text[at + 1 : end] if end > 0 else "")
             return end + 1 if end > 0 else len(text)
         if match := _INLINE.match(text, at):
             self.field(match[1], match[2])
@@ -300,9 +303,21 @@ class BodyReader:
             if number or self._bar:
                 self._close()
             self._bound.add()
-            self._bar.append(Proto(meter.bar))
+            self._bar.append(Proto(meter.bar, chord=self._sign))
+            self._sign = None
         self._close()
         return after
+
+    def _chord_sign(self, text: str) -> None:
+        """Take a chord sign; other words above or below the notes begin with a sign of where they stand."""
+        # Some books give another chord in parentheses.
+        words = text.split(";")[0].strip()
+        if not words or words[0] in "^_<>@":
+            return
+        sign = parse_sign(words) or parse_sign(words.split("(")[0])
+        if sign is None:
+            self.remarks.add("chord signs that are not understood are left out", f"'{words[:20]}'")
+        self._sign = sign or self._sign
 
     def _grace(self, text: str, at: int) -> int | None:
         if text[at] != "{":
@@ -317,7 +332,8 @@ class BodyReader:
 
     def _add(self, pitches: tuple[Pitch, ...], factor: Fraction) -> None:
         length = min(self.unit * 4 * factor, LONGEST)
-        proto = Proto(length, pitches)
+        proto = Proto(length, pitches, chord=self._sign)
+        self._sign = None
         if self._tuplet:
             share, left, custom = self._tuplet.pop()
             proto.length *= share

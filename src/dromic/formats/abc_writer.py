@@ -105,6 +105,7 @@ class _BarWriter:
         self._flats = any(alter < 0 for alter in key.alters.values())
         self._altered: set[str] = set()
         self._written = 0
+        self._sign = ""
 
     def bar(self, bar: Bar) -> str:
         """One bar."""
@@ -127,13 +128,20 @@ class _BarWriter:
     def _event(self, event: Event) -> str:
         tied = self._written in self._tied
         self._written += 1
+        if event.chord is not None:
+            self._sign = f'"{event.chord}"'
         if event.rest:
-            return f"z{_length(event)}"
+            return f"{self._taken_sign()}z{_length(event)}"
         pitches = [self._pitch(self._sounding(event, note)) for note in event.notes]
         if event.grace:
             return "{" + (f"[{''.join(pitches)}]" if len(pitches) > 1 else pitches[0]) + "}"
         what = f"[{''.join(pitches)}]" if len(pitches) > 1 else pitches[0]
-        return f"{self._signs(event)}{what}{_length(event)}{'-' if tied else ''}"
+        return f"{self._taken_sign()}{self._signs(event)}{what}{_length(event)}{'-' if tied else ''}"
+
+    def _taken_sign(self) -> str:
+        """The chord sign that waits for its note; grace notes are passed by."""
+        sign, self._sign = self._sign, ""
+        return sign
 
     def _signs(self, event: Event) -> str:
         found = ""

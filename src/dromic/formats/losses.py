@@ -83,6 +83,7 @@ _FACETS = (
     _Facet("schools of single phrases", _schools, ()),
 )
 _COUNTED = {
+    "chord signs": lambda riff: sum(event.chord is not None for event in _events(riff)),
     "strokes": _strokes,
     "hand positions": _positions,
     "fingers": _fingers,

@@ -15,6 +15,7 @@ from lxml import etree
 from dromic.errors import RiffError
 from dromic.formats.assembly import assembled
 from dromic.formats.bounds import NoteBound
+from dromic.formats.musicxml_harmony import read_harmony, with_signs
 from dromic.formats.musicxml_head import read_head, tempi_of
 from dromic.formats.musicxml_names import BASES, COMMENT, LEAD
 from dromic.formats.musicxml_note import note_of, sounding_pitch
@@ -25,6 +26,7 @@ from dromic.formats.raw import Imported, Part, RawBar, Remarks, Source, Tagged, 
 from dromic.formats.repeats import MarkedBar, phrases_of
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
+from dromic.music.chords import Sign
 from dromic.music.rhythm import Meter, NoteValue, tuplet_time
 from dromic.music.riff import Event, Mark, Note, Place, Riff
 
@@ -157,6 +159,7 @@ class Reader:
         at = Fraction(0)
         written = end = Fraction(0)
         events: list[Event] = []
+        signs: list[tuple[Fraction, Sign]] = []
         now: _Open | None = None
         double = mine = False
         rounds = 0
@@ -175,6 +178,8 @@ class Reader:
                 at -= self._duration(child)
             elif tag == "forward":
                 at += self._duration(child)
+            elif tag == "harmony":
+                self._sign(child, at, signs)
             elif tag == "direction":
                 self._direction(child, marked)
             elif tag == "sound":
@@ -203,15 +208,26 @@ class Reader:
         if events and end - written > TOLERANCE:
             # Another voice goes on while this one is silent.
             events.extend(Event(value) for value in values_of(snapped(end - written)))
+        events = with_signs(events or self._silence(), signs, self._remarks)
         marked.bar = RawBar(
             events, self._meter, measure.get("implicit") == "yes", tempo=self._tempi.at(len(self._bars))
         )
-        if not events:
-            # Another voice's bar: this one is silent.
-            marked.bar.events = [Event(value) for value in values_of(self._meter.bar)]
         marked.rounds, marked.double = rounds, double
         self._bars.append(marked)
         return MarkedBar(RawBar())
+
+    def _silence(self) -> list[Event]:
+        """Another voice's bar: this one is silent."""
+        return [Event(value) for value in values_of(self._meter.bar)]
+
+    def _sign(self, element: Element, at: Fraction, signs: list[tuple[Fraction, Sign]]) -> None:
+        sign = read_harmony(element)
+        if sign is None:
+            self._remarks.add("chord signs that are not understood are left out", f"bar {len(self._bars) + 1}")
+            return
+        offset = element.findtext("offset")
+        later = Fraction(whole_number(offset), self._divisions) if offset else Fraction(0)
+        signs.append((max(at + later, Fraction(0)), sign))
 
     def _mine(self, note: Element) -> bool:
         if note.find("cue") is not None:

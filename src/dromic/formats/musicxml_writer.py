@@ -14,6 +14,7 @@ from lxml import etree
 
 from dromic import __version__
 from dromic.formats.abc_fields import read_key
+from dromic.formats.musicxml_harmony import written_harmony
 from dromic.formats.musicxml_names import (
     ARTICULATIONS,
     BENDS,
@@ -199,6 +200,8 @@ class _Writer:
         for event in events:
             self._next = next(self._coming)
             ends = self._tuplet_ends(event, filled)
+            if event.chord is not None:
+                written_harmony(measure, event.chord)
             self._event(measure, event, ends)
             if event.value.tuplet and not event.grace:
                 filled += Fraction(1, event.value.base)

@@ -113,7 +113,7 @@ def sounding(event: Event, length: Fraction) -> list[Event]:
         return [event]
     found: list[Event] = []
     for value in values_of(length):
-        one = replace(event, value=value)
+        one = replace(event, value=value, chord=None if found else event.chord)
         if found and not event.rest:
             one = replace(one, marks=frozenset({Mark.TIE}) | (event.marks & _LASTING), locks=NO_LOCKS)
         found.append(one)

@@ -146,7 +146,8 @@ class _Splicer:
         """Replace those events of a bar that changed, and write a duration where it is no longer in force."""
         for place, (before, after) in enumerate(zip(old.events, new.events, strict=True), start=at):
             start, end = self._places[place]
-            explicit = "/" in self._text[start:end]
+            # A chord sign in braces before the note may have a stroke of its own.
+            explicit = "/" in self._text[start:end].rpartition("}")[2]
             in_force = after.grace or after.value == self._value
             if before != after or (not explicit and not in_force):
                 writer = EventWriter(self._value, always=explicit)

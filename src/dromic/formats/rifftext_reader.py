@@ -2,7 +2,7 @@
 
 Rules beyond the small end (`rifftext_notes`): durations stay in force from word to word; bar lines with
 nothing between them count once; phrase marks, repeats and changes of metre or
-tempo ({3/4}, {tempo 90}) stand at bar lines; a bar must fill
+tempo ({3/4}, {tempo 90}) stand at bar lines, chord signs ({Am7}) before the note where they begin; a bar must fill
 its metre.
 With a pickup, the first bar has the pickup's length. A later bar may leave the pickup out; the next one then
 is a pickup again, so that bar lines stay where the metre puts them. A phrase that repeats must end as it began.
@@ -18,6 +18,7 @@ from dromic.errors import RiffError
 from dromic.formats.rifftext_header import FASTEST, LINE, SLOWEST, HeaderReader, read_meter, read_tempo
 from dromic.formats.rifftext_notes import Fail, WordReader
 from dromic.instrument.presets import instrument_for
+from dromic.music.chords import Sign, parse_sign
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
 from dromic.schools.registry import SCHOOLS
@@ -111,6 +112,7 @@ class _Body:
         self._meter = riff.meter
         self._new_meter: Meter | None = None
         self._new_tempo: float | None = None
+        self._sign: tuple[Sign, tuple[int, int]] | None = None
         self._words = WordReader(instrument_for(riff))
         self._spans: list[Span] = []
         self._phrases: list[Phrase] = []
@@ -178,10 +180,15 @@ class _Body:
         if token.startswith("(") and ")" not in token:
             raise fail(0, "this parenthesis is not closed in its line; for example '(6:6 5:8)/4'")
         event = self._words.read(token, fail)
+        begins = place[1]
+        if self._sign is not None:
+            sign, (line, column) = self._sign
+            event, self._sign = replace(event, chord=sign), None
+            begins = column if line == place[0] else begins
         self._check_links(event, fail)
         self._events.append(event)
         self._previous = event
-        self._spans.append(Span(place[0], place[1], place[1] + len(token)))
+        self._spans.append(Span(place[0], begins, place[1] + len(token)))
         if len(self._spans) > MOST_EVENTS:
             raise fail(0, f"a riff holds at most {MOST_EVENTS} notes and rests; split it into several files")
 
@@ -228,8 +235,11 @@ class _Body:
         return f"found a bar of {_quarters(found)}, expected {_quarters(wanted)} for a {name}: {hint}{example}"
 
     def _change(self, token: str, place: tuple[int, int]) -> None:
-        """Read a change of metre or tempo."""
+        """Read a change of metre or tempo, or a chord sign."""
         words = token.strip("{}").strip()
+        if words[:1] in (*"ABCDEFGN",) and token.endswith("}"):
+            self._chord_sign(token, words, place)
+            return
         if words.startswith("tempo"):
             self._between_bars(place, "a change of tempo")
             try:
@@ -249,9 +259,26 @@ class _Body:
         except RiffError:
             raise self._error(
                 place,
-                f"found '{token}', expected a metre or a tempo in braces, for example '{{7/8}}' or '{{tempo 90}}'",
+                f"found '{token}', expected a metre, a tempo or a chord in braces, for example '{{7/8}}', "
+                "'{tempo 90}' or '{Am7}'",
             ) from None
         self._meter = self._new_meter
+
+    def _chord_sign(self, token: str, words: str, place: tuple[int, int]) -> None:
+        sign = parse_sign(words)
+        if sign is None:
+            raise self._error(
+                place,
+                f"found '{token}', expected a chord sign that means something, for example '{{Am7}}', '{{G7b9}}', "
+                "'{D/F#}', or '{N.C.}' for no chord",
+            )
+        if self._sign is not None:
+            raise self._error(
+                place,
+                f"two chord signs stand before one note, '{{{self._sign[0]}}}' and '{token}'; write each before "
+                "the note where it begins, and tie a note over where it changes",
+            )
+        self._sign = (sign, place)
 
     def _phrase_mark(self, token: str, place: tuple[int, int]) -> None:
         name, sign, school = token[1:-1].strip().partition(" = ")
@@ -317,6 +344,11 @@ class _Body:
         change = self._new_meter or self._new_tempo
         if change is not None and not self._events:
             raise self._error(self._last, f"no bar follows the change to {change}; write one, or take it out")
+        if self._sign is not None:
+            raise self._error(
+                self._sign[1],
+                f"the chord sign '{{{self._sign[0]}}}' stands before nothing; write the note it begins with",
+            )
         tail = tuple(self._lead) if not self._events else ()
         self._close_phrase(1, self._last)
         if not self._phrases:

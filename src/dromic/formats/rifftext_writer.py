@@ -116,6 +116,8 @@ class EventWriter:
         else:
             head = f"({' '.join(_note(note) for note in event.notes)})"
         text = head + _tail(event.marks, event.locks)
+        if event.chord is not None:
+            text = f"{{{event.chord}}} {text}"
         if not event.grace and (self._always or event.value != self.value):
             self.value = event.value
             text += f"/{event.value}"

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
+from dromic.music.chords import Sign
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import (
@@ -69,7 +70,7 @@ def change(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
     """Return the riff with one event changed; what follows moves if its length does."""
     at = where(riff, written)
     old = riff.phrases[at.phrase].bars[at.bar].events[at.event]
-    return _with_events(riff, at, [new(old)], removed=1)
+    return _with_events(riff, at, [_with_sign(old, new(old))], removed=1)
 
 
 def change_all(riff: Riff, chosen: range, new: Callable[[Event], Event]) -> Riff:
@@ -81,7 +82,9 @@ def change_all(riff: Riff, chosen: range, new: Callable[[Event], Event]) -> Riff
         first = start - first_of_phrase(riff, at.phrase)
         count = min(chosen.stop - start, len(own) - first)
         before = len(riff.written_events())
-        riff = _with_events(riff, at, [new(event) for event in own[first : first + count]], removed=count)
+        riff = _with_events(
+            riff, at, [_with_sign(event, new(event)) for event in own[first : first + count]], removed=count
+        )
         # What is laid anew may have more or fewer events than before, in this phrase only.
         grown = len(riff.written_events()) - before
         start, chosen = start + count + grown, range(chosen.start, chosen.stop + grown)
@@ -90,11 +93,27 @@ def change_all(riff: Riff, chosen: range, new: Callable[[Event], Event]) -> Riff
 
 def insert(riff: Riff, written: int, events: Sequence[Event]) -> Riff:
     """Return the riff with events put in before one; `written` may be one beyond the last, to append."""
-    count = len(riff.written_events())
+    written_events = riff.written_events()
+    count = len(written_events)
     if written >= count:
         at = where(riff, count - 1)
         return _with_events(riff, replace(at, event=at.event + 1), events, removed=0)
+    sign = written_events[written].chord
+    if sign is not None and events and events[0].chord is None:
+        # The chord begins where it did, at what stands there now.
+        riff = set_sign(riff, written, None)
+        events = [replace(events[0], chord=sign), *events[1:]]
     return _with_events(riff, where(riff, written), events, removed=0)
+
+
+def set_sign(riff: Riff, written: int, sign: Sign | None) -> Riff:
+    """Return the riff with another chord sign at one event; None takes it away."""
+    return _replaced(riff, written, lambda event: replace(event, chord=sign))
+
+
+def _with_sign(old: Event, new: Event) -> Event:
+    """What takes an event's place; the chord begins there still."""
+    return new if new.chord is not None or old.chord is None else replace(new, chord=old.chord)
 
 
 def delete(riff: Riff, written: int, count: int = 1) -> Riff:
@@ -113,6 +132,11 @@ def delete(riff: Riff, written: int, count: int = 1) -> Riff:
         if len(riff.phrases) == 1:
             raise RiffError("this is all there is in the riff; change it instead, or start a new one")
         return replace(riff, phrases=(*riff.phrases[: at.phrase], *riff.phrases[at.phrase + 1 :]))
+    gone = riff.written_events()[written : written + count]
+    sign = next((event.chord for event in reversed(gone) if event.chord is not None), None)
+    if sign is not None and start + count < length and riff.written_events()[written + count].chord is None:
+        # The chord begins with what takes their place.
+        riff = set_sign(riff, written + count, sign)
     return _with_events(riff, at, [], removed=count)
 
 
@@ -124,7 +148,7 @@ def silence(riff: Riff, written: int) -> Riff:
         riff = _replaced(riff, after, lambda event: replace(event, marks=event.marks - {Mark.TIE}))
     if riff.written_events()[written].grace:
         return delete(riff, written)
-    return _replaced(riff, written, lambda event: Event(event.value))
+    return _replaced(riff, written, lambda event: Event(event.value, chord=event.chord))
 
 
 def set_locks(riff: Riff, written: int, locks: Locks) -> Riff:
@@ -266,7 +290,7 @@ def _of_length(event: Event, length: Fraction, *, first: bool) -> list[Event]:
     found: list[Event] = []
     for quarters, value in _LONGEST_FIRST:
         while quarters <= length:
-            tied = replace(event, value=value)
+            tied = replace(event, value=value, chord=event.chord if first and not found else None)
             if (found or not first) and not event.rest:
                 tied = replace(
                     tied,

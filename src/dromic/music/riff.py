@@ -12,6 +12,7 @@ from enum import StrEnum
 from fractions import Fraction
 from functools import cached_property
 
+from dromic.music.chords import Sign
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue, Swing
 
@@ -165,13 +166,15 @@ class Note:
 class Event:
     """What happens at one moment: a note, notes struck together, or a rest (no notes).
 
-    Marks and locks of the event hold for all its notes; those of a note inside a chord for that one.
+    Marks and locks of the event hold for all its notes; those of a note inside a chord for that one. `chord` is the
+    sign that begins here and holds on; None for no change.
     """
 
     value: NoteValue
     notes: tuple[Note, ...] = ()
     marks: frozenset[Mark] = frozenset()
     locks: Locks = NO_LOCKS
+    chord: Sign | None = None
 
     @property
     def rest(self) -> bool:
