@@ -1,9 +1,8 @@
 """The key that notes are likely in, by key profiles.
 
 How long each of the twelve tones sounds is correlated with a profile of how well each fits a major or a minor
-key, on all tonics: Krumhansl and Schmuckler's method (Krumhansl, Cognitive Foundations of Musical Pitch, 1990), with the
-profiles of Krumhansl and Kessler (1982). Modes are told apart afterwards, by the tones in which they differ from
-major and minor.
+key, on all tonics. Source: Krumhansl, Cognitive Foundations of Musical Pitch, 1990; profiles of Krumhansl and
+Kessler, 1982. Modes are told apart afterwards, by the tones in which they differ from major and minor.
 """
 
 from __future__ import annotations
@@ -71,7 +70,8 @@ def key_of_notes(midis: Sequence[int], lengths: Sequence[float]) -> KeyGuess | N
     """
     if len(midis) < LEAST_NOTES:
         return None
-    tones = np.bincount(np.asarray(midis, dtype=np.int64) % 12, weights=lengths, minlength=12)
+    weights = np.asarray(lengths, dtype=np.float64)
+    tones: Floats = np.bincount(np.asarray(midis) % 12, weights=weights, minlength=12).astype(np.float64)
     if np.count_nonzero(tones) < LEAST_TONES:
         return None
     scores: dict[tuple[int, bool], float] = {}

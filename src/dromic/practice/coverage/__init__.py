@@ -1,0 +1,1 @@
+"""What hands have been asked to do and what not: tables of movements, and drills that fill their gaps."""
