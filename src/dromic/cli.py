@@ -11,6 +11,8 @@ from dataclasses import replace
 from pathlib import Path
 
 from dromic.cli_options import count, in_style, parser, request_of
+from dromic.cli_practice import SOUND, drills_command, listen_command, play_command, vary_command
+from dromic.cli_reading import asked, part_of, placed
 from dromic.console import (
     INTERRUPTED,
     OutputError,
@@ -25,7 +27,6 @@ from dromic.console import (
 from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
-from dromic.formats.files import RIFF_SUFFIX, read_reading
 from dromic.formats.log_text import write_log_text
 from dromic.formats.plan_json import write_families_json, write_plan_json, write_plans_json
 from dromic.formats.plan_text import write_families_text, write_plan_text
@@ -40,37 +41,24 @@ from dromic.formats.registry import (
     read_part,
     write_file,
 )
-from dromic.formats.rifftext_reader import Reading, read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
-from dromic.formats.session_text import write_session_json, write_session_text
-from dromic.formats.take_json import write_take_json
+from dromic.formats.rifftext_reader import Reading
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
-from dromic.instrument.presets import instrument_for, instrument_named
+from dromic.instrument.presets import instrument_named
 from dromic.listening.extent import whole
-from dromic.listening.player_errors import LEVELS
 from dromic.listening.rendering import render, write_wav
-from dromic.listening.simulated import performance, take_of
-from dromic.listening.take import State
-from dromic.listening.voice import RATE
 from dromic.planner.compare import compare_schools
 from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
-from dromic.practice.history import History, history_of
 from dromic.practice.log_exchange import export_log, import_log
-from dromic.practice.logbook import Logbook, log_file
-from dromic.practice.rates import fitted_rates
-from dromic.practice.schedule import LONGEST, SHORTEST
-from dromic.practice.session import session_for
+from dromic.practice.logbook import Logbook
 from dromic.schools.registry import school_named
-from dromic.storage.writing import check_kind, same_file, write_text
+from dromic.storage.writing import check_kind, same_file
 
 MOST_PLANS = 50
-MOST_SEED, MOST_ROUNDS = 2**31 - 1, 100
 PICTURE = "dromic-demo.png"
-SOUND = (".wav",)
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -112,9 +100,10 @@ def _run(given: list[str]) -> int:
         "compare": _compare,
         "render": _render,
         "convert": _convert,
-        "drills": _drills,
-        "play": _play,
-        "listen": _listen,
+        "drills": drills_command,
+        "play": play_command,
+        "listen": listen_command,
+        "vary": vary_command,
         "log": _log,
     }
     if options.command in commands:
@@ -126,7 +115,7 @@ def _run(given: list[str]) -> int:
     return _window()
 
 
-_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "listen", "demo")
+_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "listen", "vary", "demo")
 
 
 def _existing(names: Sequence[str]) -> tuple[Path, ...]:
@@ -147,7 +136,7 @@ def _existing(names: Sequence[str]) -> tuple[Path, ...]:
 
 
 def _plan(options: argparse.Namespace) -> None:
-    request, reading, instrument = _asked(options)
+    request, reading, instrument = asked(options)
     most = count("--plans", options.plans, 1, MOST_PLANS)
     if options.families is not None:
         _families(options, request, reading, instrument)
@@ -159,7 +148,7 @@ def _plan(options: argparse.Namespace) -> None:
         else:
             plans = best_plans_of(reading.riff, request, most, instrument)
     except NoPlanError as error:
-        raise _placed(error, reading, options.file) from None
+        raise placed(error, reading, options.file) from None
     if options.json:
         say(write_plan_json(plans[0]) if most == 1 else write_plans_json(plans), end="")
     else:
@@ -174,12 +163,12 @@ def _families(
         with progress("planning") as watch:
             found = families(reading.riff, request, most, instrument, watch)
     except NoPlanError as error:
-        raise _placed(error, reading, options.file) from None
+        raise placed(error, reading, options.file) from None
     say(write_families_json(found) if options.json else write_families_text(found), end="")
 
 
 def _compare(options: argparse.Namespace) -> None:
-    request, reading, instrument = _asked(options)
+    request, reading, instrument = asked(options)
     with progress("comparing schools") as watch:
         comparison = compare_schools(reading.riff, request, instrument, watch)
     if not comparison.plans:
@@ -191,12 +180,12 @@ def _render(options: argparse.Namespace) -> None:
     check_kind(options.out, SOUND, "sound")
     if same_file(options.file, options.out):
         raise RiffError("the riff itself would be overwritten with sound; choose another name", file=options.out)
-    request, reading, instrument = _asked(options)
+    request, reading, instrument = asked(options)
     try:
         with progress("planning") as watch:
             plan = plan_riff(reading.riff, request, instrument, watch)
     except NoPlanError as error:
-        raise _placed(error, reading, options.file) from None
+        raise placed(error, reading, options.file) from None
     extent = replace(whole(plan), click=options.click)
     write_wav(render(plan, extent), options.out)
     say(f"{extent.seconds:.1f} s of sound at {plan.tempo:.0f} quarter notes a minute written to {options.out}")
@@ -211,7 +200,7 @@ def _convert(options: argparse.Namespace) -> None:
         return
     if options.out is None:
         raise RiffError(f"say what to write, for example 'dromic convert {options.file} out.musicxml'")
-    asked_part = _part(options, len(opened.source.parts))
+    asked_part = part_of(options, len(opened.source.parts))
     number = opened.source.likely if asked_part is None else asked_part
     brought = read_part(opened, number, name=options.file)
     plan, origin = None, None
@@ -242,83 +231,6 @@ def _convert(options: argparse.Namespace) -> None:
     say(f"{options.file} ({opened.kind}) written as {options.out}")
 
 
-def _drills(options: argparse.Namespace) -> None:
-    minutes = count("--minutes", options.minutes, SHORTEST, LONGEST)
-    felt = None if options.felt is None else count("--felt", options.felt, 1, 5)
-    plans = []
-    for file in (options.file, *options.also):
-        own = argparse.Namespace(**{**vars(options), "file": file})
-        request, reading, instrument = _asked(own)
-        try:
-            with progress("planning") as watch:
-                plans.append(plan_riff(reading.riff, request, instrument, watch))
-        except NoPlanError as error:
-            raise _placed(error, reading, file) from None
-    known = _history()
-    try:
-        session = session_for(plans, minutes, known, rates=fitted_rates(known.reps), felt=felt)
-    except RiffError as error:
-        raise error.in_file(options.file) from None
-    say(write_session_json(session) if options.json else write_session_text(session), end="")
-
-
-def _play(options: argparse.Namespace) -> None:
-    """The simulated player's take, with what is really in it beside it."""
-    check_kind(options.out, SOUND, "sound")
-    truth = Path(options.out).with_suffix(".json")
-    for out in (Path(options.out), truth):
-        if same_file(options.file, str(out)):
-            raise RiffError("the riff itself would be overwritten; choose another name", file=str(out))
-    if options.errors not in LEVELS:
-        raise RiffError(f"--errors: found '{options.errors}', expected one of {', '.join(LEVELS)}")
-    seed = count("--seed", options.seed, 0, MOST_SEED)
-    rounds = count("--rounds", options.rounds, 1, MOST_ROUNDS)
-    request, reading, instrument = _asked(options)
-    try:
-        with progress("planning") as watch:
-            plan = plan_riff(reading.riff, request, instrument, watch)
-    except NoPlanError as error:
-        raise _placed(error, reading, options.file) from None
-    take = take_of(performance(plan, seed, LEVELS[options.errors], rounds=rounds))
-    write_wav(take.sound, options.out)
-    write_text(write_take_json(take.truth), truth)
-    missed = sum(note.state is State.MISSED for note in take.truth.notes)
-    say(
-        f"{len(take.sound) / RATE:.1f} s of a simulated player written to {options.out} (errors: {options.errors}, "
-        f"{missed} of {len(take.truth.notes)} notes missed), what is in it to {truth}"
-    )
-
-
-def _listen(options: argparse.Namespace) -> None:
-    """What is heard of a take."""
-    # They load SciPy, which the other commands do not need.
-    from dromic.formats.take_audio import read_take
-    from dromic.formats.take_text import write_review_text
-    from dromic.listening.review import review_of
-
-    request, reading, instrument = _asked(options)
-    recording = read_take(options.take)
-    try:
-        with progress("planning") as watch:
-            plan = plan_riff(reading.riff, request, instrument, watch)
-    except NoPlanError as error:
-        raise _placed(error, reading, options.file) from None
-    try:
-        with progress("listening") as watch:
-            review = review_of(plan, recording, watch)
-    except RiffError as error:
-        raise error.in_file(options.take) from None
-    if options.json:
-        say(write_take_json(review.report, review.heard.remarks), end="")
-    else:
-        say(write_review_text(review), end="")
-
-
-def _history() -> History:
-    """What the practice log says; nothing where there is no log."""
-    return history_of(Logbook()) if log_file().exists() else History()
-
-
 def _log(options: argparse.Namespace) -> None:
     if options.action is not None and options.file is None:
         raise RiffError(f"say which file, for example 'dromic log {options.action} practice.csv'")
@@ -347,39 +259,6 @@ def _draw_paper(plan: Plan, path: Path) -> None:
     running = application()
     save_paper(plan, path, LIGHT, View())
     running.processEvents()
-
-
-def _part(options: argparse.Namespace, parts: int) -> int | None:
-    return None if options.part is None else count("--part", options.part, 1, parts) - 1
-
-
-def _reading(options: argparse.Namespace) -> Reading:
-    """The riff of a file of any kind; the places of its events are those of its own text."""
-    if options.file.endswith(RIFF_SUFFIX):
-        return read_reading(options.file)
-    opened = open_file(options.file)
-    brought = read_part(opened, _part(options, len(opened.source.parts)), name=options.file)
-    for remark in brought.remarks:
-        tell(f"note: {remark}")
-    return read_riff_text(write_riff_text(brought.riff))
-
-
-def _asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | None]:
-    """Return what is asked for: the request, the riff, and the instrument if it is another than the riff's."""
-    request = request_of(options)
-    asked = instrument_named(options.instrument) if options.instrument else None
-    reading = _reading(options)
-    request = in_style(request, options, reading.riff)
-    if asked is None or asked.name == reading.riff.instrument:
-        return request, reading, None
-    return request, reading, replace(asked, capo=instrument_for(reading.riff).capo)
-
-
-def _placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
-    if error.event_index is None:
-        return RiffError(error.message, file=file)
-    span = reading.spans[error.event_index]
-    return RiffError(error.message, line=span.line, column=span.start, file=file)
 
 
 def has_display() -> bool:

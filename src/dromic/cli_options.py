@@ -18,6 +18,7 @@ from dromic.music.riff import Riff, Stroke, Style
 from dromic.planner.limits import HIGHEST_FRET, Limits
 from dromic.planner.plan import Objective
 from dromic.planner.request import Freedom, Request
+from dromic.practice.vary.lick import WAYS
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOL_OF_STYLE, SCHOOLS, school_named
 from dromic.schools.school import School
 
@@ -87,7 +88,12 @@ def parser() -> argparse.ArgumentParser:
     listen = commands.add_parser("listen", help="what is heard of a take: timing, loudness, attacks, ends")
     listen.set_defaults(alternatives="0", phrase_school=[])
     listen.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
-    for command in (plan, compare, render, convert, drills, play, listen):
+    vary = commands.add_parser("vary", help="a lick in other keys, degrees, strings, rhythms, orders; easier")
+    vary.set_defaults(alternatives="0", phrase_school=[])
+    vary.add_argument("--school", metavar="NAME", help=SCHOOL_HELP)
+    vary.add_argument("--by", metavar="WAY", help=f"one way only: {', '.join(WAYS)}")
+    vary.add_argument("--all", action="store_true", help="all variations, and not the five worth most")
+    for command in (plan, compare, render, convert, drills, play, listen, vary):
         _planning_options(command)
     convert.add_argument(
         "out", metavar="OUT", nargs="?", help=f"the file to write: {', '.join((*WRITABLE, *PAPER))}"

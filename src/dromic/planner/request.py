@@ -49,6 +49,8 @@ class Request:
         None where riff or hands say it, or it is told from riff, school and instrument.
     limits : Limits
         Which grips may be used.
+    explained : bool
+        Whether a refusal says which decisions clash, for which several plans are tried.
     """
 
     hands: Hands
@@ -63,6 +65,7 @@ class Request:
     identical_repeats: bool = False
     style: Style | None = None
     limits: Limits = ANY
+    explained: bool = True
 
     def style_said(self, riff: Riff) -> Style | None:
         """The style that is wanted, or else the riff's, or the hands'; None where nobody says it."""

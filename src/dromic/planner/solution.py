@@ -198,6 +198,9 @@ def _solved(
             except DeadEndError as dead_end:
                 stuck = dead_end.step
                 if release_ring(task, stuck) is None:
+                    if not request.explained:
+                        words = f"{problem.steps[stuck].words} cannot be reached"
+                        raise NoPlanError(words) from None
                     raise _no_plan(problem, stuck) from None
                 before = problem
         shorter = release_ring(task, stuck)

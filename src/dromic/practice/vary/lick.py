@@ -1,0 +1,461 @@
+"""The lick that is varied, and what a variation makes of it before it is planned.
+
+A variation hands over drafts: a riff, words for it, and for every struck note of it the note of the lick that it
+comes from, so that fingers and strokes can be compared. What cannot be done is a refusal: why, and what can be done
+instead.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+
+from dromic.errors import RiffError
+from dromic.instrument.instrument import Instrument
+from dromic.music.chords import Chord
+from dromic.music.editing import laid_in_bars
+from dromic.music.keys import Key
+from dromic.music.pitch import Pitch, parse_pitch, pitch_name
+from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
+from dromic.planner.plan import Plan, State
+from dromic.planner.plan_harmony import Harmony, harmony_of
+
+MOST_NOTES = 400
+WIDEST_SLUR = 4
+WAYS = ("keys", "degrees", "strings", "rhythm", "order", "chord", "easier")
+WAY_WORDS = {
+    "keys": "Other keys",
+    "degrees": "Other degrees",
+    "strings": "Other strings",
+    "rhythm": "Other rhythms",
+    "order": "Another order",
+    "chord": "Other chord tones",
+    "easier": "Easier versions",
+}
+
+
+@dataclass(frozen=True)
+class Draft:
+    """A variation that is not planned yet.
+
+    Parameters
+    ----------
+    words : str
+        What is varied.
+    by : str
+        One of `WAYS`.
+    riff : Riff
+    origins : tuple of int or None
+        For each struck note in reading order the struck note of the lick; None for a new one.
+    rivals : str
+        Of drafts with the same word here only the easiest is kept, and only where it is easier than the lick.
+    """
+
+    words: str
+    by: str
+    riff: Riff
+    origins: tuple[int | None, ...]
+    rivals: str = ""
+
+    def named(self, more: str) -> Draft:
+        """The same with more words."""
+        return replace(self, words=self.words + more)
+
+
+@dataclass(frozen=True)
+class Refusal:
+    """What cannot be done, why, and what can be done instead."""
+
+    by: str
+    words: str
+
+
+Drafts = Iterator[Draft | Refusal]
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A struck note or a rest with what belongs to it: grace notes before it, ties behind it.
+
+    Parameters
+    ----------
+    events : tuple of Event
+    origins : tuple of int or None
+        Of its struck events, in order.
+    """
+
+    events: tuple[Event, ...]
+    origins: tuple[int | None, ...] = ()
+
+    @property
+    def quarters(self) -> Fraction:
+        """Its length."""
+        return sum((event.quarters for event in self.events), Fraction(0))
+
+    @property
+    def rest(self) -> bool:
+        """Whether nothing sounds."""
+        return all(event.rest for event in self.events)
+
+    @property
+    def plain(self) -> bool:
+        """Whether it is one note or rest by itself."""
+        return len(self.events) == 1
+
+
+@dataclass(frozen=True)
+class Lick:
+    """What is varied: a plan, and what is known of its music.
+
+    Parameters
+    ----------
+    plan : Plan
+    harmony : Harmony
+    """
+
+    plan: Plan
+    harmony: Harmony
+
+    @property
+    def riff(self) -> Riff:
+        """As it is written."""
+        return self.plan.riff
+
+    @property
+    def instrument(self) -> Instrument:
+        """What it is played on."""
+        return self.plan.instrument
+
+    @cached_property
+    def key(self) -> Key:
+        """Its key.
+
+        Raises
+        ------
+        RiffError
+            Where it can be told neither from the header nor from the notes.
+        """
+        key = self.harmony.key.key
+        if key is None:
+            raise RiffError(self.harmony.key.words)
+        return key
+
+    @cached_property
+    def first_steps(self) -> dict[int, int]:
+        """The first step of each written event that is struck."""
+        found: dict[int, int] = {}
+        for step, one in enumerate(self.plan.task.steps):
+            found.setdefault(one.moment.event_index, step)
+        return found
+
+    @cached_property
+    def struck(self) -> tuple[int, ...]:
+        """The written events that are struck, in order."""
+        return tuple(sorted(self.first_steps))
+
+    @cached_property
+    def states(self) -> tuple[State, ...]:
+        """How the plan plays each of them, the first time round."""
+        return tuple(self.plan.states[self.first_steps[written]] for written in self.struck)
+
+    @cached_property
+    def chords(self) -> tuple[Chord | None, ...]:
+        """The chord over each of them."""
+        return tuple(self.harmony.chords[self.first_steps[written]] for written in self.struck)
+
+    def title(self, words: str) -> str:
+        """What a variation is called."""
+        return f"{self.riff.title or 'Lick'}: {words}"[:120]
+
+    def all_origins(self) -> tuple[int, ...]:
+        """Each note from itself."""
+        return tuple(range(len(self.struck)))
+
+
+def lick_of(plan: Plan) -> Lick:
+    """Take a plan as a lick to vary.
+
+    Parameters
+    ----------
+    plan : Plan
+
+    Raises
+    ------
+    RiffError
+        For one that is too long.
+    """
+    notes = len({step.moment.event_index for step in plan.task.steps})
+    if notes > MOST_NOTES:
+        raise RiffError(
+            f"this riff has {notes} notes, and licks of up to {MOST_NOTES} are varied; select a passage and make "
+            "it a riff of its own first"
+        )
+    return Lick(plan, harmony_of(plan))
+
+
+# -- notes moved, everything else as it is --------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Moved:
+    """A riff with other notes, how many had to leave their string, and how many slurs are struck now."""
+
+    riff: Riff
+    freed: int
+    struck: int
+
+    @property
+    def words(self) -> str:
+        """What else had to change, in parentheses; nothing where nothing had to."""
+        told = []
+        if self.freed:
+            told.append(f"{self.freed} {'note' if self.freed == 1 else 'notes'} on other strings")
+        if self.struck:
+            told.append(f"{self.struck} {'slur' if self.struck == 1 else 'slurs'} picked instead")
+        return f" ({', '.join(told)})" if told else ""
+
+
+def moved_notes(lick: Lick, new: Callable[[int, int], int], words: str) -> Moved:
+    """The lick with other pitches: on the same strings where the hand reaches them, else freed.
+
+    Parameters
+    ----------
+    lick : Lick
+    new : callable
+        Takes which struck note it is and its MIDI number, and returns another MIDI number.
+    words : str
+        What is done, for the error.
+
+    Raises
+    ------
+    RiffError
+        Where a note leaves the neck.
+    """
+    instrument = lick.instrument
+    at = -1
+    freed = struck = 0
+    before: tuple[int, int] | None = None
+    last: tuple[Note, ...] = ()
+
+    def event_of(event: Event) -> Event:
+        nonlocal at, freed, struck, before, last
+        if event.rest:
+            last = ()
+            return event
+        if Mark.TIE in event.marks:
+            return replace(event, notes=last, locks=NO_LOCKS)
+        at += 1
+        notes = []
+        for note in event.notes:
+            midi = instrument.pitch_of(note.target)
+            wanted = new(at, midi)
+            made, own = _moved(lick, note, midi, wanted, before, words)
+            freed += isinstance(note.target, Place) and not isinstance(made.target, Place)
+            before = own if len(event.notes) == 1 else None
+            notes.append(made)
+        notes = _apart(notes)
+        stays = all(one.target == other.target for one, other in zip(notes, event.notes, strict=True))
+        kept = event.locks if stays else Locks(event.locks.stroke)
+        made_event = replace(event, notes=tuple(notes), locks=kept)
+        if not stays or last:
+            made_event = slurred_from(made_event, last, instrument)
+        struck += made_event.marks < event.marks and len(made_event.marks) < len(event.marks)
+        last = tuple(replace(note, marks=frozenset(), locks=NO_LOCKS) for note in notes)
+        return made_event
+
+    return Moved(with_events(lick.riff, event_of), freed, struck)
+
+
+def slurred_from(event: Event, before: Sequence[Note], instrument: Instrument) -> Event:
+    """An event whose slur suits the note that it comes from: up, down, or struck where there is no way.
+
+    Parameters
+    ----------
+    event : Event
+    before : sequence of Note
+        What sounds before it; empty for nothing.
+    instrument : Instrument
+    """
+    marks = event.marks & set(LEGATO_MARKS)
+    if not marks:
+        return event
+    rest = event.marks - set(LEGATO_MARKS)
+    if len(event.notes) > 1 or len(before) != 1:
+        return event if before else replace(event, marks=rest)
+    here, there = event.notes[0].target, before[0].target
+    rise = instrument.pitch_of(here) - instrument.pitch_of(there)
+    if isinstance(here, Place) and isinstance(there, Place):
+        apart = here.string != there.string
+    else:
+        # The planner finds a string for both only where one hand can span them.
+        apart = isinstance(here, Place) != isinstance(there, Place) or abs(rise) > WIDEST_SLUR
+    if apart or not rise:
+        return replace(event, marks=rest)
+    mark = Mark.SLIDE if Mark.SLIDE in marks else Mark.HAMMER if rise > 0 else Mark.PULL
+    return replace(event, marks=rest | {mark})
+
+
+def _moved(
+    lick: Lick, note: Note, midi: int, wanted: int, before: tuple[int, int] | None, words: str
+) -> tuple[Note, tuple[int, int] | None]:
+    """A note at another pitch, with its old and new fret where it keeps its string."""
+    instrument, what = lick.instrument, note.target
+    if not instrument.lowest <= wanted <= instrument.highest:
+        spelled = lick.key.scale.spelled(wanted)
+        raise RiffError(
+            f"{words} needs {spelled}, which {instrument.name} does not reach; try it an octave away, or on an "
+            "instrument with more strings"
+        )
+    if isinstance(what, Place):
+        fret = what.fret + wanted - midi
+        wide = 0 if before is None else abs(what.fret - before[0])
+        reached = before is None or abs(fret - before[1]) <= max(wide, 4) or not fret
+        if 0 <= fret <= instrument.top_fret and reached and (fret or not what.fret or wanted == midi):
+            stays = note.locks if wanted == midi else NO_LOCKS
+            return replace(note, target=Place(what.string, fret), locks=stays), (what.fret, fret)
+    return replace(note, target=lick.key.scale.spelled(wanted), locks=NO_LOCKS), None
+
+
+def _apart(notes: Sequence[Note]) -> list[Note]:
+    """Notes of a chord; where two have come to the same pitch or string, they are pitches for the planner."""
+    kept: dict[str, Note] = {}
+    for note in notes:
+        kept.setdefault(str(note.target), note)
+    return list(kept.values())
+
+
+def with_events(riff: Riff, new: Callable[[Event], Event]) -> Riff:
+    """The riff with every event changed in place, in reading order."""
+
+    def bar_of(bar: Bar) -> Bar:
+        return replace(bar, events=tuple(new(event) for event in bar.events))
+
+    phrases = tuple(replace(phrase, bars=tuple(bar_of(bar) for bar in phrase.bars)) for phrase in riff.phrases)
+    return replace(riff, phrases=phrases)
+
+
+def with_signs_changed(riff: Riff, new: Callable[[Chord], Chord | None]) -> Riff:
+    """The riff with other chord signs."""
+
+    def event_of(event: Event) -> Event:
+        return replace(event, chord=new(event.chord)) if isinstance(event.chord, Chord) else event
+
+    return with_events(riff, event_of)
+
+
+def freed(riff: Riff, lick: Lick, by: int = 0) -> Riff:
+    """The riff with its places, fingers and positions given up for pitches, moved by semitones.
+
+    Parameters
+    ----------
+    riff : Riff
+    lick : Lick
+        Whose key spells them, and whose instrument the places were written for.
+    by : int
+    """
+    scale = lick.key.up(by).scale if by and lick.harmony.key.key is not None else None
+    own = lick.harmony.key.key
+
+    def note_of(note: Note, event: Event) -> Note:
+        if Mark.DEAD in note.marks | event.marks and isinstance(note.target, Place):
+            return note
+        midi = lick.instrument.pitch_of(note.target) + by
+        speller = scale or (own.scale if own is not None else None)
+        same = isinstance(note.target, Pitch) and not by
+        target = note.target if same else (speller.spelled(midi) if speller is not None else _plain(midi))
+        return replace(note, target=target, locks=NO_LOCKS)
+
+    def event_of(event: Event) -> Event:
+        return replace(
+            event, notes=tuple(note_of(note, event) for note in event.notes), locks=Locks(event.locks.stroke)
+        )
+
+    return with_events(riff, event_of)
+
+
+def _plain(midi: int) -> Pitch:
+    found = parse_pitch(pitch_name(midi))
+    assert found is not None
+    return found
+
+
+# -- notes in another order or rhythm -------------------------------------------------------------------------
+
+
+def units_of(riff: Riff) -> tuple[Unit, ...]:
+    """The notes of a riff with what belongs to them, phrases one after the other, repeats played once.
+
+    Parameters
+    ----------
+    riff : Riff
+    """
+    found: list[Unit] = []
+    graces: list[Event] = []
+    struck = 0
+    for event in riff.written_events():
+        if event.grace:
+            graces.append(event)
+            continue
+        if Mark.TIE in event.marks and found and not graces:
+            found[-1] = replace(found[-1], events=(*found[-1].events, event))
+            continue
+        events = (*graces, event)
+        own = tuple(range(struck, struck + sum(not one.rest for one in events)))
+        struck += len(own)
+        found.append(Unit(events, own))
+        graces = []
+    return tuple(found)
+
+
+def laid(riff: Riff, units: Iterable[Unit], title: str) -> tuple[Riff, tuple[int | None, ...]]:
+    """Units laid into bars of the riff's metre, as one phrase, with the origins of their struck notes.
+
+    Parameters
+    ----------
+    riff : Riff
+        The header comes from it; a metre or a tempo that changes inside it does not.
+    units : iterable of Unit
+    title : str
+
+    Raises
+    ------
+    RiffError
+        Where a tuplet does not fit into the bars.
+    """
+    some = _without_last_rests(list(units))
+    if not some:
+        raise RiffError("there are no notes in it")
+    meter = riff.phrases[0].bars[0].meter or riff.meter
+    pickup = riff.pickup
+
+    def length(number: int) -> tuple[Fraction, None]:
+        return (pickup if pickup and not number else meter.bar), None
+
+    bars = laid_in_bars([event for unit in some for event in unit.events], length)
+    origins = tuple(origin for unit in some for origin in unit.origins)
+    first = riff.phrases[0]
+    made = replace(
+        riff,
+        title=title,
+        meter=meter,
+        phrases=(Phrase(tuple(bars), first.name if first.school else None, 1, first.school),),
+        comments=(),
+        tail=(),
+    )
+    return made, origins
+
+
+def _without_last_rests(units: list[Unit]) -> list[Unit]:
+    while units and units[-1].rest:
+        units = units[:-1]
+    return units
+
+
+def without_reaching_marks(unit: Unit) -> Unit:
+    """A unit whose first note is struck: what led to it from another note is gone."""
+    leads = {Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE}
+    first = unit.events[0]
+    notes = tuple(replace(note, marks=note.marks - leads) for note in first.notes)
+    return replace(unit, events=(replace(first, marks=first.marks - leads, notes=notes), *unit.events[1:]))
