@@ -1,0 +1,1 @@
+"""Material to practise, made from formulas: scales, arpeggios, strings, rolls, walking lines."""
