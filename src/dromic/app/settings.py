@@ -51,7 +51,7 @@ class Settings:
         Strings as they hang; else as on a page of tablature.
     left_handed : bool
         The neck as a left-handed player sees it.
-    neck, mutes : bool
+    neck, mutes, harmony : bool
         Whether the neck strip and the muting lane show.
     chart_size : float
         Size of chart and neck, from `SIZES`.
@@ -80,6 +80,7 @@ class Settings:
     left_handed: bool = False
     neck: bool = True
     mutes: bool = False
+    harmony: bool = False
     chart_size: float = 1.0
     click: bool = False
     count_in: bool = False

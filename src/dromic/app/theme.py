@@ -151,6 +151,22 @@ def style_sheet(theme: Theme) -> str:
     }}
     QPushButton#offer:hover {{ background: {theme.chosen}; }}
     QPushButton#offer:focus {{ border: 1px solid {theme.accent}; background: {theme.chosen}; }}
+    QToolButton#view {{
+        background: transparent; border: none; border-bottom: 3px solid transparent; padding: 4px 12px 5px 12px;
+        font-size: 15px; color: {theme.quiet};
+    }}
+    QToolButton#view:hover {{ color: {theme.ink}; }}
+    QToolButton#view:checked {{ color: {theme.ink}; font-weight: 600; border-bottom: 3px solid {theme.accent}; }}
+    QToolButton#view:focus {{ border: 1px dotted {theme.quiet}; border-bottom: 3px solid {theme.accent}; }}
+    QTabWidget#side::pane {{ border: none; }}
+    QTabWidget#side QTabBar::tab {{
+        background: transparent; padding: 4px 12px; color: {theme.quiet}; border: none;
+        border-bottom: 3px solid transparent; font-size: 15px;
+    }}
+    QTabWidget#side QTabBar::tab:selected {{ color: {theme.ink}; border-bottom: 3px solid {theme.accent}; }}
+    QTabWidget#side QTabBar::tab:focus {{ border: 1px dotted {theme.quiet}; }}
+    QListWidget#cards {{ background: transparent; border: none; }}
+    QListWidget#cards::item {{ padding: 0; }}
     QFrame#line {{ background: {theme.faint}; max-height: 1px; border: none; }}
     QAbstractScrollArea {{ background: {theme.sheet}; border: 1px solid {theme.faint}; border-radius: 6px; }}
     QScrollArea#bare, QScrollArea#bare > QWidget > QWidget, QScrollArea#sliding,

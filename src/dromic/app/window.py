@@ -46,6 +46,7 @@ from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
 from dromic.app.shell.scrolling_page import ScrollingPage
 from dromic.app.shell.settings_dialog import SettingsDialog
+from dromic.app.studies import Studies
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.formats.rifftext_writer import write_riff_text
@@ -89,19 +90,22 @@ class MainWindow(QMainWindow):
         self.listen_page = ListenPage(self.document, theme, self.log)
         self.log_page = LogPage(self.document, theme, self.log)
         self.hands_page = HandsPage(self.document)
+        self.studies = Studies(self.document, theme, self.log)
+        practice = self.practice_page
+        self.riff_views = self.studies.beside_riff(self.riff_page)
+        self.practice_views = self.studies.beside_practice(practice)
         self._stages = QStackedWidget()
-        # In the order of the stages; those that need much room scroll where there is little.
         self._pages = (
-            self.riff_page,
+            self.riff_views,
             self.plan_page,
             self.compare_page,
-            self.practice_page,
+            self.practice_views,
             self.listen_page,
             self.log_page,
             self.hands_page,
         )
         for page in self._pages:
-            scrolls = page in (self.practice_page, self.listen_page, self.log_page)
+            scrolls = page in (self.listen_page, self.log_page)
             self._stages.addWidget(ScrollingPage(page) if scrolls else page)
         self.rail = StageRail()
         self.rail.chosen.connect(self.show_stage)
@@ -125,20 +129,17 @@ class MainWindow(QMainWindow):
         )
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
-        self.plan_page.message.connect(self.say)
         self.plan_page.drill_wanted.connect(self._drill)
         self.plan_page.riff_wanted.connect(self.open_drill)
-        self.riff_page.board.message.connect(self.say)
-        self.riff_page.setup.message.connect(self.say)
-        self.compare_page.message.connect(self.say)
-        self.hands_page.message.connect(self.say)
-        self.practice_page.message.connect(self.say)
+        own = self.riff_page
+        speaking = (own.board, own.setup, own.harmony, self.plan_page, self.compare_page, self.hands_page, practice)
+        for part in (*speaking, self.listen_page, self.log_page):
+            part.message.connect(self.say)
+        self.studies.connect(self.say, self.open_variation, practice.list.put_on)
         self.practice_page.riff_wanted.connect(self.open_drill)
         self.practice_page.preferred.connect(lambda changes: self.remember(**changes))
         self.practice_page.take(self.store.settings)
-        self.listen_page.message.connect(self.say)
         self.listen_page.drill_wanted.connect(self._drill)
-        self.log_page.message.connect(self.say)
         self.log_page.hands_wanted.connect(self._take_hands)
         self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
         self.planner.busy.connect(self.plan_page.chart.set_planning)
@@ -194,7 +195,6 @@ class MainWindow(QMainWindow):
         QApplication.setPalette(palette(theme))
         self.setStyleSheet(style_sheet(theme))
         for page in self._pages:
-            # Colours of the Hands page come from the style alone.
             if not isinstance(page, HandsPage):
                 page.set_theme(theme)
 
@@ -241,6 +241,12 @@ class MainWindow(QMainWindow):
             self.document.start("", plan_settings=replace(self.document.plan_settings, tempo=None, loop=True))
             self.document.edit(riff, "taking out a drill")
             self.riff_page.show_listed(-1)
+
+    def open_variation(self, riff: Riff) -> None:
+        """Open a variation or a piece of material; it shows on the Plan stage."""
+        self.open_drill(riff)
+        self.riff_views.show_view(0)
+        self.show_stage(STAGES.index("Plan"))
 
     def _open_demo(self, demo: DemoRiff) -> None:
         if self.may_leave():
@@ -337,6 +343,7 @@ class MainWindow(QMainWindow):
 
     def _drill(self, chosen: Range, stumbles_at: float | None = None) -> None:
         """Practise a range of the plan at once."""
+        self.practice_views.show_view(0)
         self.practice_page.drill(chosen, stumbles_at)
         self.show_stage(STAGES.index("Practice"))
 
@@ -347,11 +354,9 @@ class MainWindow(QMainWindow):
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
-        self.planner.cancel()
-        self.compare_page.comparer.cancel()
-        self.hands_page.effects_jobs.cancel()
-        self.practice_page.cancel()
-        self.listen_page.cancel()
+        pages = (self.practice_page, self.listen_page, self.studies)
+        for one in (self.planner, self.compare_page.comparer, self.hands_page.effects_jobs, *pages):
+            one.cancel()
 
     # -- telling ------------------------------------------------------------------------------------------
 
@@ -383,6 +388,7 @@ class MainWindow(QMainWindow):
 
     def go_to_error(self) -> None:
         """Show where the text cannot be read."""
+        self.riff_views.show_view(0)
         self.show_stage(0)
         self.riff_page.go_to_error()
 
@@ -437,12 +443,9 @@ class MainWindow(QMainWindow):
             return
         self._keep.stop()
         self.store.recovery.forget()
-        self.planner.stop()
-        self.compare_page.comparer.stop()
-        self.hands_page.stop()
-        self.practice_page.stop()
-        self.listen_page.stop()
-        self.log_page.stop()
+        pages = (self.hands_page, self.practice_page, self.listen_page, self.studies, self.log_page)
+        for one in (self.planner, self.compare_page.comparer, *pages):
+            one.stop()
         self.log.close()
         self.plan_page.transport.player.close()
         event.accept()

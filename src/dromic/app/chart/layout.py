@@ -19,6 +19,7 @@ from dromic.listening.take import TakeNote
 from dromic.music.riff import Stroke
 from dromic.music.timeline import BarInTime, bars_in_time
 from dromic.planner.plan import Loads, Plan, PlannedEvent
+from dromic.planner.plan_harmony import Harmony, harmony_of
 from dromic.schools.registry import school_named
 
 MARGIN = 18.0
@@ -76,8 +77,8 @@ class View:
         As the strings hang; else as tablature has them.
     nut_below : bool
         Low frets at the bottom of the hand band; else on top, as a left-handed neck may be read.
-    mutes : bool
-        Whether the muting lane shows.
+    mutes, harmony : bool
+        Whether the muting lane shows, and the harmony lane.
     tempo_ratio : float
         Tempo of the slider over the tempo of the plan.
     compact : bool
@@ -91,6 +92,7 @@ class View:
     thick_on_top: bool = True
     nut_below: bool = True
     mutes: bool = False
+    harmony: bool = False
     tempo_ratio: float = 1.0
     compact: bool = False
     padlocks: bool = True
@@ -207,6 +209,11 @@ class ChartLayout:
         self.width = self.x(float(last.ends)) + MARGIN
         self.largest_load = max((column.loads.largest for column in self.columns), default=0.0)
         self._neck()
+
+    @cached_property
+    def harmony(self) -> Harmony:
+        """Keys, chords and degrees of the plan."""
+        return harmony_of(self.plan)
 
     @property
     def bottom(self) -> float:

@@ -21,6 +21,7 @@ from dromic.hands.terms import spot_words
 from dromic.music.riff import stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import Mute, Plan
+from dromic.planner.plan_harmony import Harmony, harmony_of
 from dromic.planner.reasons import HandReason, Reason, ToldTerm, model_of, reason_for, stretch_words
 from dromic.planner.step import Step
 from dromic.planner.ways import Alternative
@@ -114,6 +115,7 @@ class ReasonsPanel(QScrollArea):
         self._theme = theme
         self._plan: Plan | None = None
         self._model: Model | None = None
+        self._harmony: Harmony | None = None
         self._step: int | None = None
         self._prices = Prices.KNOWN
         self.show_step(None, None)
@@ -127,6 +129,7 @@ class ReasonsPanel(QScrollArea):
         """Show why a step is played as it is, and what else could be done."""
         if plan is not None and (plan is not self._plan or self._model is None):
             self._model = model_of(plan)
+            self._harmony = harmony_of(plan)
         self._plan, self._step, self._prices = plan, step, prices
         page = QWidget()
         self._rows = QVBoxLayout(page)
@@ -161,6 +164,7 @@ class ReasonsPanel(QScrollArea):
                 self._line(_capital(words), "plain")
         self._others(event.alternatives)
         self._efforts(reason, compared)
+        self._music(plan, step)
         self._spots(spot_words(event.spots))
         self._mutes(event.mutes)
 
@@ -217,6 +221,18 @@ class ReasonsPanel(QScrollArea):
             offer = _Offer(number, other)
             offer.clicked.connect(lambda _checked=False, one=other: self.wanted.emit(one))
             self._rows.addWidget(offer)
+
+    def _music(self, plan: Plan, step: int) -> None:
+        """What the note is in its key and over its chord, and the shape of the neck it is taken from."""
+        harmony = self._harmony
+        if harmony is None:
+            return
+        self._line("In the music", "section")
+        for note in harmony.notes[step]:
+            self._line(_capital(note.words), "plain")
+        shape = harmony.shape_at(step)
+        if shape is not None:
+            self._line(_capital(shape.words), "quiet")
 
     def _spots(self, spots: tuple[str, ...]) -> None:
         if spots:

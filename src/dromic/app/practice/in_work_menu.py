@@ -13,6 +13,9 @@ from dromic.app.document import Document
 from dromic.app.error_text import error_words
 from dromic.app.practice.in_work import InWork, RiffInWork
 from dromic.errors import RiffError
+from dromic.formats.project import Project
+from dromic.formats.rifftext_writer import write_riff_text
+from dromic.music.riff import Riff
 from dromic.practice.movement import riff_hash
 
 
@@ -73,6 +76,12 @@ class InWorkMenu(QMenu):
             self.in_work.add(replace(self._document.project, kept=(), notes=""))
 
         self._try(do, "It is practised with every session now")
+
+    def put_on(self, riff: Riff) -> None:
+        """Put a riff on the list, planned as the one that is open."""
+        settings = replace(self._document.plan_settings, tempo=None)
+        project = Project(write_riff_text(riff), settings)
+        self._try(partial(self.in_work.add, project), f"{riff.title or 'It'} is practised with every session now")
 
     def _take_off(self, name: str) -> None:
         self._try(partial(self.in_work.remove, name), "It is off the list")

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSplitter,
+    QTabWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -21,6 +22,7 @@ from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.riff.board import KEYS, RiffBoard
 from dromic.app.riff.editor import RiffEditor
+from dromic.app.riff.harmony_panel import HarmonyPanel
 from dromic.app.riff.setup_bar import SetupBar
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import TEXT_FONT, Theme
@@ -63,6 +65,7 @@ _HELP = (
         (
             ("|", "bar line"),
             ("| {3/4} {tempo 90}", "another metre, another tempo from this bar on"),
+            ("{Am7} 5:7", "a chord begins here; {N.C.} none"),
             ("[verse]", "a phrase begins"),
             ("x3", "play it three times"),
             ("# …", "a comment"),
@@ -89,7 +92,6 @@ class _Help(QScrollArea):
         super().__init__()
         self.setObjectName("bare")
         self.setAccessibleName("How a riff is written")
-        self.setFixedWidth(HELP_WIDTH)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         page = QWidget()
@@ -205,7 +207,14 @@ class RiffPage(QWidget):
         middle.addWidget(split, 1)
         middle.addWidget(self.message)
         row.addLayout(middle, 1)
-        row.addWidget(_Help())
+        self.harmony = HarmonyPanel(document)
+        self.side = QTabWidget()
+        self.side.setObjectName("side")
+        self.side.setFixedWidth(HELP_WIDTH)
+        self.side.addTab(_Help(), "&Keys")
+        self.side.addTab(self.harmony, "Har&mony")
+        self.side.currentChanged.connect(lambda _at: self.harmony.refresh())
+        row.addWidget(self.side)
         self.board.phrase_wanted.connect(self._ask_phrase)
         self.board.repeat_wanted.connect(self._ask_repeat)
         self.editor.cursorPositionChanged.connect(self._follow_text)
@@ -215,6 +224,7 @@ class RiffPage(QWidget):
 
     def activated(self) -> None:
         """The page shows: the keys are the board's."""
+        self.harmony.refresh()
         self.board.setFocus()
 
     def set_theme(self, theme: Theme) -> None:

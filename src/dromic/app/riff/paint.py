@@ -169,6 +169,14 @@ class BoardPainter:
                 words = begins[cell.event_index].strip()
                 self.painter.drawText(QPointF(cell.x, cell.y + 11), words)
                 taken[cell.x, cell.y] = metrics.horizontalAdvance(words) + 12.0
+        self._font(12, bold=True)
+        for cell in shown:
+            if cell.event.chord is not None:
+                words, shift = str(cell.event.chord), taken.get((cell.x, cell.y), 0.0)
+                self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + 11), words)
+                if cell.x == cell.bar_x or (cell.x, cell.y) in taken:
+                    taken[cell.x, cell.y] = shift + metrics.horizontalAdvance(words) + 14.0
+        self._font(12)
         self.painter.setPen(self.theme.color("quiet"))
         for cell in shown:
             if cell.comment:

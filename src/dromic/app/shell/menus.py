@@ -185,6 +185,7 @@ class Menus:
             ("Flip string &order", "F6", "thick_on_top"),
             ("Left-&handed", "Shift+F6", "left_handed"),
             ("&Muting lane", "F9", "mutes"),
+            ("Harmon&y lane", "Shift+F9", "harmony"),
             ("The &neck", "F10", "neck"),
         ):
             self._action(view, title, keys, lambda _checked=False, one=name: preferences.toggle(one))

@@ -67,7 +67,7 @@ class Preferences:
         """Bring the settings to all parts."""
         page, settings = self._plan_page, self.settings
         turned = {"thick_on_top": settings.thick_on_top, "nut_below": not settings.left_handed}
-        page.chart.set_view(settings.chart_size, **turned, mutes=settings.mutes)
+        page.chart.set_view(settings.chart_size, **turned, mutes=settings.mutes, harmony=settings.harmony)
         for chart in self._charts:
             chart.set_view(1.0, **turned)
         page.neck.set_view(

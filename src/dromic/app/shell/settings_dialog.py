@@ -29,6 +29,7 @@ _USUAL = (
     "left_handed",
     "neck",
     "mutes",
+    "harmony",
     "chart_size",
     "click",
     "count_in",
@@ -57,13 +58,14 @@ class SettingsDialog(QDialog):
         self._box("left_handed", "Left-handed: the nut of the neck on the right")
         self._box("neck", "The neck with both hands, under the chart")
         self._box("mutes", "The muting lane")
+        self._box("harmony", "The harmony lane: chords and degrees")
         self._section("Playing")
         self._box("around", "Loop")
         self._box("click", "Click on every beat")
         self._box("count_in", "Count-in of a bar")
         self._section("New riffs")
         self._choice("school", "School", [(name, school.title) for name, school in SCHOOLS.items()])
-        self._section("RecoveredDocument on this computer")
+        self._section("On this computer")
         self.forget = QPushButton("Forget recent files")
         self.forget.clicked.connect(self._forget)
         self.welcome = QPushButton("Show the first steps again")

@@ -8,6 +8,7 @@ from fractions import Fraction
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
+from dromic.music.chords import Chord, NoChord
 from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Event, Note, Place
 from dromic.practice.vary.by_rhythm import usual_length
 from dromic.practice.vary.lick import (
@@ -50,7 +51,8 @@ def _beats(count: int) -> str:
 
 def _draft(lick: Lick, words: str, units: Sequence[Unit]) -> Draft | Refusal:
     try:
-        riff, origins = laid(lick.riff, _relinked(units, units_of(lick.riff), lick.instrument), lick.title(words))
+        linked = _relinked(units, units_of(lick.riff), lick.instrument)
+        riff, origins = laid(lick.riff, _signed_anew(lick, linked), lick.title(words))
     except RiffError as error:
         return Refusal("order", f"It cannot be played {words}: {error.message}.")
     return Draft(words, "order", riff, origins)
@@ -86,6 +88,22 @@ def _inner_swapped(units: Sequence[Unit], beat: Fraction) -> list[Unit]:
             one, other = own[1], own[-1]
             if units[one].quarters == units[other].quarters:
                 found[one], found[other] = found[other], found[one]
+    return found
+
+
+def _signed_anew(lick: Lick, units: Sequence[Unit]) -> list[Unit]:
+    """Units that keep the chord they had, written wherever it is another than the one before."""
+    if all(chord is None for chord in lick.chords):
+        return list(units)
+    found: list[Unit] = []
+    last: Chord | None = None
+    for unit in units:
+        own = next((lick.chords[origin] for origin in unit.origins if origin is not None), last)
+        events = [replace(event, chord=None) for event in unit.events]
+        if own != last and events:
+            events[0] = replace(events[0], chord=own or NoChord())
+        last = own
+        found.append(replace(unit, events=tuple(events)))
     return found
 
 

@@ -7,13 +7,22 @@ from itertools import pairwise
 from PyQt6.QtCore import QRectF
 
 from dromic.app.chart.lane import Lane, place_hint
-from dromic.app.chart.lanes import hand, loads, mutes, ruler, strings, strokes, take
+from dromic.app.chart.lanes import hand, harmony, loads, mutes, ruler, strings, strokes, take
 from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout, View
 from dromic.app.chart.painting import GUTTER, Scene
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
 
-LANES: tuple[Lane, ...] = (ruler.LANE, strokes.LANE, strings.LANE, mutes.LANE, hand.LANE, loads.LANE, take.LANE)
+LANES: tuple[Lane, ...] = (
+    ruler.LANE,
+    harmony.LANE,
+    strokes.LANE,
+    strings.LANE,
+    mutes.LANE,
+    hand.LANE,
+    loads.LANE,
+    take.LANE,
+)
 
 
 def chart_layout(plan: Plan, zoom: float, height: float, view: View = PLAIN_VIEW) -> ChartLayout:

@@ -1,0 +1,1 @@
+"""The Coverage view of the Practice stage."""

@@ -1,0 +1,1 @@
+"""The Material view of the Practice stage."""

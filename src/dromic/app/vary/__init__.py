@@ -1,0 +1,1 @@
+"""The Vary view of the Riff stage."""
