@@ -7,9 +7,16 @@ from fractions import Fraction
 
 import pytest
 
+from dromic.formats.musicxml_reader import musicxml_source
+from dromic.formats.musicxml_tree import open_score
+from dromic.formats.musicxml_writer import write_musicxml
 from dromic.instrument.presets import instrument_named
+from dromic.music.chords import Chord, parse_chord
+from dromic.music.keys import parse_key
 from dromic.music.pitch import frequency, parse_pitch
 from dromic.music.riff import Place
+from dromic.music.scales import FORMULAS, Scale
+from dromic.music.tones import parse_tone
 from tests.helpers import not_none, plan, riff
 
 with warnings.catch_warnings():
@@ -115,3 +122,83 @@ def test_pulse_alternate_puts_downs_where_the_metre_has_its_accents(meter: str) 
         assert signature.getAccentWeight(float(offset)) > after
         if school == "pulse-alternate":
             assert strokes[offset + Fraction(1, 2)] == "up"
+
+
+# -- scales, keys and chord signs of our own against the library ---------------------------------------------------
+
+OURS_THEIRS = {
+    "major": music21.scale.MajorScale,
+    "minor": music21.scale.MinorScale,
+    "dorian": music21.scale.DorianScale,
+    "phrygian": music21.scale.PhrygianScale,
+    "lydian": music21.scale.LydianScale,
+    "mixolydian": music21.scale.MixolydianScale,
+    "locrian": music21.scale.LocrianScale,
+    "harmonic minor": music21.scale.HarmonicMinorScale,
+    "melodic minor": music21.scale.MelodicMinorScale,
+    "whole tone": music21.scale.WholeToneScale,
+}
+
+
+def theirs(name: str) -> str:
+    return name.replace("-", "b")
+
+
+@pytest.mark.parametrize("tonic", TONICS)
+@pytest.mark.parametrize("name", OURS_THEIRS)
+def test_formulas_give_the_scales_of_the_library(name: str, tonic: str) -> None:
+    scale = Scale(not_none(parse_tone(theirs(tonic))), FORMULAS[name])
+    found = [pitch.pitchClass for pitch in OURS_THEIRS[name](tonic).getPitches(f"{tonic}3", f"{tonic}4")][:-1]
+    assert [tone.pitch_class for tone in scale.tones] == found
+    if name != "whole tone":
+        library = OURS_THEIRS[name](tonic).getPitches(f"{tonic}3", f"{tonic}4")
+        assert [str(tone) for tone in scale.tones] == [theirs(pitch.name) for pitch in library][:-1]
+
+
+@pytest.mark.parametrize("mode", ["major", "minor", "dorian", "phrygian", "lydian", "mixolydian", "locrian"])
+@pytest.mark.parametrize("tonic", TONICS)
+def test_signatures_are_those_of_the_library(tonic: str, mode: str) -> None:
+    assert not_none(parse_key(f"{theirs(tonic)} {mode}")).fifths == music21.key.Key(tonic, mode).sharps
+
+
+# Signs that the library reads the same way; it writes flats with a minus.
+SIGNS = "C Cm C7 Cmaj7 Cm7 Cdim Cdim7 Cm7b5 Caug C6 Cm6 C9 Cm9 C11 C13 Csus4 Csus2 F#m7 Bbmaj7 A7 Cm11 Gm"
+
+
+@pytest.mark.parametrize("sign", SIGNS.split())
+def test_chord_signs_mean_the_tones_that_they_mean_to_the_library(sign: str) -> None:
+    found = not_none(parse_chord(sign))
+    library = music21.harmony.ChordSymbol(sign.replace("Bb", "B-") if sign.startswith("Bb") else sign)
+    assert {tone.pitch_class for tone in found.tones} == {pitch.pitchClass for pitch in library.pitches}
+    assert found.root.pitch_class == library.root().pitchClass
+
+
+@pytest.mark.parametrize("sign", ["Am7", "D7b9/F#", "C/E", "Gmaj7", "Bm7b5", "F6", "E7#9", "Asus4", "Cdim7"])
+def test_chords_in_musicxml_are_those_that_the_library_reads(sign: str) -> None:
+    written = write_musicxml(riff(f"| {{{sign}}} 5:7/1 |")).decode()
+    score = music21.converter.parse(written, format="musicxml")
+    library = next(iter(score.recurse().getElementsByClass("ChordSymbol")))
+    found = not_none(parse_chord(sign))
+    assert {pitch.pitchClass for pitch in library.pitches} == {tone.pitch_class for tone in found.tones}
+    if found.bass is not None:
+        assert library.bass().pitchClass == found.bass.pitch_class
+
+
+@pytest.mark.parametrize(
+    "kind", ["major", "minor-seventh", "dominant-ninth", "half-diminished", "suspended-fourth"]
+)
+def test_chords_that_the_library_writes_are_read(kind: str) -> None:
+    stream = music21.stream.Stream()
+    part = music21.stream.Part()
+    measure = music21.stream.Measure(number=1)
+    measure.append(music21.meter.TimeSignature("4/4"))
+    symbol = music21.harmony.ChordSymbol(root="B-", kind=kind)
+    measure.insert(0, symbol)
+    measure.append(music21.note.Note("B-3", type="whole"))
+    part.append(measure)
+    stream.append(part)
+    data = music21.musicxml.m21ToXml.GeneralObjectExporter(stream).parse()
+    source = musicxml_source(open_score(data))
+    sign = source.read(source.likely).riff.written_events()[0].chord
+    assert isinstance(sign, Chord)
+    assert {tone.pitch_class for tone in sign.tones} == {pitch.pitchClass for pitch in symbol.pitches}

@@ -60,22 +60,24 @@ def drafts(lick: Lick) -> Drafts:
     yield from _leaps(lick, scale, spelled)
 
 
-def shifted(lick: Lick, degrees: int) -> Riff:
-    """The lick so many degrees of its scale higher.
+def shifted(lick: Lick, degrees: int, scale: Scale | None = None) -> Riff:
+    """The lick so many degrees of a scale higher.
 
     Parameters
     ----------
     lick : Lick
     degrees : int
+    scale : Scale or None
+        None for its own.
 
     Raises
     ------
     RiffError
         Where it leaves the neck.
     """
-    scale, spelled = scale_of(lick), spellings(lick)
+    own, spelled = scale or scale_of(lick), spellings(lick)
     words = f"{degrees} degrees higher"
-    return moved_notes(lick, lambda _at, midi: scale.up(midi, degrees, spelled.get(midi)), words).riff
+    return moved_notes(lick, lambda _at, midi: own.up(midi, degrees, spelled.get(midi)), words).riff
 
 
 def _on_degree(lick: Lick, scale: Scale, spelled: dict[int, Pitch], degrees: int) -> Draft | Refusal:

@@ -59,8 +59,17 @@ def _draft(lick: Lick, words: str, units: Sequence[Unit]) -> Draft | Refusal:
 
 
 def reversed_units(units: Sequence[Unit]) -> list[Unit]:
-    """Units from the last to the first, each with its length."""
-    return list(reversed(units))
+    """Units from the last to the first, each with its length; what was slurred together is so still."""
+    found: list[Unit] = []
+    after: Unit | None = None
+    for unit in reversed(units):
+        slur = after.events[0].marks & set(LEGATO_MARKS) if after is not None and not after.rest else frozenset()
+        struck = unit if unit.rest else without_reaching_marks(unit)
+        first = struck.events[0]
+        marked = first if struck.rest else replace(first, marks=first.marks | slur)
+        found.append(replace(struck, events=(marked, *struck.events[1:])))
+        after = unit
+    return found
 
 
 def rotated(units: Sequence[Unit], by: Fraction) -> list[Unit] | None:
