@@ -13,6 +13,8 @@ import pytest
 
 from dromic import cli
 from dromic.formats.files import write_riff
+from dromic.formats.rifftext_reader import read_riff_text
+from dromic.schools.registry import DEFAULT_SCHOOL
 from tests.helpers import riff
 
 GOOD = "title: Two\ntempo: 100\n| 5:5/8 5:7 4:5 r 5:5@1!u/2 |\n"
@@ -433,3 +435,45 @@ def test_drills_are_a_session_for_the_minutes_there_are(tmp_path: Path) -> None:
     assert "there is no such file" in drills("--also", str(tmp_path / "none.riff")).stderr
     path.write_text("| r/1 |\n")
     assert drills().returncode == 1
+
+
+# -- variations ------------------------------------------------------------------------------------------------
+
+
+def test_vary_prints_five_that_are_compared(good: Path) -> None:
+    done = run("vary", str(good), "--by", "order")
+    assert done.returncode == 0
+    assert done.stdout.startswith("The lick: ")
+    assert " 1  " in done.stdout
+    assert "new movement" in done.stdout
+
+
+def test_vary_json_has_the_fixed_form(tmp_path: Path) -> None:
+    (tmp_path / "a.riff").write_text("key: Am\n| 5:5/8 5:7 4:5 4:7 3:5 3:7 2:5 2:8 |\n")
+    found = json.loads(run("vary", "a.riff", "--by", "degrees", "--all", "--json", folder=tmp_path).stdout)
+    assert found["schema"] == 1
+    assert len(found["variants"]) >= 4
+    for one in found["variants"]:
+        assert one["by"] == "degrees"
+        assert set(one["ceilings"]) == {"pick", "fret", "both"}
+        assert all(isinstance(one[name], int) for name in ("changed_fingers", "changed_strokes", "new_movements"))
+        assert one["new_movements"] == len(one["new_movement_keys"])
+        again = read_riff_text(one["riff"]).riff
+        assert again.title.startswith("Lick: ")
+    first = found["variants"][0]
+    (tmp_path / "b.riff").write_text(first["riff"])
+    planned = json.loads(run("plan", "b.riff", "--school", DEFAULT_SCHOOL, "--json", folder=tmp_path).stdout)
+    assert planned["cost"] == pytest.approx(first["effort"])
+
+
+@pytest.mark.parametrize(
+    ("bars", "more", "message"),
+    [
+        ("| 5:5/4 5:7 5:5 5:7 |", ["--by", "magic"], "--by: found 'magic', expected one of keys, degrees"),
+        ("| 5:5/1 |", ["--by", "keys"], "a.riff: There are too few notes to tell a key from"),
+        ("| {Zm} 5:5/1 |", [], "a.riff:1:3: found '{Zm}', expected a metre, a tempo or a chord in braces"),
+    ],
+)
+def test_vary_refuses_in_one_line(tmp_path: Path, bars: str, more: list[str], message: str) -> None:
+    (tmp_path / "a.riff").write_text(bars + "\n")
+    assert message in refused(run("vary", "a.riff", *more, folder=tmp_path))

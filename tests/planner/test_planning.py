@@ -345,3 +345,9 @@ def test_gaps_are_those_of_the_tempo_in_force() -> None:
     assert gaps == [250] * 8 + [125] * 7
     assert not_none(quick.ceiling) == pytest.approx(not_none(even.ceiling) / 2, rel=0.2)
     assert quick.limits[0].text.startswith("bar 2")
+
+
+def test_what_cannot_be_played_otherwise_has_no_prices() -> None:
+    roll = "3:0!u 2:0!d 4:0!u 3:0!d 2:0!u 4:0!d 3:0!u"
+    fixed = riff(f"| 4:0!d/16 {roll} 4:0!d {roll} |")
+    assert all(not event.alternatives for event in plan(fixed, alternatives=12).events[8:])

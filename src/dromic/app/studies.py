@@ -35,7 +35,7 @@ class Studies:
 
     def beside_riff(self, page: RiffPage) -> Views:
         """The views of the Riff stage."""
-        return Views((("Write", page, page), ("Vary", self.vary, self.vary)))
+        return Views((("Write", page, page), ("Vary", ScrollingPage(self.vary), self.vary)))
 
     def beside_practice(self, page: PracticePage) -> Views:
         """The views of the Practice stage; they scroll where there is little room."""

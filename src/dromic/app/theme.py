@@ -152,7 +152,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#offer:hover {{ background: {theme.chosen}; }}
     QPushButton#offer:focus {{ border: 1px solid {theme.accent}; background: {theme.chosen}; }}
     QToolButton#view {{
-        background: transparent; border: none; border-bottom: 3px solid transparent; padding: 4px 12px 5px 12px;
+        background: transparent; border: none; border-bottom: 3px solid transparent; padding: 2px 12px 4px 12px;
         font-size: 15px; color: {theme.quiet};
     }}
     QToolButton#view:hover {{ color: {theme.ink}; }}

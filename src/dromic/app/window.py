@@ -46,13 +46,14 @@ from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
 from dromic.app.shell.scrolling_page import ScrollingPage
 from dromic.app.shell.settings_dialog import SettingsDialog
+from dromic.app.shell.views import Views
 from dromic.app.studies import Studies
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import Hands
-from dromic.music import editing
-from dromic.music.riff import Bar, Phrase, Riff
+from dromic.music.editing import empty_like
+from dromic.music.riff import Riff
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.practice.ladder import Range
 
@@ -184,6 +185,13 @@ class MainWindow(QMainWindow):
         self.rail.show_stage(index)
         self._pages[index].activated()
 
+    def show_view(self, stage: int, view: int) -> None:
+        """Show a view of a stage that has several."""
+        page = self._pages[stage]
+        if isinstance(page, Views):
+            page.show_view(view)
+        self.show_stage(stage)
+
     @property
     def theme(self) -> Theme:
         """Colours in force."""
@@ -211,28 +219,11 @@ class MainWindow(QMainWindow):
             school = self.store.settings.school
             plan_settings = PlanSettings(school, old.objective, old.hands, own=old.own)
             self.files.origin = None
-            self.document.start(self._empty(), plan_settings=plan_settings)
+            reading = self.document.reading
+            last = reading.riff if reading is not None else Riff(())
+            self.document.start(write_riff_text(empty_like(last)), plan_settings=plan_settings)
             self.riff_page.show_listed(-1)
             self.show_stage(0)
-
-    def _empty(self) -> str:
-        """A riff without notes for the instrument that was played last."""
-        reading = self.document.reading
-        last = reading.riff if reading is not None else Riff(())
-        bar = Bar(tuple(editing.rests_of(last.meter.bar)))
-        empty = Riff(
-            (Phrase((bar,)),),
-            instrument=last.instrument,
-            tuning=last.tuning,
-            scale=last.scale,
-            nut=last.nut,
-            bridge=last.bridge,
-            capo=last.capo,
-            tempo=last.tempo,
-            meter=last.meter,
-            gain=last.gain,
-        )
-        return write_riff_text(empty)
 
     def open_drill(self, riff: Riff) -> None:
         """Open a range as a riff of its own, going round; it is not saved yet."""
@@ -388,8 +379,7 @@ class MainWindow(QMainWindow):
 
     def go_to_error(self) -> None:
         """Show where the text cannot be read."""
-        self.riff_views.show_view(0)
-        self.show_stage(0)
+        self.show_view(0, 0)
         self.riff_page.go_to_error()
 
     def show_settings(self) -> None:

@@ -19,7 +19,7 @@ from dromic.formats.rifftext_header import FASTEST, SLOWEST
 from dromic.formats.rifftext_reader import MOST_TIMES, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.instrument.presets import instrument_for
-from dromic.music.editing import filled_up
+from dromic.music.laying import filled_up
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.rhythm import NOTE_BASES, Meter
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff

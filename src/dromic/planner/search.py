@@ -271,9 +271,13 @@ def _largest_on_the_way(
     for step in range(len(wanted) - 1, -1, -1):
         need = np.union1d(wanted[step], carried)
         needs.append(need)
-        if step:
+        if step and len(need):
             carried = sources_of(step, need)
             ways.append((carried, loads_of(step, carried, need)))
+        elif step:
+            # Nothing here can be played otherwise, nor anything beyond.
+            carried = np.empty(0, dtype=np.int64)
+            ways.append((carried, np.empty(0)))
     needs.reverse()
     ways.reverse()
     largest = np.zeros(len(needs[0]))

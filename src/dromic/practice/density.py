@@ -12,7 +12,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
-from dromic.music.editing import laid_in_bars
+from dromic.music.laying import laid_in_bars
 from dromic.music.riff import LEGATO_MARKS, Event, Mark, Place, Riff
 
 DENSITIES = (8, 4, 2, 1)

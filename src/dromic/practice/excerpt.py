@@ -7,7 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 from itertools import groupby
 
-from dromic.music.editing import filled_up
+from dromic.music.laying import filled_up
 from dromic.music.rhythm import Meter
 from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Mark, Phrase, Riff
 from dromic.music.timeline import TimedEvent

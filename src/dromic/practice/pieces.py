@@ -7,7 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
-from dromic.music.editing import rests_of
+from dromic.music.laying import rests_of
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Bar, Phrase, Riff
 from dromic.music.timeline import total_played

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QListWidget,
     QProgressBar,
     QPushButton,
     QScrollArea,
@@ -24,6 +23,7 @@ from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs, single
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.practice.preview import RiffPreview
+from dromic.app.shell.plain_list import PlainList
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
@@ -98,7 +98,7 @@ class CoveragePage(QWidget):
         self.notice = QLabel()
         self.notice.setObjectName("quiet")
         self.notice.setWordWrap(True)
-        self.list = QListWidget()
+        self.list = PlainList()
         self.list.setAccessibleName("Drills")
         self.list.setMaximumHeight(112)
         self.list.currentRowChanged.connect(lambda _row: self._preview())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
@@ -11,7 +12,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QListWidget,
     QProgressBar,
     QSpinBox,
     QVBoxLayout,
@@ -22,6 +22,7 @@ from dromic.app.document import Document
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs
 from dromic.app.practice.preview import RiffPreview
+from dromic.app.shell.plain_list import PlainList
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
@@ -30,7 +31,9 @@ from dromic.music.keys import Key, parse_key
 from dromic.music.riff import Riff
 from dromic.music.scales import FORMULAS
 from dromic.music.tones import Tone
+from dromic.planner.limits import ANY
 from dromic.planner.plan_harmony import key_of
+from dromic.planner.request import Request
 from dromic.practice.material.catalogue import AIMS, Serving, material, serving
 from dromic.practice.material.pieces import Asked, Family, Material
 
@@ -98,7 +101,7 @@ class MaterialPage(QWidget):
         self.notice = QLabel()
         self.notice.setObjectName("quiet")
         self.notice.setWordWrap(True)
-        self.list = QListWidget()
+        self.list = PlainList()
         self.list.setAccessibleName("Pieces")
         self.list.setMaximumWidth(LIST_WIDTH)
         self.preview = RiffPreview(theme)
@@ -209,6 +212,11 @@ class MaterialPage(QWidget):
         scale = FORMULAS[self.scale.currentData()]
         return Asked(head, key, scale, chord, self.position.value(), changes)
 
+    def _request(self) -> Request:
+        """How pieces are planned: as the riff that is open, without prices and limits of the neck."""
+        settings = self._document.plan_settings
+        return replace(settings.request(), alternatives=0, tempo=None, loop=False, limits=ANY)
+
     def _shown(self, name: str) -> bool:
         return name in _ASKS[self.family.currentData()]
 
@@ -229,7 +237,7 @@ class MaterialPage(QWidget):
             asked = self._asked()
             aim = str(self.aim.currentData())
             if aim:
-                request = self._document.plan_settings.request()
+                request = self._request()
                 self.notice.setText("Planning pieces to see which serve it best…")
                 self.progress.setValue(0)
                 self.progress.show()
@@ -276,7 +284,7 @@ class MaterialPage(QWidget):
         if 0 <= row < len(self.pieces):
             one = self.pieces[row]
             name = one.name[:1].upper() + one.name[1:]
-            self.preview.show_riff(one.riff, name, self._document.plan_settings.request())
+            self.preview.show_riff(one.riff, name, self._request())
         else:
             self.preview.show_riff(None)
 

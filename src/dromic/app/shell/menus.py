@@ -19,8 +19,10 @@ from dromic.app.riff.board import KEYS
 from dromic.app.settings import SIZES
 from dromic.app.shell.keys_dialog import KeysDialog, action_rows
 from dromic.app.shell.preferences import Preferences
+from dromic.app.shell.views import KEYS as VIEW_KEYS
 
 STAGES = ("Riff", "Plan", "Compare", "Practice", "Listen", "Log", "Hands")
+_VIEW_PLACES = ((STAGES.index("Riff"), 1), (STAGES.index("Practice"), 1), (STAGES.index("Practice"), 2))
 _SESSION_KEYS = (
     ("Enter, S, W", "start the session; leave a block out; practise it in another way"),
     ("Up or C, Down or N", "the last repetition was clean, was not"),
@@ -70,6 +72,9 @@ class Commands(Protocol):
 
     def show_stage(self, index: int) -> None:
         """Show a stage."""
+
+    def show_view(self, stage: int, view: int) -> None:
+        """Show a view of a stage that has several."""
 
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
@@ -177,6 +182,9 @@ class Menus:
                 view, title, f"Ctrl+{index + 1}", lambda _checked=False, at=index: commands.show_stage(at)
             )
             group.addAction(action)
+        view.addSeparator()
+        for (title, keys), place in zip(VIEW_KEYS.items(), _VIEW_PLACES, strict=True):
+            self._action(view, title, keys, lambda _checked=False, at=place: commands.show_view(*at))
         view.addSeparator()
         self._action(view, "Zoom &in", "Ctrl++", lambda: chart.zoom_by(ZOOM_STEP))
         self._action(view, "Zoom &out", "Ctrl+-", lambda: chart.zoom_by(1 / ZOOM_STEP))

@@ -10,6 +10,8 @@ from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolButt
 
 from dromic.app.theme import Theme
 
+KEYS = {"Vary": "Ctrl+U", "Material": "Ctrl+M", "Coverage": "Ctrl+G"}
+
 
 class View(Protocol):
     """What a view has to have."""
@@ -48,15 +50,15 @@ class Views(QWidget):
             button.setText(name)
             button.setCheckable(True)
             button.setCursor(Qt.CursorShape.PointingHandCursor)
-            button.setToolTip(f"{name} (Alt+Shift+{number + 1})")
-            button.setShortcut(f"Alt+Shift+{number + 1}")
+            key = KEYS.get(name)
+            button.setToolTip(f"{name} ({key})" if key else name)
             self.buttons.addButton(button, number)
             row.addWidget(button)
             self._stack.addWidget(widget)
         row.addStretch(1)
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
-        rows.setSpacing(6)
+        rows.setSpacing(4)
         rows.addLayout(row)
         rows.addWidget(self._stack, 1)
         self.buttons.idClicked.connect(self.show_view)

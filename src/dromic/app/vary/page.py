@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
-    QListWidget,
     QListWidgetItem,
     QProgressBar,
     QPushButton,
@@ -22,6 +21,7 @@ from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs
+from dromic.app.shell.plain_list import PlainList
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.app.vary.cards import ROLE, CardDelegate
@@ -79,7 +79,7 @@ class VaryPage(QWidget):
         self.every = QCheckBox("Show &everything")
         self.every.setToolTip("All variations, and not only the five worth most")
         self.every.toggled.connect(lambda _on: self._show())
-        self.list = QListWidget()
+        self.list = PlainList()
         self.list.setAccessibleName("Variations")
         self.list.setObjectName("cards")
         self.list.setSpacing(1)

@@ -19,7 +19,7 @@ import numpy as np
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
-from dromic.music.editing import laid_in_bars
+from dromic.music.laying import laid_in_bars
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Event, Locks, Note, Phrase, Place, Riff, Stroke
 from dromic.practice.coverage.cells import (

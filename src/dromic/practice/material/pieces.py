@@ -10,8 +10,8 @@ from functools import cached_property
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.chords import Chord
-from dromic.music.editing import laid_in_bars
 from dromic.music.keys import Key
+from dromic.music.laying import laid_in_bars
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import NO_LOCKS, Event, Locks, Note, Phrase, Place, Riff
 from dromic.music.scales import Formula, Scale

@@ -15,8 +15,8 @@ import numpy as np
 from dromic.errors import NoPlanError, RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.music.chords import Chord
-from dromic.music.editing import filled_up
 from dromic.music.keys import CIRCLE_STEP, Key, circle_of_fourths
+from dromic.music.laying import filled_up
 from dromic.music.riff import Bar, Event, Note, Phrase, Place, Riff
 from dromic.planner.locking import decided_riff
 from dromic.planner.planning import plan_riff

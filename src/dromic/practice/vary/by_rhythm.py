@@ -8,7 +8,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
-from dromic.music.editing import rests_of
+from dromic.music.laying import rests_of
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Mark, Riff
 from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, Unit, laid, units_of, with_events

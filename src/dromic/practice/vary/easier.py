@@ -13,7 +13,7 @@ from fractions import Fraction
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import LOWEST_OPEN, TUNING_NAMES, instrument_for
-from dromic.music.editing import rests_of
+from dromic.music.laying import rests_of
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import LEGATO_MARKS, STRUCK_MARKS, Event, Locks, Mark, Note, Place, Riff
 from dromic.practice.vary.by_keys import HIGHEST_MOVE, LOWEST_MOVE, in_key

@@ -15,8 +15,8 @@ from functools import cached_property
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.music.chords import Chord
-from dromic.music.editing import laid_in_bars
 from dromic.music.keys import Key
+from dromic.music.laying import laid_in_bars
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
 from dromic.planner.plan import Plan, State
