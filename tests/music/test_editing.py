@@ -14,6 +14,7 @@ from dromic.errors import RiffError
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
+from dromic.music.laying import laid_in_bars
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff, Stroke
 from dromic.music.timeline import total_quarters
@@ -135,3 +136,12 @@ def test_every_bar_stays_full_whatever_is_done(done: list[tuple[str, int, NoteVa
     assert total_quarters(made) % Fraction(1, 2) == 0
     again = read_riff_text(write_riff_text(made)).riff
     assert again.phrases == made.phrases
+
+
+def test_grace_notes_go_over_the_bar_line_with_their_note() -> None:
+    triplet = NoteValue(4, tuplet=3)
+    grace = Event(NoteValue(32), (Note(Place(5, 5)),), frozenset({Mark.GRACE}))
+    note = Event(triplet, (Note(Place(5, 7)),))
+    long = Event(NoteValue(2, 1), (Note(Place(5, 3)),))
+    laid = laid_in_bars([long, note, grace, note], lambda _number: (Fraction(4), None))
+    assert [event.grace for event in laid[1].events[:2]] == [True, False]

@@ -62,8 +62,12 @@ def laid_in_bars(events: Iterable[Event], lengths: Callable[[int], tuple[Fractio
             # A tuplet is not cut: what is left of the bar stays silent.
             if room == full:
                 raise RiffError(f"a note of {event.quarters} quarter notes does not fit into a bar of {full}")
-            own += filled_up(own, room)
-            waiting.insert(0, event)
+            # Grace notes go with the note that they lead to.
+            leading = len(own)
+            while leading and own[leading - 1].grace:
+                leading -= 1
+            waiting[:0] = [*own[leading:], event]
+            own = [*own[:leading], *filled_up(own[:leading], room)]
             room = Fraction(0)
         else:
             now, later = _pieces(event, room)

@@ -105,6 +105,7 @@ class CoveragePage(QWidget):
         self.list.itemActivated.connect(lambda _item: self.preview.open_it())
         self.preview = RiffPreview(theme)
         self._build()
+        self._list([])
         document.listen(self._heard)
 
     def _build(self) -> None:
@@ -277,6 +278,8 @@ class CoveragePage(QWidget):
 
     def _list(self, drills: list[tuple[str, Riff, Request]]) -> None:
         self._drills = drills
+        self.list.setVisible(bool(drills))
+        self.preview.setVisible(bool(drills))
         blocker = QSignalBlocker(self.list)
         self.list.clear()
         for name, _, _ in drills:

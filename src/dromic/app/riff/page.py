@@ -29,7 +29,7 @@ from dromic.app.theme import TEXT_FONT, Theme
 from dromic.demo.library import DemoRiff
 from dromic.music.editing import MOST_TIMES
 
-LIST_WIDTH, HELP_WIDTH = 150, 300
+LIST_WIDTH, HELP_WIDTH, LEAST_EDITOR = 150, 300, 52
 
 _HELP = (
     ("Notes", (("5:7", "string 5, fret 7; string 1 is the thinnest"), ("C#4", "a pitch; its place is planned"))),
@@ -192,6 +192,7 @@ class RiffPage(QWidget):
         side.addWidget(self.list, 1)
         row.addLayout(side)
         self.editor = RiffEditor(theme)
+        self.editor.setMinimumHeight(LEAST_EDITOR)
         self.board = RiffBoard(document, theme)
         self.message = QLabel()
         self.message.setObjectName("message")

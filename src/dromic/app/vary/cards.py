@@ -12,7 +12,7 @@ from dromic.app.theme import UI_FONT, Theme
 from dromic.practice.vary.lick import WAY_WORDS
 from dromic.practice.vary.variants import Variant, Varied
 
-HEIGHT, PATH_WIDTH = 92, 138
+HEIGHT, PATH_WIDTH, PATH_SHARE = 92, 138, 0.28
 ROLE = Qt.ItemDataRole.UserRole
 
 
@@ -31,7 +31,7 @@ class CardDelegate(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         """As high as three lines."""
-        return QSize(300, HEIGHT)
+        return QSize(120, HEIGHT)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         """Paint words, figures and path."""
@@ -47,12 +47,13 @@ class CardDelegate(QStyledItemDelegate):
         painter.setPen(pen(theme.color("accent" if chosen else "faint"), 1.6 if chosen else 1.0))
         painter.setBrush(theme.color("chosen" if chosen else "sheet"))
         painter.drawRoundedRect(box, 6, 6)
-        room = box.adjusted(10, 6, -PATH_WIDTH - 22, -6)
+        wide = min(PATH_WIDTH, round(box.width() * PATH_SHARE))
+        room = box.adjusted(10, 6, -wide - 22, -6)
         self._text(painter, room, 0, WAY_WORDS[variant.by].lower(), "quiet", 12)
         self._text(painter, room, 17, variant.words[:1].upper() + variant.words[1:], "ink", 15, bold=True)
         for line, words in enumerate(figures(varied, variant)):
             self._text(painter, room, 40 + 17 * line, words, "ink" if not line else "quiet", 13)
-        path = QRectF(box.right() - PATH_WIDTH - 10, box.top() + 14, PATH_WIDTH, box.height() - 28)
+        path = QRectF(box.right() - wide - 10, box.top() + 14, wide, box.height() - 28)
         paint_path(painter, path, variant.plan, theme)
         painter.restore()
 

@@ -83,6 +83,7 @@ class VaryPage(QWidget):
         self.list.setAccessibleName("Variations")
         self.list.setObjectName("cards")
         self.list.setSpacing(1)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._delegate = CardDelegate(theme, self.list)
         self.list.setItemDelegate(self._delegate)
         self.list.currentRowChanged.connect(lambda _row: self._picked())
