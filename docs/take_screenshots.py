@@ -14,6 +14,7 @@ from PyQt6.QtCore import QSize
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
 
+from dromic.app.jobs import Jobs
 from dromic.app.shell.menus import STAGES
 from dromic.app.start import application, draw_window, open_window
 from dromic.app.theme import DARK, LIGHT, Theme
@@ -25,7 +26,6 @@ PICTURES: tuple[tuple[str, int, int, Theme, int | None], ...] = (
     ("plan.png", 0, 1, LIGHT, None),
     ("plan-sweep.png", 2, 1, LIGHT, 5),
     ("plan-dark.png", 1, 1, DARK, None),
-    ("riff.png", 3, 0, LIGHT, None),
     ("compare.png", 3, 2, LIGHT, None),
     ("compare-dark.png", 0, 2, DARK, None),
     ("practice.png", 0, STAGES.index("Practice"), LIGHT, None),
@@ -91,6 +91,46 @@ def _listened(window: MainWindow) -> None:
         while page.recorder.recording or page.recorder.writing or page.hearing.working or page.history.working:
             application().processEvents()
             time.sleep(0.01)
+
+
+def _studies(window: MainWindow) -> None:
+    """Variations, coverage against the log, and material for an aim."""
+    studies, practice = window.studies, STAGES.index("Practice")
+    window.open_demo(window.riffs[3])
+    settle(window)
+    window.show_view(0, 1)
+    _until_idle(studies.vary.jobs)
+    draw_window(window, SHOTS / "vary.png")
+    window.show_view(0, 0)
+    window.riff_page.side.setCurrentIndex(1)
+    settle(window)
+    draw_window(window, SHOTS / "riff.png")
+    window.open_demo(window.riffs[4])
+    settle(window)
+    window.show_view(practice, 2)
+    _until_idle(studies.coverage.measuring)
+    studies.coverage.source.setCurrentIndex(1)
+    studies.coverage.make_one()
+    _until_idle(studies.coverage.making, studies.coverage.preview.jobs)
+    draw_window(window, SHOTS / "coverage.png")
+    window.set_theme(DARK)
+    window.open_demo(window.riffs[3])
+    settle(window)
+    window.show_view(practice, 1)
+    studies.material.aim.setCurrentIndex(studies.material.aim.findData("inside"))
+    _until_idle(studies.material.jobs, studies.material.preview.jobs)
+    draw_window(window, SHOTS / "material.png")
+    window.set_theme(LIGHT)
+    window.show_view(practice, 0)
+    settle(window)
+
+
+def _until_idle(*jobs: Jobs) -> None:
+    _wait(0.1)
+    while any(one.working for one in jobs):
+        application().processEvents()
+        time.sleep(0.01)
+    _wait(0.2)
 
 
 def _wait(seconds: float) -> None:
@@ -170,6 +210,7 @@ def main() -> None:
     draw_window(window, SHOTS / "plan-locked.png")
     window.preferences.prefer(mutes=False)
     _guided(window)
+    _studies(window)
     _pictures_of_files(window)
     # Nothing may be left unsaved, or closing would ask.
     window.open_demo(window.riffs[3])

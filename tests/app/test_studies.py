@@ -12,7 +12,7 @@ from PyQt6.QtGui import QImage
 from pytestqt.qtbot import QtBot
 
 from dromic.app import sound
-from dromic.app.coverage.page import RIFF, WEEK
+from dromic.app.coverage.page import DRILL, RIFF, WEEK
 from dromic.app.shell.menus import STAGES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
@@ -102,9 +102,12 @@ def test_all_the_rest_is_there_on_demand_and_by_way(window: MainWindow, qtbot: Q
     window.riff_views.show_view(1)
     done()
     qtbot.keyClick(page.every, Qt.Key.Key_Space)
-    assert page.list.count() == len(not_none(page.varied).variants) > 30
+    assert page.list.count() == len(not_none(page.varied).every) > 40
     page.ways.setCurrentIndex(page.ways.findData("easier"))
-    assert page.list.count() == len(not_none(page.varied).of("easier"))
+    words = [page.list.item(row).text() for row in range(page.list.count())]  # type: ignore[union-attr]
+    assert {"with a capo at fret 1", "with a capo at fret 5", "in the tuning drop"} <= set(words)
+    qtbot.keyClick(page.every, Qt.Key.Key_Space)
+    assert page.list.count() == min(len(not_none(page.varied).of("easier")), 5)
     assert "Easier versions: " in page.notes.text()
 
 
@@ -332,6 +335,9 @@ def test_the_fewest_pieces_for_a_riff(window: MainWindow, qtbot: QtBot, done: Wa
     done()
     assert page.list.count() >= 1
     assert "pieces have every movement that this riff needs" in page.notice.text()
+    page.source.setCurrentIndex(DRILL)
+    covered = {cell for cell, count in page.tables.shown.counts.items() if count}
+    assert covered & page.tables.shown.needed
     title = not_none(page.preview.riff).title
     qtbot.keyClick(page.list, Qt.Key.Key_W)
     assert status(window) == f"{title} is practised with every session now"

@@ -254,6 +254,16 @@ def test_five_are_chosen_and_no_way_takes_more_than_two() -> None:
     assert found.chosen(everything=True) == found.variants
 
 
+def test_every_capo_and_tuning_that_was_tried_is_priced() -> None:
+    found = varied(riff(BOX, key="A minor"), "easier")
+    capos = [one for one in found.tried if "capo" in one.words]
+    assert [one.riff.capo for one in capos] == [1, 2, 3, 4, 5, 6, 7]
+    for one in (*capos, *(each for each in found.tried if "tuning" in each.words)):
+        assert melody(one.riff) == melody(riff(BOX))
+        assert plan(one.riff).cost == pytest.approx(one.effort)
+    assert len(found.every) >= len(found.tried)
+
+
 def test_every_variant_reads_back_as_it_was_written_and_plans_to_its_effort() -> None:
     found = varied(riff(BOX, key="A minor"), "rhythm", "strings")
     for one in found.variants:

@@ -20,8 +20,8 @@ def write_variants_text(varied: Varied, chosen: Sequence[Variant]) -> str:
     for number, one in enumerate(chosen, start=1):
         lines.append(f"{number:2d}  {one.words}")
         lines.append(f"    {compared_words(varied, one)}")
-    if len(chosen) < len(varied.variants):
-        lines += ["", f"{len(varied.variants)} were made in all; --all shows the rest"]
+    if len(chosen) < len(varied.every):
+        lines += ["", f"{len(varied.every)} were made in all; --all shows the rest"]
     for refusal in varied.refusals:
         lines.append(f"note: {WAY_WORDS[refusal.by].lower()}: {refusal.words}")
     return "\n".join(lines) + "\n"

@@ -28,17 +28,20 @@ from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
+from dromic.planner.plan import Plan
 from dromic.planner.request import Request
 from dromic.practice.coverage.cells import Cell
 from dromic.practice.coverage.compound import Compound
+from dromic.practice.coverage.coverage import Coverage, coverage_of
 from dromic.practice.coverage.drills_for import Candidate, DrillsFor
 from dromic.practice.excerpt import request_like
 
-RIFF, WEEK, LOG = range(3)
+RIFF, WEEK, LOG, DRILL = range(4)
 _SOURCES = (
     ("This riff", "How often each kind of movement comes in this riff"),
     ("The last seven days, for this riff", "What the log's last seven days hold of what this riff needs"),
     ("The whole log, for this riff", "What the log holds of what this riff needs"),
+    ("The chosen drill, for this riff", "What the drill on the right has of what this riff needs"),
 )
 _EMPTY = "Write a riff first; what it asks of the hands appears here."
 
@@ -104,6 +107,8 @@ class CoveragePage(QWidget):
         self.list.currentRowChanged.connect(lambda _row: self._preview())
         self.list.itemActivated.connect(lambda _item: self.preview.open_it())
         self.preview = RiffPreview(theme)
+        self.preview.planned.connect(self._drill_planned)
+        self._of_drill = Coverage({})
         self._build()
         self._list([])
         document.listen(self._heard)
@@ -181,9 +186,14 @@ class CoveragePage(QWidget):
         if source == RIFF:
             self.tables.show_counts(Shown(measured.riff.counts))
         else:
-            found = measured.week if source == WEEK else measured.log
+            found = {WEEK: measured.week, LOG: measured.log, DRILL: self._of_drill}[source]
             self.tables.show_counts(Shown(found.counts, needed, areas=found.areas))
         self._say_chosen()
+
+    def _drill_planned(self, plan: Plan) -> None:
+        self._of_drill = coverage_of(plan)
+        if self.source.currentIndex() == DRILL:
+            self._show()
 
     def _say_chosen(self) -> None:
         measured = self.measured
@@ -295,6 +305,7 @@ class CoveragePage(QWidget):
             name, riff, request = self._drills[row]
             self.preview.show_riff(riff, name.removeprefix("• "), request)
         else:
+            self._of_drill = Coverage({})
             self.preview.show_riff(None)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

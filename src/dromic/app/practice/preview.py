@@ -26,10 +26,13 @@ class RiffPreview(QWidget):
     -------
     riff_wanted, work_wanted : Riff
         It is to be opened as a riff of its own, or practised with every session.
+    planned : Plan
+        Its plan is there.
     """
 
     riff_wanted = pyqtSignal(object)
     work_wanted = pyqtSignal(object)
+    planned = pyqtSignal(object)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -89,6 +92,7 @@ class RiffPreview(QWidget):
         self.chart.fit_short()
         ceiling = f"ceiling {plan.ceiling:.0f}" if plan.ceiling is not None else "no ceiling"
         self.words.setText(f"{len(plan.states)} notes, {ceiling} under {plan.school.title.lower()}")
+        self.planned.emit(plan)
 
     def _end(self, trouble: DromicError | None) -> None:
         if trouble is not None:

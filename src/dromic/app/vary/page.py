@@ -77,7 +77,7 @@ class VaryPage(QWidget):
         self.ways.setAccessibleName("Way of varying")
         self.ways.currentIndexChanged.connect(lambda _at: self._show())
         self.every = QCheckBox("Show &everything")
-        self.every.setToolTip("All variations, and not only the five worth most")
+        self.every.setToolTip("All variations, and every key, capo and tuning that was tried, with its price")
         self.every.toggled.connect(lambda _on: self._show())
         self.list = PlainList()
         self.list.setAccessibleName("Variations")
@@ -234,8 +234,10 @@ class VaryPage(QWidget):
             return "Varying the lick…"
         by = self.ways.currentData()
         count = len(varied.variants if not by else varied.of(by))
-        if self.every.isChecked() or by:
-            return f"{WAY_WORDS[by] if by else 'All variations'}: {count}"
+        if self.every.isChecked():
+            return f"{WAY_WORDS[by] if by else 'All variations'}, and all that was tried: {len(self.shown)}"
+        if by:
+            return f"{WAY_WORDS[by]}: {len(self.shown)} of {count}"
         return f"Worth a week: {len(self.shown)} of {count} variations"
 
     def _notes(self) -> str:

@@ -30,5 +30,10 @@ def in_turn(plan: Plan, watch: Watch) -> Iterator[Varied]:
             watch((done + share) / len(ORDER))
 
         made = vary(lick, [way], inner)
-        so_far = Varied(lick, (*so_far.variants, *made.variants), (*so_far.refusals, *made.refusals))
+        so_far = Varied(
+            lick,
+            (*so_far.variants, *made.variants),
+            (*so_far.refusals, *made.refusals),
+            (*so_far.tried, *made.tried),
+        )
         yield so_far

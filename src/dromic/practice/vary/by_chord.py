@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from dromic.errors import RiffError
-from dromic.music.chords import Chord, chord_of, chord_on
+from dromic.music.chords import QUALITIES, Chord, chord_of, chord_on, parse_chord
 from dromic.music.keys import Key
+from dromic.music.scales import FORMULAS, Scale
 from dromic.music.tones import Degree
 from dromic.practice.vary.by_degrees import spellings
 from dromic.practice.vary.lick import Draft, Drafts, Lick, Moved, Refusal, moved_notes, with_signs_changed
@@ -85,10 +86,14 @@ def in_mode(lick: Lick, other: Key) -> Moved | Refusal:
     other : Key
     """
     scale, new, spelled = lick.key.scale, other.scale, spellings(lick)
+    # Over the dominant a minor key keeps its leading tone.
+    leading = Scale(other.tonic, FORMULAS["harmonic minor"]) if other.mode == "minor" else new
     words = f"in {other}"
 
-    def moved(_at: int, midi: int) -> int:
-        return new.midi(scale.step(midi, spelled.get(midi)))
+    def moved(at: int, midi: int) -> int:
+        chord = lick.chords[at]
+        over = leading if chord is not None and _is_dominant(chord, other) else new
+        return over.midi(scale.step(midi, spelled.get(midi)))
 
     try:
         made = moved_notes(lick, moved, words)
@@ -99,10 +104,18 @@ def in_mode(lick: Lick, other: Key) -> Moved | Refusal:
         pitch_classes = [tone.pitch_class for tone in scale.tones]
         if chord.root.pitch_class not in pitch_classes:
             return None
+        if _is_dominant(chord, other):
+            return chord
         return chord_on(new.tones, pitch_classes.index(chord.root.pitch_class), 4 if len(chord.degrees) > 3 else 3)
 
     riff = replace(with_signs_changed(made.riff, sign), key=str(other), title=lick.title(words))
     return replace(made, riff=riff)
+
+
+def _is_dominant(chord: Chord, key: Key) -> bool:
+    """Whether a chord is a major one on the fifth degree."""
+    fifth = (key.tonic.pitch_class + 7) % 12
+    return chord.root.pitch_class == fifth and Degree(3) in chord.degrees
 
 
 def _changed(lick: Lick, chords: tuple[Chord, ...], change: Change) -> Draft | Refusal | None:
@@ -146,4 +159,18 @@ def _sign(chord: Chord, change: Change) -> Chord | None:
     if not _concerns(chord, change):
         return chord
     degrees = [change.to if one.number == change.number else one for one in chord.degrees]
-    return chord_of(chord.root, degrees, chord.bass)
+    found = chord_of(chord.root, degrees, chord.bass)
+    if found is not None:
+        return found
+    over = f"/{chord.bass}" if chord.bass is not None else ""
+    if change.number == 3:
+        # A suspended chord is neither minor nor major: only its seventh or sixth is said.
+        more = next((one for one in ("7", "maj7", "6", "") if _has(chord, one)), "")
+        return parse_chord(f"{chord.root}{more}sus{change.to.number}{over}")
+    return parse_chord(f"{chord.root}{chord.signs}{change.to}{over}")
+
+
+def _has(chord: Chord, sign: str) -> bool:
+    """Whether a chord has what stands above the fifth in another."""
+    wanted = QUALITIES[sign].degrees[3:]
+    return all(one in chord.degrees for one in wanted)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import replace
 
 from dromic.errors import RiffError
@@ -75,9 +76,8 @@ def shifted(lick: Lick, degrees: int, scale: Scale | None = None) -> Riff:
     RiffError
         Where it leaves the neck.
     """
-    own, spelled = scale or scale_of(lick), spellings(lick)
-    words = f"{degrees} degrees higher"
-    return moved_notes(lick, lambda _at, midi: own.up(midi, degrees, spelled.get(midi)), words).riff
+    own = scale or scale_of(lick)
+    return moved_notes(lick, _up(lick, own, spellings(lick), degrees), f"{degrees} degrees higher").riff
 
 
 def _on_degree(lick: Lick, scale: Scale, spelled: dict[int, Pitch], degrees: int) -> Draft | Refusal:
@@ -87,11 +87,8 @@ def _on_degree(lick: Lick, scale: Scale, spelled: dict[int, Pitch], degrees: int
     for octaves in (0, -1) if 2 * degrees <= scale.size + 1 else (-1, 0):
         way = degrees + octaves * scale.size
 
-        def up(_at: int, midi: int, way: int = way) -> int:
-            return scale.up(midi, way, spelled.get(midi))
-
         try:
-            moved = moved_notes(lick, up, name)
+            moved = moved_notes(lick, _up(lick, scale, spelled, way), name)
         except RiffError as error:
             trouble = trouble or error.message
             continue
@@ -99,6 +96,20 @@ def _on_degree(lick: Lick, scale: Scale, spelled: dict[int, Pitch], degrees: int
         riff = with_signs_changed(moved.riff, lambda chord: _sign_up(chord, lick.key.scale, degrees))
         return Draft(words, "degrees", replace(riff, title=lick.title(name)), lick.all_origins())
     return Refusal("degrees", trouble)
+
+
+def _up(lick: Lick, scale: Scale, spelled: dict[int, Pitch], way: int) -> Callable[[int, int], int]:
+    """A note so many degrees higher; one outside the scale, a semitone from the next, leads there still."""
+    line = _line(lick)
+
+    def up(at: int, midi: int) -> int:
+        after = line[at + 1] if at + 1 < len(line) else None
+        leads = after is not None and abs(after - midi) == 1 and scale.holds(after) and line[at] == midi
+        if scale.holds(midi) or not leads or after is None:
+            return scale.up(midi, way, spelled.get(midi))
+        return scale.up(after, way, spelled.get(after)) + midi - after
+
+    return up
 
 
 def _sign_up(chord: Chord, scale: Scale, degrees: int) -> Chord | None:

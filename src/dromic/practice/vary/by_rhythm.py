@@ -8,7 +8,7 @@ from dataclasses import replace
 from fractions import Fraction
 
 from dromic.errors import RiffError
-from dromic.music.laying import rests_of
+from dromic.music.laying import PLAIN, rests_of
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Mark, Riff
 from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, Unit, laid, units_of, with_events
@@ -19,6 +19,8 @@ _OTHER = {
     Fraction(1, 3): (NoteValue(16), "sixteenths for triplets"),
     Fraction(1, 6): (NoteValue(16), "sixteenths for sixteenth triplets"),
 }
+_GALLOP = [Fraction(1, 4), Fraction(1, 4), Fraction(1, 2)]
+LEAST_RUN = 3
 _UNEVEN = {Fraction(1, 2): (NoteValue(8, 1), NoteValue(16)), Fraction(1, 4): (NoteValue(16, 1), NoteValue(32))}
 
 
@@ -74,7 +76,10 @@ def _values(units: Sequence[Unit], usual: Fraction) -> list[tuple[str, list[Unit
 
 
 def revalued(units: Sequence[Unit], usual: Fraction, value: NoteValue) -> list[Unit]:
-    """Units of one length given another value; runs of them are filled up to whole beats with rests.
+    """Units of one length given another value, where some follow each other; rests keep the beats in place.
+
+    A beat of an eighth and two sixteenths, in whatever order, becomes a triplet as a whole; what is in triplets
+    with the notes that change changes with them.
 
     Parameters
     ----------
@@ -83,17 +88,63 @@ def revalued(units: Sequence[Unit], usual: Fraction, value: NoteValue) -> list[U
         The length that changes, in quarter notes.
     value : NoteValue
     """
+    ratio = value.quarters / usual
     found: list[Unit] = []
-    run = Fraction(0)
-    for unit in units:
-        if unit.quarters == usual and len([event for event in unit.events if not event.grace]) == 1:
-            found.append(_with_value(unit, value))
-            run += value.quarters
-            continue
-        found += _up_to_beat(run, value)
-        run = Fraction(0)
-        found.append(unit)
-    return [*found, *_up_to_beat(run, value)]
+    at = now = Fraction(0)
+    for run, changes in _runs(units, usual, gallops=value.tuplet == 3):
+        rests = _rests((at - now) % 1)
+        made = [_with_value(unit, PLAIN.get(unit.quarters * ratio, value)) for unit in run] if changes else run
+        found += [*rests, *made]
+        at += _length(run)
+        now += _length(rests) + _length(made)
+    return found
+
+
+def _length(units: Sequence[Unit]) -> Fraction:
+    return sum((unit.quarters for unit in units), Fraction(0))
+
+
+def _rests(length: Fraction) -> list[Unit]:
+    """Rests of a length below a beat: plain ones where they say it, else those of triplets."""
+    found: list[Unit] = []
+    tuplet = 0 if 16 % length.denominator == 0 else 3
+    for base in (4, 8, 16, 32, 64):
+        value = NoteValue(base, tuplet=tuplet)
+        while value.quarters <= length:
+            found.append(Unit((Event(value),)))
+            length -= value.quarters
+    return found
+
+
+def _runs(units: Sequence[Unit], usual: Fraction, *, gallops: bool) -> list[tuple[list[Unit], bool]]:
+    """Units in order, in pieces: those that change, and those between."""
+    found: list[tuple[list[Unit], bool]] = []
+    number, at = 0, Fraction(0)
+    while number < len(units):
+        beat = list(units[number : number + 3])
+        gallop = sorted(unit.quarters for unit in beat) == _GALLOP and all(map(_single, beat))
+        if gallops and gallop and not at % 1:
+            found.append((beat, True))
+        else:
+            run = [units[number]]
+            if _alike(run[0], usual):
+                while number + len(run) < len(units) and _alike(units[number + len(run)], usual):
+                    run.append(units[number + len(run)])
+            found.append((run, len(run) >= LEAST_RUN and _alike(run[0], usual)))
+        number += len(found[-1][0])
+        at += _length(found[-1][0])
+    return found
+
+
+def _alike(unit: Unit, usual: Fraction) -> bool:
+    """Whether a unit changes: it has the length, or is in triplets with those that have."""
+    together = usual.denominator % 3 == 0 and unit.events[-1].value.tuplet == 3
+    return _single(unit) and (together or unit.quarters == usual)
+
+
+def _single(unit: Unit) -> bool:
+    """Whether it is one note, with whatever grace notes, or a rest."""
+    return len([event for event in unit.events if not event.grace]) == 1
 
 
 def _with_value(unit: Unit, value: NoteValue) -> Unit:
@@ -101,26 +152,16 @@ def _with_value(unit: Unit, value: NoteValue) -> Unit:
     return replace(unit, events=(*graces, replace(last, value=value)))
 
 
-def _up_to_beat(run: Fraction, value: NoteValue) -> list[Unit]:
-    missing = -run % 1
-    count = missing / value.quarters
-    return [Unit((Event(value),)) for _ in range(int(count))]
-
-
 def _in_pairs(units: Sequence[Unit], usual: Fraction, pair: tuple[NoteValue, NoteValue]) -> list[Unit]:
-    """Pairs that begin on the grid of two notes, made uneven."""
+    """Pairs that begin on the grid of two notes, made uneven, where some follow each other."""
     found: list[Unit] = []
     at = Fraction(0)
-    waiting: Unit | None = None
-    for unit in units:
-        plain = unit.quarters == usual and len([event for event in unit.events if not event.grace]) == 1
-        if waiting is not None and plain:
-            found[-1:] = [_with_value(waiting, pair[0]), _with_value(unit, pair[1])]
-            waiting = None
-        else:
-            found.append(unit)
-            waiting = unit if plain and not at % (2 * usual) else None
-        at += unit.quarters
+    for run, changes in _runs(units, usual, gallops=False):
+        lead = 1 if changes and at % (2 * usual) else 0
+        for number, unit in enumerate(run):
+            paired = changes and lead <= number < lead + (len(run) - lead) // 2 * 2
+            found.append(_with_value(unit, pair[(number - lead) % 2]) if paired else unit)
+            at += unit.quarters
     return found
 
 

@@ -14,7 +14,7 @@ from functools import cached_property
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
-from dromic.music.chords import Chord
+from dromic.music.chords import Chord, NoChord
 from dromic.music.keys import Key
 from dromic.music.laying import laid_in_bars
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
@@ -337,10 +337,10 @@ def with_events(riff: Riff, new: Callable[[Event], Event]) -> Riff:
 
 
 def with_signs_changed(riff: Riff, new: Callable[[Chord], Chord | None]) -> Riff:
-    """The riff with other chord signs."""
+    """The riff with other chord signs; where there is none, no chord holds on."""
 
     def event_of(event: Event) -> Event:
-        return replace(event, chord=new(event.chord)) if isinstance(event.chord, Chord) else event
+        return replace(event, chord=new(event.chord) or NoChord()) if isinstance(event.chord, Chord) else event
 
     return with_events(riff, event_of)
 

@@ -84,15 +84,23 @@ class Varied:
     variants : tuple of Variant
         In the order in which they were made.
     refusals : tuple of Refusal
+    tried : tuple of Variant
+        Keys, places of a capo, tunings and the like that were tried for an easier version, whatever came of it.
     """
 
     lick: Plan
     variants: tuple[Variant, ...]
     refusals: tuple[Refusal, ...]
+    tried: tuple[Variant, ...] = ()
 
     def of(self, by: str) -> tuple[Variant, ...]:
         """Those of one way."""
         return tuple(one for one in self.variants if one.by == by)
+
+    @property
+    def every(self) -> tuple[Variant, ...]:
+        """All of them, and whatever else was tried, each once."""
+        return (*self.variants, *(one for one in self.tried if one not in self.variants))
 
     @cached_property
     def worth_a_week(self) -> tuple[Variant, ...]:
@@ -108,7 +116,7 @@ class Varied:
         everything : bool
         """
         if everything:
-            return self.variants if by is None else self.of(by)
+            return tuple(one for one in self.every if by in (None, one.by))
         if by == "easier":
             return self.easiest[:SHOWN]
         return self.worth_a_week if by is None else worth_most(self.lick, self.of(by))
@@ -189,7 +197,8 @@ def vary(plan: Plan, ways: Sequence[str] = WAYS, watch: Watch | None = None) -> 
             refusals.append(Refusal("easier", f"It gets no easier by {name}."))
         else:
             found.append(best)
-    return Varied(plan, tuple(found), tuple(refusals))
+    tried = tuple(one for group in rivals.values() for one in group)
+    return Varied(plan, tuple(found), tuple(refusals), tried)
 
 
 def _gathered(lick: Lick, ways: Sequence[str]) -> tuple[list[Draft], list[Refusal]]:
