@@ -185,7 +185,7 @@ def main() -> None:
     window = open_window(demo=True)
     window.resize(1280, 800)
     window.show()
-    window.riff_page.welcome.hide()
+    window.preferences.prefer(welcomed=True)
     for name, riff, stage, theme, step in PICTURES:
         window.show_stage(1)
         window.open_demo(window.riffs[riff])

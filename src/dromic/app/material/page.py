@@ -256,8 +256,12 @@ class MaterialPage(QWidget):
 
     def _take(self, served: tuple[Serving, ...]) -> None:
         names = [f"{one.material.name}: {100 * one.share:.0f} % of its movements" for one in served]
-        self.notice.setText(f"Those that {self.aim.currentText()} most, for their length")
+        self.notice.setText(f"To {self._aim_words()}: pieces of all families, those that train it most first")
         self._list([one.material for one in served], names)
+
+    def _aim_words(self) -> str:
+        words = self.aim.currentText()
+        return words if words.startswith("work ") else f"train {words}"
 
     def _end(self, trouble: DromicError | None) -> None:
         self.progress.hide()

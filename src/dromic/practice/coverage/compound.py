@@ -33,7 +33,7 @@ from dromic.practice.coverage.cells import (
     cells_of,
 )
 
-SECONDS, MOST_PASSES = 20.0, 8
+SECONDS, MOST_PASSES, LEAST_NOTES = 20.0, 8, 16
 _LETTERS = {"d": Stroke.DOWN, "u": Stroke.UP}
 FINGERED = (Table.HAND_OVER_THINNER, Table.HAND_OVER_THICKER, Table.ONE_STRING)
 
@@ -56,7 +56,7 @@ class Compound:
     touches : tuple of Touch
         Once round; the first follows the last.
     riff : Riff
-        The round with its first note once more.
+        The round with its first note once more; a short one as often as fills a bar of sixteenths.
     missing : frozenset of Cell
         What no walk in one position has: shifts, and strings that the instrument lacks.
     shortest : bool
@@ -252,7 +252,7 @@ def _walk(arcs: Sequence[tuple[Touch, Touch]], times: Sequence[int]) -> tuple[To
     return tuple(reversed(found))[:-1]
 
 
-def _riff(walk: Sequence[Touch], instrument: Instrument, head: Riff, position: int) -> Riff:
+def _riff(walk: tuple[Touch, ...], instrument: Instrument, head: Riff, position: int) -> Riff:
     value = NoteValue(16)
     events = [
         Event(
@@ -264,7 +264,7 @@ def _riff(walk: Sequence[Touch], instrument: Instrument, head: Riff, position: i
                 position if touch.finger else None,
             ),
         )
-        for number, touch in enumerate((*walk, walk[0]))
+        for number, touch in enumerate((*(walk * max(LEAST_NOTES // len(walk), 1)), walk[0]))
     ]
     meter = Meter()
     bars = laid_in_bars(events, lambda _number: (meter.bar, None))
