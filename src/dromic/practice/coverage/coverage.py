@@ -53,7 +53,7 @@ def coverage_of(plan: Plan) -> Coverage:
     >>> from tests.helpers import plan, riff
     >>> covered = coverage_of(plan(riff("| 5:5/8 5:7 5:8 4:5 4:7 r/4. |"), "strict-alternate"))
     >>> sorted(cell.words for cell in covered.cells)[:2]
-    ['down, up on one string', 'finger 1 to 3 on middle strings']
+    ['down, up on one string', 'finger 1 to 3 on low strings']
     """
     return Coverage(Counter(cell for _, cell, _ in _cells(plan)))
 

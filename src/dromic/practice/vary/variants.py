@@ -161,9 +161,9 @@ def vary(plan: Plan, ways: Sequence[str] = WAYS, watch: Watch | None = None) -> 
     Examples
     --------
     >>> from tests.helpers import plan, riff
-    >>> found = vary(plan(riff("| 5:3/8 4:2 4:5 3:2 3:5 r/4. |", key="C")), ["degrees"])
+    >>> found = vary(plan(riff("| 5:3/8 4:2 4:5 3:2 3:4 r/4. |", key="C")), ["degrees"])
     >>> [one.words for one in found.variants][:2]
-    ['from the second degree of C major', 'from the third degree of C major']
+    ['from the second degree of C major, above', 'from the third degree of C major, above']
     """
     for way in ways:
         if way not in WAYS:
