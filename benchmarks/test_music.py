@@ -3,42 +3,20 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from statistics import median
 
 import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
+from benchmarks.timing import planned, seconds
 from dromic.app.coverage.measured import one_drill
 from dromic.app.vary.work import ORDER, in_turn
-from dromic.demo.library import demo_riffs
-from dromic.hands.profile import hands_named
-from dromic.planner.plan import Plan
 from dromic.planner.plan_harmony import harmony_of
 from dromic.planner.planning import plan_riff
-from dromic.planner.request import Request
 from dromic.practice.coverage.cells import Cell, Table, cells_of_table
 from dromic.practice.excerpt import request_like
 from dromic.practice.vary.variants import Varied, once
-from dromic.schools.registry import school_named
 
 HANDS = frozenset((*cells_of_table(Table.HAND_OVER_THINNER), *cells_of_table(Table.HAND_OVER_THICKER)))
-
-
-def planned(number: int) -> Plan:
-    """The plan of a demo riff."""
-    demo = demo_riffs()[number]
-    return plan_riff(demo.riff, Request(hands_named("medium"), school_named(demo.school)))
-
-
-def seconds(work: Callable[[], object], rounds: int = 5) -> float:
-    """Median time of some rounds."""
-    times = []
-    for _ in range(rounds):
-        start = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - start)
-    return median(times)
 
 
 @pytest.mark.parametrize("number", range(5))

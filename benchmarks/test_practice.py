@@ -2,44 +2,20 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from statistics import median
 
 import pytest
 from pytest_benchmark.fixture import BenchmarkFixture
 
+from benchmarks.timing import planned, seconds
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.log.picture import draw_up
 from dromic.app.practice.today import Asked, lay_out
-from dromic.demo.library import demo_riffs
-from dromic.hands.profile import hands_named
-from dromic.planner.plan import Plan
-from dromic.planner.planning import plan_riff
-from dromic.planner.request import Request
 from dromic.practice.logbook import Clean, Logbook, Rep
 from dromic.practice.movement import movements, riff_hash
-from dromic.schools.registry import school_named
 
 LONG = 100_000
-
-
-def planned(number: int) -> Plan:
-    """The plan of a demo riff."""
-    demo = demo_riffs()[number]
-    return plan_riff(demo.riff, Request(hands_named("medium"), school_named(demo.school)))
-
-
-def seconds(work: Callable[[], object], rounds: int = 7) -> float:
-    """Median time of some rounds."""
-    times = []
-    for _ in range(rounds):
-        start = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - start)
-    return median(times)
 
 
 @pytest.fixture(scope="module")

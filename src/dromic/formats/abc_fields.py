@@ -6,22 +6,10 @@ import re
 from dataclasses import dataclass, field
 from fractions import Fraction
 
+from dromic.music.keys import FIFTHS, MODE_FIFTHS, SHORT_MODES
 from dromic.music.rhythm import NOTE_BASES, Meter
 
-_FIFTHS = {"F": -1, "C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5}
-_MODES = {
-    "": 0,
-    "maj": 0,
-    "ion": 0,
-    "mix": -1,
-    "dor": -2,
-    "m": -3,
-    "min": -3,
-    "aeo": -3,
-    "phr": -4,
-    "loc": -5,
-    "lyd": 1,
-}
+_MODES = {short: MODE_FIFTHS[mode] for short, mode in SHORT_MODES.items()}
 _SHARPS, _FLATS = "FCGDAEB", "BEADGCF"
 _SIGNS = {"^^": 2, "^": 1, "=": 0, "_": -1, "__": -2}
 _KEY = re.compile(r"([A-G])([#b]?)\s*([A-Za-z]*)(.*)", re.DOTALL)
@@ -67,7 +55,7 @@ def read_key(text: str) -> Key | None:
     if found not in _MODES:
         # A clef or another word without a blank; the key itself is still good.
         found = ""
-    fifths = _FIFTHS[letter] + {"#": 7, "b": -7, "": 0}[sign] + _MODES[found]
+    fifths = FIFTHS[letter] + {"#": 7, "b": -7, "": 0}[sign] + _MODES[found]
     alters: dict[str, int] = {}
     for number in range(abs(fifths)):
         one = (_SHARPS if fifths > 0 else _FLATS)[number % 7]

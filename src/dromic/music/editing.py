@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from typing import Any
 
 from dromic.errors import RiffError
 from dromic.music.chords import Sign
@@ -266,21 +267,33 @@ def with_phrase_school(riff: Riff, phrase: int, school: str) -> Riff:
     return replace(riff, phrases=(*riff.phrases[:phrase], changed, *riff.phrases[phrase + 1 :]))
 
 
+def on_same_instrument(head: Riff, bars: Sequence[Bar], **more: Any) -> Riff:
+    """Return a riff of other bars for the instrument, the tempo and the gain of another, in four quarters.
+
+    Parameters
+    ----------
+    head : Riff
+    bars : sequence of Bar
+    **more
+        Further fields of the riff.
+    """
+    made = Riff(
+        (Phrase(tuple(bars)),),
+        instrument=head.instrument,
+        tuning=head.tuning,
+        scale=head.scale,
+        nut=head.nut,
+        bridge=head.bridge,
+        capo=head.capo,
+        tempo=head.tempo,
+        gain=head.gain,
+    )
+    return replace(made, **more)
+
+
 def empty_like(last: Riff) -> Riff:
     """Return a riff of one silent bar for the instrument of another."""
-    bar = Bar(rests_of(last.meter.bar))
-    return Riff(
-        (Phrase((bar,)),),
-        instrument=last.instrument,
-        tuning=last.tuning,
-        scale=last.scale,
-        nut=last.nut,
-        bridge=last.bridge,
-        capo=last.capo,
-        tempo=last.tempo,
-        meter=last.meter,
-        gain=last.gain,
-    )
+    return on_same_instrument(last, [Bar(rests_of(last.meter.bar))], meter=last.meter)
 
 
 # -- laying bars anew -------------------------------------------------------------------------------------------

@@ -19,7 +19,7 @@ MODE_FIFTHS = {
     "locrian": -5,
 }
 FIFTHS = {"F": -1, "C": 0, "G": 1, "D": 2, "A": 3, "E": 4, "B": 5}
-_SHORT = {
+SHORT_MODES = {
     "": "major",
     "maj": "major",
     "ion": "major",
@@ -99,7 +99,7 @@ def parse_key(text: str) -> Key | None:
         return None
     word = match[2]
     short = word if word == "m" else "maj" if word == "M" else word.lower()[:3]
-    mode = _SHORT.get(short)
+    mode = SHORT_MODES.get(short)
     return None if mode is None else Key(tonic, mode)
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -22,7 +21,7 @@ from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs, single
 from dromic.app.log.keeper import LogKeeper
-from dromic.app.practice.preview import RiffPreview
+from dromic.app.practice.preview import PiecesView
 from dromic.app.shell.plain_list import PlainList
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
@@ -46,7 +45,7 @@ _SOURCES = (
 _EMPTY = "Write a riff first; what it asks of the hands appears here."
 
 
-class CoveragePage(QWidget):
+class CoveragePage(PiecesView):
     """Measures the document's plan and the log while it shows.
 
     Signals
@@ -57,7 +56,7 @@ class CoveragePage(QWidget):
     message = pyqtSignal(str)
 
     def __init__(self, document: Document, theme: Theme, log: LogKeeper, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__(theme, parent)
         self._document, self._log = document, log
         self.measured: Measured | None = None
         self._drills: list[tuple[str, Riff, Request]] = []
@@ -106,7 +105,6 @@ class CoveragePage(QWidget):
         self.list.setMaximumHeight(112)
         self.list.currentRowChanged.connect(lambda _row: self._preview())
         self.list.itemActivated.connect(lambda _item: self.preview.open_it())
-        self.preview = RiffPreview(theme)
         self.preview.planned.connect(self._drill_planned)
         self._of_drill = Coverage({})
         self._build()
@@ -307,13 +305,6 @@ class CoveragePage(QWidget):
         else:
             self._of_drill = Coverage({})
             self.preview.show_riff(None)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Practise the chosen drill."""
-        if event is not None and not event.modifiers() and event.key() == Qt.Key.Key_W:
-            self.preview.work_on_it()
-            return
-        super().keyPressEvent(event)
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -21,7 +20,7 @@ from PyQt6.QtWidgets import (
 from dromic.app.document import Document
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs
-from dromic.app.practice.preview import RiffPreview
+from dromic.app.practice.preview import PiecesView
 from dromic.app.shell.plain_list import PlainList
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
@@ -52,7 +51,7 @@ _ASKS = {
 }
 
 
-class MaterialPage(QWidget):
+class MaterialPage(PiecesView):
     """Offers material for the instrument of the riff that is open.
 
     Signals
@@ -63,7 +62,7 @@ class MaterialPage(QWidget):
     message = pyqtSignal(str)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__(theme, parent)
         self._document = document
         self.pieces: tuple[Material, ...] = ()
         self._served: tuple[Serving, ...] = ()
@@ -104,7 +103,6 @@ class MaterialPage(QWidget):
         self.list = PlainList()
         self.list.setAccessibleName("Pieces")
         self.list.setMaximumWidth(LIST_WIDTH)
-        self.preview = RiffPreview(theme)
         self._boxes: dict[str, tuple[QLabel, QWidget]] = {}
         self._build()
         self._connect()
@@ -291,13 +289,6 @@ class MaterialPage(QWidget):
             self.preview.show_riff(one.riff, name, self._request())
         else:
             self.preview.show_riff(None)
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Practise the chosen piece."""
-        if event is not None and not event.modifiers() and event.key() == Qt.Key.Key_W:
-            self.preview.work_on_it()
-            return
-        super().keyPressEvent(event)
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""

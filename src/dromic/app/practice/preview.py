@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from dromic.app.chart.view import ChartView
@@ -108,3 +109,24 @@ class RiffPreview(QWidget):
         """Practise it with every session."""
         if self.riff is not None:
             self.work_wanted.emit(self.riff)
+
+
+class PiecesView(QWidget):
+    """A view with a list of pieces and the preview of one; W practises it.
+
+    Parameters
+    ----------
+    theme : Theme
+    parent : QWidget or None
+    """
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.preview = RiffPreview(theme)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Practise the chosen piece."""
+        if event is not None and not event.modifiers() and event.key() == Qt.Key.Key_W:
+            self.preview.work_on_it()
+            return
+        super().keyPressEvent(event)

@@ -12,16 +12,17 @@ import time
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from collections.abc import Set as AbstractSet
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from itertools import product
 
 import numpy as np
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
+from dromic.music.editing import on_same_instrument
 from dromic.music.laying import laid_in_bars
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import Event, Locks, Note, Phrase, Place, Riff, Stroke
+from dromic.music.riff import Event, Locks, Note, Place, Riff, Stroke
 from dromic.practice.coverage.cells import (
     AREAS,
     FINGERS,
@@ -268,16 +269,4 @@ def _riff(walk: tuple[Touch, ...], instrument: Instrument, head: Riff, position:
     ]
     meter = Meter()
     bars = laid_in_bars(events, lambda _number: (meter.bar, None))
-    return replace(
-        Riff((Phrase(tuple(bars)),)),
-        title="One drill for all gaps",
-        section="drill",
-        instrument=head.instrument,
-        tuning=head.tuning,
-        scale=head.scale,
-        nut=head.nut,
-        bridge=head.bridge,
-        capo=head.capo,
-        tempo=head.tempo,
-        gain=head.gain,
-    )
+    return on_same_instrument(head, bars, title="One drill for all gaps", section="drill")

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
 
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.chords import Chord
+from dromic.music.editing import on_same_instrument
 from dromic.music.keys import Key
 from dromic.music.laying import laid_in_bars
 from dromic.music.rhythm import Meter, NoteValue
-from dromic.music.riff import NO_LOCKS, Event, Locks, Note, Phrase, Place, Riff
+from dromic.music.riff import NO_LOCKS, Event, Locks, Note, Place, Riff
 from dromic.music.scales import Formula, Scale
 
 SIXTEENTH, TRIPLET, QUARTER = NoteValue(16), NoteValue(8, tuplet=3), NoteValue(4)
@@ -105,21 +106,7 @@ def piece(asked: Asked, family: Family, name: str, events: Iterable[Event], *, k
     """
     head, meter = asked.head, Meter()
     bars = laid_in_bars(list(events), lambda _number: (meter.bar, None))
-    riff = replace(
-        Riff((Phrase(tuple(bars)),)),
-        title=name[:120],
-        section="drill",
-        instrument=head.instrument,
-        tuning=head.tuning,
-        scale=head.scale,
-        nut=head.nut,
-        bridge=head.bridge,
-        capo=head.capo,
-        tempo=head.tempo,
-        gain=head.gain,
-        style=head.style,
-        key=key,
-    )
+    riff = on_same_instrument(head, bars, title=name[:120], section="drill", style=head.style, key=key)
     return Material(name, family, riff)
 
 
