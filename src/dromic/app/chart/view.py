@@ -25,7 +25,7 @@ LEAST_ZOOM, MOST_ZOOM = 8.0, 1200.0
 ZOOM_STEP = 1.25
 SHORT = 0.7
 DRAG_LEAST = 12.0
-_EMPTY = "Write a riff on the first page, and its plan appears here."
+EMPTY = "Write a riff on the first page, and its plan appears here."
 _PLANNING = "Planning…"
 
 
@@ -58,6 +58,7 @@ class ChartView(QAbstractScrollArea):
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.empty_words = EMPTY
         self.setObjectName("chart")
         self.setAccessibleName("Movement chart")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -265,7 +266,7 @@ class ChartView(QAbstractScrollArea):
     def _paint(self, painter: QPainter, rect: QRect) -> None:
         if self._layout is None:
             painter.setPen(self._theme.color("quiet"))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _PLANNING if self.planning else _EMPTY)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _PLANNING if self.planning else self.empty_words)
             return
         left = self._scrolled
         scene = Scene(painter, self._layout, self._theme, left, left + rect.width() - GUTTER, self._choice)

@@ -48,6 +48,7 @@ class RiffPreview(QWidget):
         self.chart.set_view(1.0, padlocks=False)
         self.chart.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.chart.setAccessibleName("Chart of the piece")
+        self.chart.empty_words = "The piece that is chosen shows here."
         self.words = QLabel()
         self.words.setObjectName("quiet")
         self.words.setWordWrap(True)

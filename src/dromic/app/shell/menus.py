@@ -37,6 +37,10 @@ _LISTEN_KEYS = (
     ("D", "drill the passage"),
     ("L", "put the take into the practice log"),
 )
+_STUDY_KEYS = (
+    ("Enter, W", "open the variation or the piece by itself; practise it with every session"),
+    ("arrows, Space", "walk through the coverage tables; choose a kind of movement"),
+)
 _CHART_KEYS = (
     ("Left, Right, Home, End", "walk from note to note"),
     ("Shift+arrows, Shift+click", "select a range"),
@@ -268,5 +272,6 @@ class Menus:
         rows += [(keys, words, "on the riff board") for keys, words in KEYS]
         rows += [(keys, words, "in a practice session") for keys, words in _SESSION_KEYS]
         rows += [(keys, words, "while listening to a take") for keys, words in _LISTEN_KEYS]
+        rows += [(keys, words, "in Vary, Material and Coverage") for keys, words in _STUDY_KEYS]
         self.keys_dialog = KeysDialog(rows, self._window)
         self.keys_dialog.open()

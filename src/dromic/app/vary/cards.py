@@ -73,7 +73,8 @@ class CardDelegate(QStyledItemDelegate):
 def figures(varied: Varied, variant: Variant) -> tuple[str, str]:
     """Two lines of figures: the ceiling and the effort against the lick's; what is new and what changes."""
     lick = varied.lick
-    effort = 100 * (variant.effort / max(lick.cost, 1e-9) - 1)
+    effort = round(100 * (variant.effort / max(lick.cost, 1e-9) - 1))
+    more = f"effort {effort:+d} %" if effort else "effort the same"
     ceiling, own = variant.ceilings.both, lick.ceiling
     tempo = (
         f"ceiling {ceiling:.0f}, the lick's {own:.0f}" if ceiling is not None and own is not None else "no ceiling"
@@ -85,4 +86,4 @@ def figures(varied: Varied, variant: Variant) -> tuple[str, str]:
         if count
     ]
     told = f"{new} new {'movement' if new == 1 else 'movements'}"
-    return f"{tempo} · effort {effort:+.0f} %", told + (f" · {', '.join(changed)} changed" if changed else "")
+    return f"{tempo} · {more}", told + (f" · {', '.join(changed)} changed" if changed else "")

@@ -92,6 +92,7 @@ class VaryPage(QWidget):
         self.chart.set_view(1.0, padlocks=False)
         self.chart.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.chart.setAccessibleName("Chart of the variation")
+        self.chart.empty_words = "The variation that is chosen shows here."
         self.name = QLabel()
         self.name.setObjectName("strong")
         self.name.setWordWrap(True)
