@@ -255,7 +255,7 @@ def _draw_paper(plan: Plan, path: Path) -> None:
         from dromic.app.paper.printing import save_paper
         from dromic.app.start import application
         from dromic.app.theme import LIGHT
-    # RecoveredDocument until everything is drawn: fonts need it.
+    # Kept until everything is drawn: fonts need it.
     running = application()
     save_paper(plan, path, LIGHT, View())
     running.processEvents()

@@ -243,6 +243,22 @@ def test_new_movements_are_those_that_the_lick_does_not_have() -> None:
         assert set(variant.new_movements) == own - known
 
 
+def test_changes_are_those_of_finger_and_stroke_note_by_note() -> None:
+    one = plan(riff(BOX, key="A minor"))
+    for variant in vary(one, ["chord", "order"]).variants:
+        if len(variant.plan.states) != len(one.states) or variant.words == "backward":
+            continue
+        changed = {change.step for change in variant.changes}
+        pairs = zip(one.states, variant.plan.states, strict=True)
+        if variant.by == "chord":
+            assert changed == {
+                step
+                for step, (before, after) in enumerate(pairs)
+                if (before.finger, before.stroke, before.sounded) != (after.finger, after.stroke, after.sounded)
+            }
+        assert all(change.words for change in variant.changes)
+
+
 def test_five_are_chosen_and_no_way_takes_more_than_two() -> None:
     found = varied(riff(BOX, key="A minor"), "degrees", "order", "chord", "strings")
     five = found.worth_a_week

@@ -31,7 +31,7 @@ from dromic.planner.plan import Plan
 from dromic.practice.vary.lick import WAY_WORDS
 from dromic.practice.vary.variants import Variant, Varied
 
-PAUSE_MS = 400
+PAUSE_MS, MOST_TOLD = 400, 3
 LIST_WIDTH = 500
 _EMPTY = "Write a riff first; its variations appear here."
 
@@ -96,6 +96,10 @@ class VaryPage(QWidget):
         self.name = QLabel()
         self.name.setObjectName("strong")
         self.name.setWordWrap(True)
+        self.ceilings, self.changes = QLabel(), QLabel()
+        for label in (self.ceilings, self.changes):
+            label.setObjectName("quiet")
+            label.setWordWrap(True)
         self.notes = QLabel()
         self.notes.setObjectName("quiet")
         self.notes.setWordWrap(True)
@@ -128,6 +132,8 @@ class VaryPage(QWidget):
         right.setSpacing(6)
         right.addWidget(self.name)
         right.addWidget(self.chart, 1)
+        right.addWidget(self.ceilings)
+        right.addWidget(self.changes)
         buttons = QWidget()
         own = QHBoxLayout(buttons)
         own.setContentsMargins(0, 0, 0, 0)
@@ -260,6 +266,11 @@ class VaryPage(QWidget):
         if one is not None:
             self.chart.fit_short()
         self.name.setText(one.words[:1].upper() + one.words[1:] if one is not None else "")
+        self.ceilings.setText(ceiling_words(self.varied, one) if one is not None and self.varied else "")
+        told = change_words(one) if one is not None else []
+        first = "; ".join(told[:MOST_TOLD]) + (" …" if len(told) > MOST_TOLD else "")
+        self.changes.setText(first[:1].upper() + first[1:])
+        self.changes.setToolTip("\n".join(told))
         for button in (self.open, self.work):
             button.setEnabled(one is not None)
 
@@ -287,3 +298,22 @@ class VaryPage(QWidget):
     def stop(self) -> None:
         """Stop, and wait until no thread is left."""
         self.jobs.stop()
+
+
+def ceiling_words(varied: Varied, one: Variant) -> str:
+    """Each hand's ceiling beside the lick's."""
+    lick, own = varied.lick.ceilings, one.ceilings
+    hands = (("picking alone", lick.pick, own.pick), ("fretting alone", lick.fret, own.fret))
+    told = [
+        f"{name} {after:.0f} (the lick {before:.0f})"
+        for name, before, after in hands
+        if before is not None and after is not None
+    ]
+    words = ", ".join(told)
+    return words[:1].upper() + words[1:]
+
+
+def change_words(one: Variant) -> list[str]:
+    """What each note that is played otherwise changes, with its place."""
+    steps = one.plan.task.steps
+    return [f"{steps[change.step].moment.place_words}: {change.words}" for change in one.changes]

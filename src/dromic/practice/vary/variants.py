@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from dromic.errors import NoPlanError, RiffError
-from dromic.music.riff import Riff
+from dromic.music.riff import Riff, stroke_words
 from dromic.planner.plan import Ceilings, Plan, State
 from dromic.planner.planning import plan_riff
 from dromic.practice.excerpt import request_like
@@ -18,6 +18,7 @@ from dromic.practice.vary.lick import WAYS, Draft, Drafts, Lick, Refusal, lick_o
 SHOWN = 5
 LEAST_EASIER = 0.02
 """How much less effort, or higher a ceiling, a version must have to be called easier."""
+OPEN = "open"
 MOST_DEARER = 0.1
 MOST_OF_A_WAY = 2
 Watch = Callable[[float], None]
@@ -34,6 +35,48 @@ _DRAFTS: dict[str, Callable[[Lick], Drafts]] = {
 
 
 @dataclass(frozen=True)
+class NoteChange:
+    """A note of a variation that is played otherwise than the note of the lick that it comes from.
+
+    Parameters
+    ----------
+    step : int
+        Of the variation's plan.
+    fingers : tuple of (str, str) or None
+        Before and after; None where they stay.
+    strokes : tuple of (str, str) or None
+    """
+
+    step: int
+    fingers: tuple[str, str] | None
+    strokes: tuple[str, str] | None
+
+    @property
+    def words(self) -> str:
+        """What changes.
+
+        Examples
+        --------
+        >>> NoteChange(3, ("1", "3"), ("down", "up")).words
+        'finger 3 for 1, up for down'
+        >>> NoteChange(3, ("2", "open"), None).words
+        'open string for finger 2'
+        """
+        told = []
+        if self.fingers is not None:
+            before, after = self.fingers
+            if after == OPEN:
+                told.append(f"open string for finger {before}")
+            elif before == OPEN:
+                told.append(f"finger {after} for the open string")
+            else:
+                told.append(f"finger {after} for {before}")
+        if self.strokes is not None:
+            told.append(f"{self.strokes[1]} for {self.strokes[0]}")
+        return ", ".join(told)
+
+
+@dataclass(frozen=True)
 class Variant:
     """A variation that is planned.
 
@@ -43,8 +86,8 @@ class Variant:
     riff : Riff
         As it would be written.
     plan : Plan
-    changed_fingers, changed_strokes : int
-        Notes that another finger takes, or another stroke sounds, than in the lick; new notes are not counted.
+    changes : tuple of NoteChange
+        Notes that another finger takes, or another stroke sounds, than in the lick; new notes are not among them.
     new_movements : tuple of str
         What the hands do in it and not in the lick, by name, whatever the time they have.
     """
@@ -53,9 +96,18 @@ class Variant:
     by: str
     riff: Riff
     plan: Plan
-    changed_fingers: int
-    changed_strokes: int
+    changes: tuple[NoteChange, ...]
     new_movements: tuple[str, ...]
+
+    @property
+    def changed_fingers(self) -> int:
+        """How many notes another finger takes."""
+        return sum(one.fingers is not None for one in self.changes)
+
+    @property
+    def changed_strokes(self) -> int:
+        """How many notes another stroke sounds."""
+        return sum(one.strokes is not None for one in self.changes)
 
     @property
     def effort(self) -> float:
@@ -227,19 +279,33 @@ def _movements(plan: Plan) -> frozenset[str]:
 
 
 def _compared(lick: Lick, draft: Draft, riff: Riff, plan: Plan, known: frozenset[str]) -> Variant:
-    firsts: dict[int, State] = {}
-    for step, state in zip(plan.task.steps, plan.states, strict=True):
-        firsts.setdefault(step.moment.event_index, state)
+    firsts: dict[int, int] = {}
+    for number, step in enumerate(plan.task.steps):
+        firsts.setdefault(step.moment.event_index, number)
     own = [firsts[written] for written in sorted(firsts)]
-    fingers = strokes = 0
-    for state, origin in zip(own, draft.origins, strict=True):
-        if origin is None:
-            continue
-        before = lick.states[origin]
-        fingers += [note[2] for note in state.notes] != [note[2] for note in before.notes]
-        strokes += (state.stroke, state.sounded) != (before.stroke, before.sounded)
+    changes = []
+    for number, origin in zip(own, draft.origins, strict=True):
+        if origin is not None:
+            change = _change(number, lick.states[origin], plan.states[number])
+            changes += [change] if change.words else []
     new = tuple(dict.fromkeys(key for key in _in_order(plan) if key not in known))
-    return Variant(draft.words, draft.by, riff, plan, fingers, strokes, new)
+    return Variant(draft.words, draft.by, riff, plan, tuple(changes), new)
+
+
+def _change(step: int, before: State, after: State) -> NoteChange:
+    fingers = _fingers(before), _fingers(after)
+    strokes = _stroke(before), _stroke(after)
+    return NoteChange(
+        step, fingers if fingers[0] != fingers[1] else None, strokes if strokes[0] != strokes[1] else None
+    )
+
+
+def _fingers(state: State) -> str:
+    return " ".join(OPEN if not finger else str(finger) for _, _, finger in state.notes)
+
+
+def _stroke(state: State) -> str:
+    return stroke_words(state.stroke) if state.sounded else "slurred"
 
 
 def _in_order(plan: Plan) -> Iterator[str]:
