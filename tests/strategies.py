@@ -8,6 +8,7 @@ from fractions import Fraction
 from hypothesis import strategies as st
 
 from dromic.instrument.presets import PRESETS, instrument_for
+from dromic.music.chords import parse_sign
 from dromic.music.pitch import parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing
 from dromic.music.riff import (
@@ -57,6 +58,7 @@ _INFLECTED = [
     Mark.HARMONIC,
     Mark.PINCH,
 ]
+_SIGNS = [*[None] * 9, *map(parse_sign, ("Am7", "C/E", "N.C.", "F#m7b5", "Bb7b9", "E7alt", "Gsus4", "D6/9"))]
 _LONE_MARKS = [Mark.PALM_MUTE, Mark.ACCENT, Mark.DEAD, Mark.VIBRATO, Mark.RAKE, Mark.STACCATO, Mark.SLIDE_OFF]
 _REACHED = [None, Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE, Mark.SLIDE_IN, Mark.TAP, Mark.PINCH]
 _STROKES = [None, *[stroke for stroke in Stroke if stroke is not Stroke.NONE]]
@@ -91,6 +93,12 @@ def _what(riff: Riff) -> st.SearchStrategy:
 
 @st.composite
 def _event(draw: st.DrawFn, riff: Riff, value: NoteValue) -> Event:
+    made = draw(_unsigned(riff, value))
+    return replace(made, chord=draw(st.sampled_from(_SIGNS)))
+
+
+@st.composite
+def _unsigned(draw: st.DrawFn, riff: Riff, value: NoteValue) -> Event:
     kind = draw(st.sampled_from(["note", "note", "note", "rest", "chord"]))
     if kind == "rest":
         return Event(value)

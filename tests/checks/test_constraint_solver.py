@@ -56,7 +56,7 @@ def check(riff: Riff, school: str, objective: str, *, loop: bool) -> None:
 @given(
     short_lines(most=5, decided=True), st.sampled_from(NAMES), st.sampled_from(["effort", "tempo"]), st.booleans()
 )
-@settings(max_examples=25)
+@settings(max_examples=15)
 def test_locks_loops_and_both_objectives(riff: Riff, school: str, objective: str, loop: bool) -> None:
     check(riff, school, objective, loop=loop)
 

@@ -59,7 +59,7 @@ def test_economy_clears_no_more_strings_than_strict_alternate_at_the_same_places
 
 
 def test_least_effort_costs_no_more_than_any_school() -> None:
-    for riff in sample()[::3]:
+    for riff in sample()[::5]:
         least = plan(riff, "least-motion", style=Style.BLUEGRASS).cost
         for school in ("pulse-alternate", "jig", "economy", "strict-alternate", "new-string-down"):
             assert least <= plan(riff, school, style=Style.BLUEGRASS).cost * (1 + 1e-12), (riff.title, school)

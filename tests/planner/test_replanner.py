@@ -44,7 +44,7 @@ REQUESTS = st.builds(
 
 
 @given(st.data())
-@settings(max_examples=40)
+@settings(max_examples=20)
 def test_whatever_changes_the_plans_are_those_of_planning_anew(data: st.DataObject) -> None:
     replanner = Replanner()
     riff = data.draw(RIFFS)
@@ -142,7 +142,7 @@ def test_an_edited_line_is_planned_as_if_it_were_new(made: Riff, request: Reques
 
 
 @given(pitch_lines(most=9), st.sampled_from(["least-motion", "economy", "sparse", "hybrid"]), st.data())
-@settings(max_examples=40)
+@settings(max_examples=20)
 def test_every_alternative_costs_its_price_when_it_is_locked(made: Riff, school: str, data: st.DataObject) -> None:
     request = replace(REQUEST, school=school_named(school), alternatives=30)
     replanner = Replanner()

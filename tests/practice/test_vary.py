@@ -24,7 +24,8 @@ from dromic.practice.vary.by_keys import SamePlace, route_mm, same_places, short
 from dromic.practice.vary.by_order import reversed_units, rotated
 from dromic.practice.vary.by_rhythm import displaced, revalued, with_accents
 from dromic.practice.vary.easier import fewest_changes, thinned
-from dromic.practice.vary.lick import Lick, Moved, laid, lick_of, units_of
+from dromic.practice.vary.lick import Lick, Moved, lick_of
+from dromic.practice.vary.units import laid, units_of
 from dromic.practice.vary.variants import Varied, once, vary
 from tests.helpers import not_none, plan, riff
 from tests.practice.licks import heard, licks, melody

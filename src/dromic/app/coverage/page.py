@@ -264,7 +264,8 @@ class CoveragePage(PiecesView):
             self.notice.setText(told)
             self._list([(f"One drill, {notes} notes round", made.riff, request)])
             return
-        told = f"{len(made.fewest)} pieces have every movement that this riff needs"
+        count = len(made.fewest)
+        told = f"{count} {'pieces have' if count > 1 else 'piece has'} every movement that this riff needs"
         if made.cover.missing:
             told += f", but for {_listed(made.cover.missing)}, which none of them has"
         share = made.in_minutes.covered / max(made.in_minutes.all_needed, 1e-9)

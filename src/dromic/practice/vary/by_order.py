@@ -11,17 +11,8 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.chords import Chord, NoChord
 from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Event, Note, Place
 from dromic.practice.vary.by_rhythm import usual_length
-from dromic.practice.vary.lick import (
-    Draft,
-    Drafts,
-    Lick,
-    Refusal,
-    Unit,
-    laid,
-    slurred_from,
-    units_of,
-    without_reaching_marks,
-)
+from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, slurred_from
+from dromic.practice.vary.units import Unit, laid, units_of, without_reaching_marks
 
 MOST_ROTATIONS = 3
 

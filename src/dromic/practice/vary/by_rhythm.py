@@ -11,7 +11,8 @@ from dromic.errors import RiffError
 from dromic.music.laying import PLAIN, rests_of
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Mark, Riff
-from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, Unit, laid, units_of, with_events
+from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, with_events
+from dromic.practice.vary.units import Unit, laid, units_of
 
 _OTHER = {
     Fraction(1, 4): (NoteValue(8, tuplet=3), "triplets for sixteenths"),

@@ -17,7 +17,8 @@ from dromic.music.laying import rests_of
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import LEGATO_MARKS, STRUCK_MARKS, Event, Locks, Mark, Note, Place, Riff
 from dromic.practice.vary.by_keys import HIGHEST_MOVE, LOWEST_MOVE, in_key
-from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, Unit, freed, laid, units_of, with_events
+from dromic.practice.vary.lick import Draft, Drafts, Lick, Refusal, freed, with_events
+from dromic.practice.vary.units import Unit, laid, units_of
 
 HIGHEST_CAPO = 7
 MOST_SLURS = 4
