@@ -23,7 +23,7 @@ from dromic.practice.vary.by_degrees import scale_of, shifted
 from dromic.practice.vary.by_keys import SamePlace, route_mm, same_places, shortest_route
 from dromic.practice.vary.by_order import reversed_units, rotated
 from dromic.practice.vary.by_rhythm import displaced, revalued, with_accents
-from dromic.practice.vary.easier import fewest_changes, thinned
+from dromic.practice.vary.easier import change_price, fewest_changes, thinned
 from dromic.practice.vary.lick import Lick, Moved, lick_of
 from dromic.practice.vary.units import laid, units_of
 from dromic.practice.vary.variants import Varied, once, vary
@@ -299,15 +299,16 @@ def test_easier_versions_are_easier() -> None:
     assert found.easiest[0].words.startswith("only the notes on the")
 
 
-def test_fewest_changes_are_the_fewest_of_all() -> None:
+def test_places_with_few_string_changes_are_the_best_of_all_ways() -> None:
     instrument = instrument_for(riff("| 6:0/1 |"))
     midis = [52, 55, 57, 59, 57]
     places = fewest_changes(instrument, midis)
 
-    def changes(way: Sequence[Place]) -> int:
-        return sum(abs(one.string - two.string) for one, two in pairwise(way))
+    def price(way: Sequence[Place]) -> float:
+        return sum(change_price(one, two) for one, two in pairwise(way))
 
-    assert changes(places) == min(map(changes, product(*(instrument.places(midi) for midi in midis))))
+    every = product(*(instrument.places(midi) for midi in midis))
+    assert price(places) == pytest.approx(min(map(price, every)))
     assert [instrument.pitch(place) for place in places] == midis
 
 
@@ -345,6 +346,12 @@ def test_a_riff_too_long_is_refused_at_once() -> None:
     long = plan(riff(bar * 26))
     with pytest.raises(RiffError, match=r"has 416 notes, and licks of up to 400 are varied; select a passage"):
         vary(long, ["keys"])
+
+
+def test_two_notes_of_a_chord_that_fall_together_are_not_made_one() -> None:
+    found = varied(riff("| {C} (C4 E4 F4)/2 (5:3 4:2) |", key="C"), "chord")
+    told = "with thirds suspended to fourths makes two notes of a chord one"
+    assert any(one.words.startswith(told) for one in found.refusals)
 
 
 def test_a_way_that_is_not_known() -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from dromic.instrument.presets import instrument_for
 from dromic.music.chords import Chord
@@ -69,24 +70,42 @@ class DownCheck:
 
 @dataclass(frozen=True)
 class Harmony:
-    """The harmony of a plan.
+    """The harmony of a plan; what concerns all notes is worked out when it is first asked for.
 
     Parameters
     ----------
+    plan : Plan
     key : KeyFound
     chords : tuple of Chord or None
         One a step.
-    notes : tuple of tuple of NoteHarmony
-        For each step its notes, thickest string first.
-    shapes : tuple of NeckShape
-    downs : DownCheck
     """
 
+    plan: Plan
     key: KeyFound
     chords: tuple[Chord | None, ...]
-    notes: tuple[tuple[NoteHarmony, ...], ...]
-    shapes: tuple[NeckShape, ...]
-    downs: DownCheck
+
+    def notes_of(self, step: int) -> tuple[NoteHarmony, ...]:
+        """The notes of a step, thickest string first."""
+        event = self.plan.event_of_step(step)
+        written = [note.target for note in event.moment.event.notes]
+        spelled = {what.midi: what for what in written if isinstance(what, Pitch)}
+        key, chord = self.key.key, self.chords[step]
+        return tuple(note_harmony(note.pitch, key, chord, spelled.get(note.pitch)) for note in event.notes)
+
+    @cached_property
+    def notes(self) -> tuple[tuple[NoteHarmony, ...], ...]:
+        """The notes of every step."""
+        return tuple(self.notes_of(step) for step in range(len(self.chords)))
+
+    @cached_property
+    def shapes(self) -> tuple[NeckShape, ...]:
+        """The shapes that the plan goes through."""
+        return neck_shapes(self.plan, self.key.key, self.chords)
+
+    @cached_property
+    def downs(self) -> DownCheck:
+        """Whether chord tones on the beat get downs."""
+        return _downs(self.plan, self)
 
     def shape_at(self, step: int) -> NeckShape | None:
         """The shape that a step is part of."""
@@ -127,29 +146,19 @@ def harmony_of(plan: Plan) -> Harmony:
     ----------
     plan : Plan
     """
-    found = key_of(plan.riff)
     of_moment = chords_in_time([event.moment for event in plan.events])
-    steps = [event for event in plan.events if event.step is not None]
-    chords = tuple(of_moment[event.moment.index] for event in steps)
-    notes = []
-    for event, chord in zip(steps, chords, strict=True):
-        written = event.moment.event.notes
-        pitches = [note.target if isinstance(note.target, Pitch) else None for note in written]
-        by_midi = {pitch.midi: pitch for pitch in pitches if pitch is not None}
-        notes.append(
-            tuple(note_harmony(note.pitch, found.key, chord, by_midi.get(note.pitch)) for note in event.notes)
-        )
-    return Harmony(found, chords, tuple(notes), neck_shapes(plan, found.key, chords), _downs(plan, tuple(notes)))
+    chords = tuple(of_moment[step.moment.index] for step in plan.task.steps)
+    return Harmony(plan, key_of(plan.riff), chords)
 
 
-def _downs(plan: Plan, notes: tuple[tuple[NoteHarmony, ...], ...]) -> DownCheck:
-    if not any(one.chord is not None for own in notes for one in own):
+def _downs(plan: Plan, harmony: Harmony) -> DownCheck:
+    if all(chord is None for chord in harmony.chords):
         return DownCheck(told=False)
     holds: list[int] = []
     fails: list[int] = []
-    for number, (step, state, own) in enumerate(zip(plan.task.steps, plan.states, notes, strict=True)):
-        tone = any(one.chord_tone is not None for one in own)
-        if not step.place.on_beat or not tone or not state.sounded or state.stroke not in (Stroke.DOWN, Stroke.UP):
+    for number, (step, state) in enumerate(zip(plan.task.steps, plan.states, strict=True)):
+        if not step.place.on_beat or not state.sounded or state.stroke not in (Stroke.DOWN, Stroke.UP):
             continue
-        (holds if state.stroke is Stroke.DOWN else fails).append(number)
+        if any(one.chord_tone is not None for one in harmony.notes_of(number)):
+            (holds if state.stroke is Stroke.DOWN else fails).append(number)
     return DownCheck(True, tuple(holds), tuple(fails))

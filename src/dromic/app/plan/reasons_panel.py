@@ -228,7 +228,7 @@ class ReasonsPanel(QScrollArea):
         if harmony is None:
             return
         self._line("In the music", "section")
-        for note in harmony.notes[step]:
+        for note in harmony.notes_of(step):
             self._line(_capital(note.words), "plain")
         shape = harmony.shape_at(step)
         if shape is not None:

@@ -176,7 +176,7 @@ class VaryPage(QWidget):
             self._of, self.varied = None, None
             self._show()
             return
-        if self._of is not None and self._of.riff == plan.riff and self._of.states == plan.states:
+        if self._of is not None and _asks_the_same(self._of, plan):
             self._show()
             return
         self._of, self.varied, self._by_player = plan, None, ""
@@ -245,7 +245,8 @@ class VaryPage(QWidget):
             return f"{WAY_WORDS[by] if by else 'All variations'}, and all that was tried: {len(self.shown)}"
         if by:
             return f"{WAY_WORDS[by]}: {len(self.shown)} of {count}"
-        return f"Worth a week: {len(self.shown)} of {count} variations"
+        so_far = " so far" if self.jobs.working else ""
+        return f"Worth a week{so_far}: {len(self.shown)} of {count} variations"
 
     def _notes(self) -> str:
         varied = self.varied
@@ -298,6 +299,12 @@ class VaryPage(QWidget):
     def stop(self) -> None:
         """Stop, and wait until no thread is left."""
         self.jobs.stop()
+
+
+def _asks_the_same(one: Plan, other: Plan) -> bool:
+    """Whether two plans are varied alike: the same lick, played the same way by the same hands."""
+    asked = [(plan.riff, plan.school, plan.hands, plan.objective, plan.sound) for plan in (one, other)]
+    return asked[0] == asked[1] and one.states == other.states
 
 
 def ceiling_words(varied: Varied, one: Variant) -> str:

@@ -22,7 +22,7 @@ def in_turn(plan: Plan, watch: Watch) -> Iterator[Varied]:
     watch : callable
         Called with the share of the work that is done; what it raises ends it.
     """
-    lick = once(plan)
+    lick = once(plan, lambda _share: watch(0.0))
     so_far = Varied(lick, (), ())
     for number, way in enumerate(ORDER):
 

@@ -30,14 +30,8 @@ def scale_of(lick: Lick) -> Scale:
         Where no key can be told.
     """
     key = lick.key
-    midis = midis_of(lick)
     five = Scale(key.tonic, FORMULAS["minor pentatonic" if key.minor else "major pentatonic"])
-    return key.scale if outside(five, midis) else five
-
-
-def midis_of(lick: Lick) -> list[int]:
-    """Pitches of all notes as written."""
-    return [lick.instrument.pitch_of(note.target) for event in lick.riff.written_events() for note in event.notes]
+    return key.scale if outside(five, lick.midis) else five
 
 
 def spellings(lick: Lick) -> dict[int, Pitch]:
@@ -49,7 +43,7 @@ def spellings(lick: Lick) -> dict[int, Pitch]:
 def drafts(lick: Lick) -> Drafts:
     """The lick on every other degree, and with its leaps changed."""
     scale, spelled = scale_of(lick), spellings(lick)
-    strange = outside(scale, midis_of(lick))
+    strange = outside(scale, lick.midis)
     if strange:
         yield Refusal(
             "degrees",
@@ -81,12 +75,11 @@ def shifted(lick: Lick, degrees: int, scale: Scale | None = None) -> Riff:
 
 
 def _on_degree(lick: Lick, scale: Scale, spelled: dict[int, Pitch], degrees: int) -> Draft | Refusal:
-    name = f"from the {_ORDINALS[degrees]} degree of {scale}" if degrees else ""
+    name = f"from the {_ORDINALS[degrees]} degree of {scale}"
     trouble = ""
     # The nearer way first: the seventh degree is a step down.
     for octaves in (0, -1) if 2 * degrees <= scale.size + 1 else (-1, 0):
         way = degrees + octaves * scale.size
-
         try:
             moved = moved_notes(lick, _up(lick, scale, spelled, way), name)
         except RiffError as error:

@@ -187,7 +187,7 @@ def _in_key(lick: Lick, key: Key, other: Key, places: Sequence[SamePlace], own: 
         words = f"{words}, fingering kept, {where}".replace("1 frets", "1 fret")
     else:
         by = steps if steps <= HIGHEST_MOVE else steps - 12
-        low, high = _range(lick)
+        low, high = min(lick.midis), max(lick.midis)
         ways = [one for one in (by, by - 12, by + 12) if low + one >= lick.instrument.lowest]
         ways = [one for one in ways if high + one <= lick.instrument.highest]
         if not ways:
@@ -196,11 +196,6 @@ def _in_key(lick: Lick, key: Key, other: Key, places: Sequence[SamePlace], own: 
         riff = freed(lick.riff, lick, ways[0])
         words = f"{words}, fingered anew"
     yield Draft(words, "keys", in_key(riff, lick, other), lick.all_origins())
-
-
-def _range(lick: Lick) -> tuple[int, int]:
-    midis = [lick.instrument.pitch_of(note.target) for event in lick.riff.written_events() for note in event.notes]
-    return min(midis), max(midis)
 
 
 def in_key(riff: Riff, lick: Lick, other: Key) -> Riff:

@@ -158,7 +158,7 @@ def _pedal_note(lick: Lick) -> Note | None:
     if key is None:
         return None
     instrument = lick.instrument
-    lowest = min(instrument.pitch_of(note.target) for event in lick.riff.written_events() for note in event.notes)
+    lowest = min(lick.midis)
     tonic, fifth = key.tonic.pitch_class, (key.tonic.pitch_class + 7) % 12
     opens = [
         string

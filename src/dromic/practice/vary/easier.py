@@ -49,7 +49,7 @@ def drafts(lick: Lick) -> Drafts:
 
 
 def _fewer_changes(lick: Lick) -> Drafts:
-    """The same notes with the fewest changes of string, the hand going along where it must."""
+    """The same notes with fewer changes of string, the hand going along where that is worth it."""
     if any(len(state.notes) > 1 for state in lick.states):
         return
     instrument = lick.instrument
@@ -72,7 +72,7 @@ def _fewer_changes(lick: Lick) -> Drafts:
 
 
 def fewest_changes(instrument: Instrument, midis: Sequence[int]) -> list[Place]:
-    """A place for each pitch, so that strings change least, and the hand then goes least.
+    """A place for each pitch: changes of string weighed against leaps of the hand, the best way exactly.
 
     Parameters
     ----------
@@ -87,14 +87,20 @@ def fewest_changes(instrument: Instrument, midis: Sequence[int]) -> list[Place]:
             if not number:
                 found[place] = (0.0, [place])
                 continue
-            ways = [(price + _change(before, place), way) for before, (price, way) in sums.items()]
+            ways = [(price + change_price(before, place), way) for before, (price, way) in sums.items()]
             price, way = min(ways, key=lambda one: one[0])
             found[place] = (price, [*way, place])
         sums = found
     return min(sums.values(), key=lambda one: one[0])[1]
 
 
-def _change(before: Place, place: Place) -> float:
+def change_price(before: Place, place: Place) -> float:
+    """A place for each pitch: changes of string against leaps of the hand, weighed exactly.
+
+    Parameters
+    ----------
+    before, place : Place
+    """
     leap = max(abs(place.fret - before.fret) - REACH_FRETS, 0) if before.fret and place.fret else 0
     return abs(place.string - before.string) + SHIFT_PRICE * leap + 0.01 * abs(place.fret - before.fret)
 
@@ -282,8 +288,7 @@ def _whole(values: list[NoteValue], length: Fraction) -> list[NoteValue]:
 
 
 def _in_other_keys(lick: Lick) -> Drafts:
-    instrument = lick.instrument
-    midis = [instrument.pitch_of(note.target) for event in lick.riff.written_events() for note in event.notes]
+    instrument, midis = lick.instrument, lick.midis
     if lick.harmony.key.key is None:
         yield Refusal("easier", lick.harmony.key.words)
         return
@@ -337,9 +342,5 @@ def _reaches(lick: Lick, riff: Riff) -> bool:
         instrument = instrument_for(riff)
     except RiffError:
         return False
-    midis = [lick.instrument.pitch_of(note.target) for event in lick.riff.written_events() for note in event.notes]
-    return (
-        min(instrument.tuning) >= LOWEST_OPEN
-        and instrument.lowest <= min(midis)
-        and max(midis) <= instrument.highest
-    )
+    inside = instrument.lowest <= min(lick.midis) and max(lick.midis) <= instrument.highest
+    return inside and min(instrument.tuning) >= LOWEST_OPEN

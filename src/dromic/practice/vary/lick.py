@@ -111,6 +111,12 @@ class Lick:
         return key
 
     @cached_property
+    def midis(self) -> tuple[int, ...]:
+        """Pitches of all its notes as written, what is tied too."""
+        targets = [note.target for event in self.riff.written_events() for note in event.notes]
+        return tuple(map(self.instrument.pitch_of, targets))
+
+    @cached_property
     def first_steps(self) -> dict[int, int]:
         """The first step of each written event that is struck."""
         found: dict[int, int] = {}
@@ -142,8 +148,8 @@ class Lick:
         return tuple(range(len(self.struck)))
 
 
-def lick_of(plan: Plan) -> Lick:
-    """Take a plan as a lick to vary.
+def check_length(plan: Plan) -> None:
+    """See that a riff is not too long to be varied.
 
     Parameters
     ----------
@@ -160,6 +166,21 @@ def lick_of(plan: Plan) -> Lick:
             f"this riff has {notes} notes, and licks of up to {MOST_NOTES} are varied; select a passage and make "
             "it a riff of its own first"
         )
+
+
+def lick_of(plan: Plan) -> Lick:
+    """Take a plan as a lick to vary.
+
+    Parameters
+    ----------
+    plan : Plan
+
+    Raises
+    ------
+    RiffError
+        For one that is too long.
+    """
+    check_length(plan)
     return Lick(plan, harmony_of(plan))
 
 
@@ -199,7 +220,7 @@ def moved_notes(lick: Lick, new: Callable[[int, int], int], words: str) -> Moved
     Raises
     ------
     RiffError
-        Where a note leaves the neck.
+        Where a note leaves the neck, or two of a chord fall together.
     """
     instrument = lick.instrument
     at = -1
@@ -223,7 +244,8 @@ def moved_notes(lick: Lick, new: Callable[[int, int], int], words: str) -> Moved
             freed += isinstance(note.target, Place) and not isinstance(made.target, Place)
             before = own if len(event.notes) == 1 else None
             notes.append(made)
-        notes = _apart(notes)
+        if len({instrument.pitch_of(note.target) for note in notes}) < len(notes):
+            raise RiffError(f"{words} makes two notes of a chord one; take one of them out of the chord")
         stays = all(one.target == other.target for one, other in zip(notes, event.notes, strict=True))
         kept = event.locks if stays else Locks(event.locks.stroke)
         made_event = replace(event, notes=tuple(notes), locks=kept)
@@ -284,14 +306,6 @@ def _moved(
             stays = note.locks if wanted == midi else NO_LOCKS
             return replace(note, target=Place(what.string, fret), locks=stays), (what.fret, fret)
     return replace(note, target=lick.key.scale.spelled(wanted), locks=NO_LOCKS), None
-
-
-def _apart(notes: Sequence[Note]) -> list[Note]:
-    """Notes of a chord; where two have come to the same pitch or string, they are pitches for the planner."""
-    kept: dict[str, Note] = {}
-    for note in notes:
-        kept.setdefault(str(note.target), note)
-    return list(kept.values())
 
 
 def with_events(riff: Riff, new: Callable[[Event], Event]) -> Riff:

@@ -13,7 +13,7 @@ from dromic.planner.planning import plan_riff
 from dromic.practice.excerpt import request_like
 from dromic.practice.movement import movement_and_gap, movements
 from dromic.practice.vary import by_chord, by_degrees, by_keys, by_order, by_rhythm, by_strings, easier
-from dromic.practice.vary.lick import WAYS, Draft, Drafts, Lick, Refusal, lick_of
+from dromic.practice.vary.lick import WAYS, Draft, Drafts, Lick, Refusal, check_length, lick_of
 
 SHOWN = 5
 LEAST_EASIER = 0.02
@@ -152,7 +152,8 @@ class Varied:
     @property
     def every(self) -> tuple[Variant, ...]:
         """All of them, and whatever else was tried, each once."""
-        return (*self.variants, *(one for one in self.tried if one not in self.variants))
+        kept = {id(one) for one in self.variants}
+        return (*self.variants, *(one for one in self.tried if id(one) not in kept))
 
     @cached_property
     def worth_a_week(self) -> tuple[Variant, ...]:
@@ -179,18 +180,25 @@ class Varied:
         return tuple(sorted(self.of("easier"), key=lambda one: (-(one.ceilings.both or 0.0), one.effort)))
 
 
-def once(plan: Plan) -> Plan:
+def once(plan: Plan, watch: Watch | None = None) -> Plan:
     """The plan of a riff with every phrase played once, at the plan's tempo, nothing going round.
 
     Parameters
     ----------
     plan : Plan
+    watch : callable or None
+
+    Raises
+    ------
+    RiffError
+        For a riff that is too long to be varied, before it is planned.
     """
+    check_length(plan)
     riff = plan.riff
     phrases = tuple(replace(phrase, times=1) for phrase in riff.phrases)
     if phrases == riff.phrases and not plan.loop and plan.sound.style is riff.style:
         return plan
-    return plan_riff(replace(riff, phrases=phrases, style=plan.sound.style), request_like(plan))
+    return plan_riff(replace(riff, phrases=phrases, style=plan.sound.style), request_like(plan), watch=watch)
 
 
 def vary(plan: Plan, ways: Sequence[str] = WAYS, watch: Watch | None = None) -> Varied:
@@ -220,7 +228,7 @@ def vary(plan: Plan, ways: Sequence[str] = WAYS, watch: Watch | None = None) -> 
     for way in ways:
         if way not in WAYS:
             raise RiffError(f"there is no variation by '{way}'; expected one of {', '.join(WAYS)}")
-    lick = lick_of(once(plan))
+    lick = lick_of(once(plan, _inner(watch, 0, 1_000)))
     drafts, refusals = _gathered(lick, ways)
     plan = lick.plan
     asked = request_like(plan)

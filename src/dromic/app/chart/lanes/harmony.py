@@ -31,7 +31,7 @@ def paint_harmony(scene: Scene) -> None:
             painter.setPen(theme.color("quiet"))
             painter.drawText(QPointF(column.x - 2, band.top + 13), "N.C.")
     for column in scene.columns:
-        own = harmony.notes[column.step]
+        own = harmony.notes_of(column.step)
         for row, note in enumerate(own[:MOST_DEGREES]):
             y = band.bottom - DEGREE_ROW / 2 - DEGREE_ROW * row
             degree = str(note.degree) if note.degree is not None else note.name
@@ -49,7 +49,7 @@ def paint_harmony(scene: Scene) -> None:
 
 def _hint(layout: ChartLayout, _model: Model, column: Column) -> str:
     harmony = layout.harmony
-    lines = [note.words for note in harmony.notes[column.step]]
+    lines = [note.words for note in harmony.notes_of(column.step)]
     shape = harmony.shape_at(column.step)
     if shape is not None:
         lines.append(shape.words)
