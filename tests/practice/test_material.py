@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from itertools import pairwise
+from itertools import pairwise, product
 
 import pytest
 from hypothesis import given, settings
@@ -23,7 +23,7 @@ from dromic.practice.material.arpeggios import shape, substitutes
 from dromic.practice.material.catalogue import AIMS, material, serving
 from dromic.practice.material.pieces import Asked, Family
 from dromic.practice.material.scale_runs import along_string, in_position, notes_a_string, sequence
-from dromic.practice.material.walking import BEATS, walk
+from dromic.practice.material.walking import BEATS, layers_of, price_of, walk
 from tests.helpers import not_none, plan, riff
 
 GUITAR = instrument_named("guitar-6")
@@ -146,6 +146,14 @@ def test_walking_lines_keep_their_rules(chords: list[tuple[str, str]]) -> None:
         target = changes[(number + 1) % len(changes)].root.pitch_class
         assert (line[BEATS * number + 3] - target) % 12 in (1, 2, 7, 10, 11)
     assert max(abs(one - two) for one, two in pairwise(line)) <= 12
+
+
+def test_walking_lines_are_the_best_of_all_that_keep_the_rules() -> None:
+    bass, changes = instrument_named("bass-4"), [not_none(parse_chord("G7"))]
+    layers = layers_of(bass, changes, bass.lowest)
+    every = product(*([one.midi for one in layer] for layer in layers))
+    best = min(price_of(way, layers) for way in every if all(one != two for one, two in pairwise(way)))
+    assert price_of(not_none(walk(bass, changes, bass.lowest)), layers) == pytest.approx(best)
 
 
 def test_an_aim_is_served_by_what_trains_it_most() -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QSignalBlocker, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.document import Document
 from dromic.app.error_text import error_words
-from dromic.app.jobs import Jobs
+from dromic.app.jobs import Jobs, single
 from dromic.app.practice.preview import PiecesView
 from dromic.app.shell.plain_list import PlainList
 from dromic.app.shell.sliding_row import SlidingRow
@@ -51,6 +51,14 @@ _ASKS = {
 }
 
 
+@dataclass(frozen=True)
+class Listed:
+    """All pieces of a family, and the instrument that they are for."""
+
+    pieces: tuple[Material, ...]
+    instrument: str
+
+
 class MaterialPage(PiecesView):
     """Offers material for the instrument of the riff that is open.
 
@@ -65,7 +73,6 @@ class MaterialPage(PiecesView):
         super().__init__(theme, parent)
         self._document = document
         self.pieces: tuple[Material, ...] = ()
-        self._served: tuple[Serving, ...] = ()
         self._known_key = ""
         self.jobs = Jobs(self)
         self.jobs.found.connect(self._take)
@@ -241,18 +248,19 @@ class MaterialPage(PiecesView):
                 self.progress.show()
                 self.jobs.ask(lambda watch: iter([serving(aim, asked, request, watch)]))
                 return
-            self.jobs.cancel()
             self.progress.hide()
-            pieces = material(self.family.currentData(), asked)
+            family = self.family.currentData()
+            self.jobs.ask(single(lambda: Listed(material(family, asked), asked.instrument.name)))
         except DromicError as error:
-            self.progress.hide()
-            self.notice.setText(error_words(error))
-            self._list((), ())
-            return
-        self.notice.setText(f"{len(pieces)} pieces for {asked.instrument.name}, planned like any riff")
-        self._list(pieces, [one.name for one in pieces])
+            self.jobs.cancel()
+            self._end(error)
 
-    def _take(self, served: tuple[Serving, ...]) -> None:
+    def _take(self, found: Listed | tuple[Serving, ...]) -> None:
+        if isinstance(found, Listed):
+            self.notice.setText(f"{len(found.pieces)} pieces for {found.instrument}, planned like any riff")
+            self._list(found.pieces, [one.name for one in found.pieces])
+            return
+        served = found
         names = [f"{one.material.name}: {100 * one.share:.0f} % of its movements" for one in served]
         self.notice.setText(f"To {self._aim_words()}: pieces of all families, those that train it most first")
         self._list([one.material for one in served], names)

@@ -19,7 +19,7 @@ from dromic.practice.material.pieces import QUARTER, Asked, Family, Material, pi
 
 BEATS = 4
 MOST_CHORDS, REGISTER = 64, 26
-PASSING, CHROMATIC, FIFTH, TURNING = 1.5, 0.5, 1.0, 4.0
+PASSING, CHROMATIC, FIFTH, TURNING, LOW = 1.5, 0.5, 1.0, 4.0, 0.01
 LEAST_ROUND = 12
 
 
@@ -78,35 +78,64 @@ def walk(instrument: Instrument, changes: Sequence[Chord], low: int) -> list[int
     low : int
         MIDI number that it does not go below; it stays within two octaves and a tone above.
     """
+    layers = layers_of(instrument, changes, low)
+    # What a note costs depends on the two before it, so a way is known by its last two notes.
+    sums: dict[tuple[int, ...], tuple[float, list[int]]] = {
+        (one.midi,): (LOW * (one.midi - low), [one.midi]) for one in layers[0]
+    }
+    for layer in layers[1:]:
+        found: dict[tuple[int, ...], tuple[float, list[int]]] = {}
+        for last, (price, line) in sums.items():
+            for one in layer:
+                if one.midi == line[-1]:
+                    continue
+                way = (price + one.price + _leap(line[-2:], one.midi), [*line, one.midi])
+                ends = (last[-1], one.midi)
+                if ends not in found or (round(way[0], 6), way[1]) < (round(found[ends][0], 6), found[ends][1]):
+                    found[ends] = way
+        sums = found
+    return min(sums.values(), key=lambda way: (round(way[0], 6), way[1]))[1] if sums else None
+
+
+def layers_of(instrument: Instrument, changes: Sequence[Chord], low: int) -> list[list[Walked]]:
+    """What may stand on each beat.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    changes : sequence of Chord
+    low : int
+    """
     high = min(low + REGISTER, instrument.highest)
     layers: list[list[Walked]] = []
     for at, chord in enumerate(changes):
         onward = changes[(at + 1) % len(changes)]
-        layers += [
-            _of(low, high, {_bass(chord): 0.0}),
-            _of(low, high, _inside(chord)),
-            _of(low, high, _inside(chord)),
-            _of(low, high, _leading(chord, onward)),
-        ]
-    layers.append(_of(low, high, {_bass(changes[0]): 0.0}))
-    sums: list[tuple[float, list[int]]] = [(0.0 + abs(one.midi - low) * 0.01, [one.midi]) for one in layers[0]]
-    for layer in layers[1:]:
-        found = []
-        for one in layer:
-            ways = [
-                (price + one.price + _leap(line, one.midi), line) for price, line in sums if line[-1] != one.midi
-            ]
-            if ways:
-                price, line = min(ways, key=lambda way: (round(way[0], 6), way[1]))
-                found.append((price, [*line, one.midi]))
-        sums = found
-    return min(sums, key=lambda way: (round(way[0], 6), way[1]))[1] if sums else None
+        inside = _of(low, high, _inside(chord))
+        layers += [_of(low, high, {_bass(chord): 0.0}), inside, inside, _of(low, high, _leading(chord, onward))]
+    return [*layers, _of(low, high, {_bass(changes[0]): 0.0})]
 
 
-def _leap(line: Sequence[int], midi: int) -> float:
-    """How far it is; an octave or more never, and back to the note before last is no way to walk."""
-    leap = abs(midi - line[-1])
-    turning = TURNING if len(line) > 1 and midi == line[-2] else 0.0
+def price_of(line: Sequence[int], layers: Sequence[Sequence[Walked]]) -> float:
+    """What a line costs: its leaps, and the notes that are no chord tones.
+
+    Parameters
+    ----------
+    line : sequence of int
+    layers : sequence of sequence of Walked
+        As `layers_of` gives them.
+    """
+    low = min(one.midi for layer in layers for one in layer)
+    prices = [{one.midi: one.price for one in layer} for layer in layers]
+    total = LOW * (line[0] - low)
+    for at in range(1, len(line)):
+        total += prices[at][line[at]] + _leap(line[max(at - 2, 0) : at], line[at])
+    return total
+
+
+def _leap(before: Sequence[int], midi: int) -> float:
+    """How far it is; more than an octave never, and back to the note before last is no way to walk."""
+    leap = abs(midi - before[-1])
+    turning = TURNING if len(before) > 1 and midi == before[-2] else 0.0
     return leap + turning + (100.0 if leap > LEAST_ROUND else 0.0)
 
 

@@ -95,7 +95,7 @@ def fewest_changes(instrument: Instrument, midis: Sequence[int]) -> list[Place]:
 
 
 def change_price(before: Place, place: Place) -> float:
-    """A place for each pitch: changes of string against leaps of the hand, weighed exactly.
+    """What it costs to get from place to place: strings passed, and a quarter for each fret beyond reach.
 
     Parameters
     ----------
