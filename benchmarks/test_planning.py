@@ -115,7 +115,7 @@ def test_ratio_to_a_graph_library(capsys: pytest.CaptureFixture[str]) -> None:
     riff = wandering_lick(24)
     problem = _problem(riff, hands_named("medium"))
     efforts = problem.chain.node_costs
-    tables = [problem.costs(step) + efforts[step + 1][None, :] for step in range(len(efforts) - 1)]
+    tables = [problem.moves(step).costs() + efforts[step + 1][None, :] for step in range(len(efforts) - 1)]
     start = time.perf_counter()
     graph = networkx.DiGraph()
     for state, effort in enumerate(efforts[0]):

@@ -196,7 +196,7 @@ def _holds(note: tuple[int, int, int], want: Wanted) -> bool:
 
 
 def _widened(problem: Problem, costs: Sequence[Floats]) -> Chain:
-    plain = Chain(costs, problem.costs, problem.edges)
+    plain = Chain(costs, problem.moves)
     return problem.layers.chain(plain, problem.edge_keys) if problem.layers else plain
 
 

@@ -9,9 +9,16 @@ from __future__ import annotations
 import numpy as np
 from ortools.sat.python import cp_model
 
+from dromic.arrays import Floats
+from dromic.planner.moves import Moves
 from dromic.planner.problem import Problem
 
 SCALE = 1_000_000
+
+
+def tables(moves: Moves) -> tuple[Floats, Floats]:
+    """Costs and loads of moves."""
+    return moves.costs(), moves.loads()
 
 
 def best_by_solver(problem: Problem, objective: str = "effort", seconds: float = 180.0) -> float | None:
@@ -28,9 +35,9 @@ def best_by_solver(problem: Problem, objective: str = "effort", seconds: float =
     model = cp_model.CpModel()
     efforts = problem.chain.node_costs
     notes = [model.new_int_var(0, len(effort) - 1, f"note {index}") for index, effort in enumerate(efforts)]
-    links = [(at, at + 1, problem.costs(at), problem.loads(at)) for at in range(len(efforts) - 1)]
+    links = [(at, at + 1, *tables(problem.moves(at))) for at in range(len(efforts) - 1)]
     if problem.seam is not None:
-        links.append((len(efforts) - 1, 0, *problem.seam))
+        links.append((len(efforts) - 1, 0, *tables(problem.seam)))
     costs, loads = [], []
     for index, effort in enumerate(efforts):
         cost = model.new_int_var(0, 10**12, f"effort {index}")

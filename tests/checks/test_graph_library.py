@@ -38,7 +38,7 @@ def graph_of(problem: Problem) -> networkx.DiGraph:
     for state in np.flatnonzero(np.isfinite(efforts[0])):
         graph.add_edge("start", (0, state), weight=float(efforts[0][state]))
     for step in range(len(efforts) - 1):
-        costs = problem.costs(step) + efforts[step + 1][None, :]
+        costs = problem.moves(step).costs() + efforts[step + 1][None, :]
         for one, two in product(*map(range, costs.shape)):
             if np.isfinite(costs[one, two]):
                 graph.add_edge((step, one), (step + 1, two), weight=float(costs[one, two]))
@@ -79,8 +79,8 @@ def test_free_places(riff: Riff, school: str) -> None:
 @settings(max_examples=15)
 def test_loops(riff: Riff) -> None:
     problem = problem_of(riff, "least-motion", loop=True)
-    seam = problem.seam
-    assert seam is not None
+    assert problem.seam is not None
+    seam = problem.seam.costs()
     if len(problem.steps) == 1:
         return
     graph = graph_of(problem)
@@ -90,5 +90,5 @@ def test_loops(riff: Riff) -> None:
         ways = networkx.single_source_dijkstra_path_length(graph, (0, first))
         for (step, state), length in ((node, one) for node, one in ways.items() if node != "end"):
             if step == last:
-                best = min(best, problem.chain.node_costs[0][first] + length + seam[0][state, first])
+                best = min(best, problem.chain.node_costs[0][first] + length + seam[state, first])
     assert problem.solver.solve(np.inf).total == pytest.approx(best, rel=1e-9)

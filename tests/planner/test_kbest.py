@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic.arrays import Floats
 from dromic.errors import NoPlanError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands, hands_named
@@ -16,6 +17,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.compare import compare_schools
 from dromic.planner.kbest import labels_of
+from dromic.planner.moves import Moves
 from dromic.planner.plan import Objective, State
 from dromic.planner.planning import best_plans_of
 from dromic.planner.request import Request
@@ -57,6 +59,11 @@ def test_ranked_plans_differ_rise_and_begin_with_the_best(made: Riff) -> None:
     assert len({seen(one.states) for one in ranked}) == len(ranked)
 
 
+def tables(moves: Moves) -> tuple[Floats, Floats]:
+    """Costs and loads of moves."""
+    return moves.costs(), moves.loads()
+
+
 @given(short_lines(most=3, legato=False), st.booleans(), st.sampled_from(["effort", "tempo"]))
 @settings(max_examples=20)
 def test_ranks_of_loops_and_of_the_highest_tempo(made: Riff, loop: bool, objective: str) -> None:
@@ -66,9 +73,9 @@ def test_ranks_of_loops_and_of_the_highest_tempo(made: Riff, loop: bool, objecti
     answer = solve(made, request)
     problem, bound = answer.problem, answer.bound
     count = len(problem.steps)
-    links = [(at, at + 1, problem.costs(at), problem.loads(at)) for at in range(count - 1)]
+    links = [(at, at + 1, *tables(problem.moves(at))) for at in range(count - 1)]
     if problem.seam is not None:
-        links.append((count - 1, 0, *problem.seam))
+        links.append((count - 1, 0, *tables(problem.seam)))
     total = np.zeros([len(effort) for effort in problem.chain.node_costs])
     for at, effort in enumerate(problem.chain.node_costs):
         total = total + effort.reshape([-1 if axis == at else 1 for axis in range(count)])

@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.planner.loops import closed_path
-from dromic.planner.search import Chain, DeadEndError, backward_sums, forward_sums, least_sum
+from dromic.planner.moves import TableMoves
+from dromic.planner.search import Chain, DeadEndError, backward_sums, both_passes, forward_sums, least_sum
 from dromic.planner.solving import Solver
 
 Arrays = tuple[list[np.ndarray], list[np.ndarray], list[np.ndarray]]
@@ -31,6 +32,11 @@ def chains(draw: st.DrawFn) -> Arrays:
     return [array(size) for size in sizes], [array(*pair) for pair in around], loads
 
 
+def chain_of(arrays: Arrays) -> Chain:
+    efforts, links, loads = arrays
+    return Chain(efforts, [TableMoves(*pair) for pair in zip(links, loads, strict=True)].__getitem__)
+
+
 def totals(arrays: Arrays, *, loop: bool) -> dict[tuple[int, ...], tuple[float, float]]:
     """Sum and largest load of every path."""
     efforts, links, loads = arrays
@@ -47,10 +53,9 @@ def totals(arrays: Arrays, *, loop: bool) -> dict[tuple[int, ...], tuple[float, 
 
 @given(chains())
 def test_least_sum_is_the_least_of_all_paths(arrays: Arrays) -> None:
-    efforts, links, _ = arrays
     everything = totals(arrays, loop=False)
     best = min(total for total, _ in everything.values())
-    chain = Chain(efforts, links.__getitem__)
+    chain = chain_of(arrays)
     if np.isinf(best):
         with pytest.raises(DeadEndError, match="no way to step"):
             least_sum(chain)
@@ -63,10 +68,10 @@ def test_least_sum_is_the_least_of_all_paths(arrays: Arrays) -> None:
 
 @given(chains())
 def test_least_sum_round_a_loop(arrays: Arrays) -> None:
-    efforts, links, _ = arrays
+    _, links, _ = arrays
     everything = totals(arrays, loop=True)
     best = min(total for total, _ in everything.values())
-    chain = Chain(efforts, links.__getitem__)
+    chain = chain_of(arrays)
     if np.isinf(best):
         with pytest.raises(DeadEndError, match="no way to step"):
             closed_path(chain, links[-1])
@@ -89,18 +94,22 @@ def test_smallest_largest_load(arrays: Arrays) -> None:
 
 def solver_of(arrays: Arrays, *, loop: bool) -> Solver:
     efforts, links, loads = arrays
-    chain, count = Chain(efforts, links.__getitem__), len(efforts)
-    seam = (links[-1], loads[-1]) if loop else None
-    return Solver(chain, loads.__getitem__, seam, range(count), range(count - 1))
+    seam = TableMoves(links[-1], loads[-1]) if loop else None
+    return Solver(chain_of(arrays), seam, range(len(efforts)), range(len(efforts) - 1))
 
 
 @given(chains())
 def test_forward_and_backward_price_every_state(arrays: Arrays) -> None:
-    efforts, links, _ = arrays
-    chain = Chain(efforts, links.__getitem__)
-    through = [ahead + behind for ahead, behind in zip(forward_sums(chain), backward_sums(chain), strict=True)]
-    everything = totals(arrays, loop=False)
-    for step, effort in enumerate(efforts):
+    chain = chain_of(arrays)
+    passes = both_passes(chain)
+    assert all(np.array_equal(*pair) for pair in zip(passes.ahead, forward_sums(chain), strict=True))
+    assert all(np.array_equal(*pair) for pair in zip(passes.behind, backward_sums(chain), strict=True))
+    largest, everything = passes.largest_loads(chain), totals(arrays, loop=False)
+    for step, effort in enumerate(arrays[0]):
         for state in range(len(effort)):
-            best = min(total for path, (total, _) in everything.items() if path[step] == state)
-            assert through[step][state] == best
+            some = {path: told for path, told in everything.items() if path[step] == state}
+            best = min(total for total, _ in some.values())
+            assert passes.through[step][state] == best
+            if np.isfinite(best):
+                # Of one of the best paths: the others may have another largest load.
+                assert largest[step][state] in {worst for total, worst in some.values() if total == best}

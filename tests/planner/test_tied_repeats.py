@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from dromic.errors import NoPlanError
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Riff
+from dromic.planner.moves import TableMoves
 from dromic.planner.phrase_takes import repeated_phrases
 from dromic.planner.plan import Plan
 from dromic.planner.search import Chain
@@ -35,16 +36,18 @@ def closures(draw: st.DrawFn) -> RepeatClosure:
     links = [array(one, two) for one, two in pairwise(sizes)]
     again = array(sizes[-1], sizes[0])
     loads = np.where(np.isfinite(again), array(sizes[-1], sizes[0]), 0.0)
-    return RepeatClosure(Chain([array(size) for size in sizes], links.__getitem__), again, loads)
+    moves = [TableMoves(table) for table in links]
+    return RepeatClosure(Chain([array(size) for size in sizes], moves.__getitem__), again, loads)
 
 
 @given(closures())
 def test_a_phrase_as_one_edge_against_every_path(made: RepeatClosure) -> None:
     costs = made.steps.node_costs
+    tables = [made.steps.moves(at).costs() for at in range(len(costs) - 1)]
     best: dict[tuple[int, int], float] = {}
     for path in product(*(range(len(one)) for one in costs)):
         inside = sum(float(one[state]) for one, state in zip(costs[1:-1], path[1:-1], strict=True))
-        total = inside + sum(float(made.steps.edge_costs(at)[pair]) for at, pair in enumerate(pairwise(path)))
+        total = inside + sum(float(table[pair]) for table, pair in zip(tables, pairwise(path), strict=True))
         total += float(made.again[path[-1], path[0]])
         if np.isfinite(costs[0][path[0]]) and np.isfinite(costs[-1][path[-1]]):
             best[path[0], path[-1]] = min(best.get((path[0], path[-1]), np.inf), total)

@@ -24,8 +24,6 @@ from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark
 
-Gap = float | Floats
-NO_HURRY_MS = 1000.0
 LIKE_SEMITONES = 2
 SHIFTING = {Shifting.BY_PASSAGE: 1.0, Shifting.SELDOM: 2.5, Shifting.FREELY: 0.4}
 
@@ -38,6 +36,9 @@ class FretMoves:
     ----------
     times : dict of str to ndarray, milliseconds
     efforts : dict of str to ndarray
+        Those that do not depend on time.
+    hurried : dict of str to ndarray
+        Those that count as much as there is hurry; see `FrettingTables.hurry`.
     allowed, shifted, rolled, jumped : ndarray of bool
     shift_mm : ndarray, millimetres
     flown : ndarray of bool
@@ -46,6 +47,7 @@ class FretMoves:
 
     times: Terms
     efforts: Terms
+    hurried: Terms
     allowed: Bools
     shifted: Bools
     rolled: Bools
@@ -62,6 +64,11 @@ class FretMoves:
     def effort(self) -> Floats:
         """Sum of the efforts that do not depend on time."""
         return sum_of(self.efforts, self.shifted.shape)
+
+    @property
+    def hurried_effort(self) -> Floats:
+        """Sum of the efforts that grow with the hurry, at the most hurry there is."""
+        return sum_of(self.hurried, self.shifted.shape)
 
 
 def sum_of(terms: Terms, shape: tuple[int, ...]) -> Floats:
@@ -136,15 +143,16 @@ class FrettingTables:
         self.sound = sound
         self.roll_gain_ms = hand.roll_gain_ms if sound.damps else 0.0
 
-    def all_moves(
-        self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED, gap_ms: Gap = NO_HURRY_MS
-    ) -> FretMoves:
-        """Times and kinds of all moves between two sets of grips, arrays of shape (A, B)."""
-        return self.moves(before[:, None], after[None, :], kind, gap_ms)
+    def hurry(self, gap_ms: Floats) -> Floats:
+        """How much of the hurried efforts counts in the time that the hand has: 1 at most."""
+        found: Floats = np.minimum(self.comfort.shift_time_ms / gap_ms, 1.0)
+        return found
 
-    def moves(
-        self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED, gap_ms: Gap = NO_HURRY_MS
-    ) -> FretMoves:
+    def all_moves(self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED) -> FretMoves:
+        """Times and kinds of all moves between two sets of grips, arrays of shape (A, B)."""
+        return self.moves(before[:, None], after[None, :], kind)
+
+    def moves(self, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED) -> FretMoves:
         """Do as `all_moves`, each grip only to its partner, arrays of one shape or of shapes that broadcast."""
         hand, legato = self.hand, kind.legato
         shift = after.position - before.position
@@ -169,7 +177,7 @@ class FrettingTables:
             times["to_neck_ms"] = np.array(hand.to_neck_ms * kind.to_neck)
         efforts: Terms = {}
         mm = self.shift_mm[before.position, after.position]
-        self._of_the_hand(before, after, shift, shifted, mm, np.asarray(gap_ms), kind, efforts)
+        hurried = self._of_the_hand(before, after, shift, shifted, mm, kind)
         allowed = (
             keeps_held(before, after)
             & can_be_reached(before, after, shift, kind)
@@ -180,7 +188,7 @@ class FrettingTables:
         if plain:
             self._between_single_notes(before, after, shifted, rolled, kind, times, efforts)
         return FretMoves(
-            times, efforts, allowed, shifted, rolled, jumped, mm, np.broadcast_to(~was_down, shift.shape)
+            times, efforts, hurried, allowed, shifted, rolled, jumped, mm, np.broadcast_to(~was_down, shift.shape)
         )
 
     def _of_the_hand(
@@ -190,28 +198,27 @@ class FrettingTables:
         shift: Ints,
         shifted: Bools,
         mm: Floats,
-        gap_ms: Floats,
         kind: TransitionKind,
-        efforts: Terms,
-    ) -> None:
-        """Add what moving the hand costs apart from its time, less where a finger glides or time is to spare."""
-        comfort = self.comfort
-        hurry = SHIFTING[self.hand.shifting] * np.minimum(comfort.shift_time_ms / gap_ms, 1.0)
+    ) -> Terms:
+        """What moving the hand costs in a hurry, apart from its time; less where a finger glides."""
+        comfort, camp = self.comfort, SHIFTING[self.hand.shifting]
+        efforts: Terms = {}
         glides = np.zeros(shifted.shape, dtype=np.bool_)
         for slot, finger in enumerate(after.finger):
             one = _before(before, finger)
             strings = (one.first == after.first[slot]) & (one.last == after.last[slot])
             glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
-        efforts["shift"] = comfort.shift * (shifted * hurry)
-        way = np.sqrt(mm / 100.0) * hurry
+        efforts["shift"] = comfort.shift * (shifted * camp)
+        way = np.sqrt(mm / 100.0) * camp
         guided = shifted & _several_fretted(after) & (_several_fretted(before) | ~_any_down(before) | glides)
         carried = shifted & ~guided & (mm <= comfort.take_mm) & kind.next_take
         efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
         efforts["shift_guided"] = comfort.shift_guided * (way * guided)
         efforts["shift_take"] = comfort.shift_take * (way * carried)
-        efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * hurry)
+        efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * camp)
         if before.single and after.single and kind.legato is not Mark.SLIDE:
-            efforts["glided"] = comfort.glided * ((shifted & glides) * hurry)
+            efforts["glided"] = comfort.glided * ((shifted & glides) * camp)
+        return efforts
 
     def _between_chords(self, before: GripArrays, after: GripArrays, efforts: Terms) -> None:
         """Add what is counted between two chords of the same build, or nearly: shape and strings kept."""

@@ -31,7 +31,6 @@ import numpy as np
 from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import HandRest, Lean, PickingHand, RestStrokes
-from dromic.hands.grips import GripArrays
 from dromic.music.riff import Stroke
 
 MOST_DRAGGED = 2
@@ -331,13 +330,14 @@ class StrokeSpan:
 
 
 def stroke_spans(
-    grips: GripArrays, states: PickStates, hand: PickingHand, strings: int, *, raked: bool
+    thickest: Ints, thinnest: Ints, states: PickStates, hand: PickingHand, strings: int, *, raked: bool
 ) -> StrokeSpan:
     """How strokes go through what each grip sounds.
 
     Parameters
     ----------
-    grips : GripArrays, of shape (grips,)
+    thickest, thinnest : ndarray of int, shape (grips,)
+        The outermost strings that are struck.
     states : PickStates
     hand : PickingHand
     strings : int
@@ -349,7 +349,7 @@ def stroke_spans(
     -------
     StrokeSpan
     """
-    low, high = grips.thickest[None, :], grips.thinnest[None, :]
+    low, high = thickest[None, :], thinnest[None, :]
     down, up = states.direction[:, None] == DOWN, states.direction[:, None] == UP
     begins, ends = np.where(up, high, low), np.where(down, high, low)
     if raked:

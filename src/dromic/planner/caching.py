@@ -1,9 +1,10 @@
-"""A memory for tables that forgets the oldest when it holds too many bytes."""
+"""A memory for tables that forgets the oldest when it holds too many bytes; several threads may share it."""
 
 from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Hashable
+from threading import Lock
 from typing import Generic, TypeVar
 
 T = TypeVar("T")
@@ -30,22 +31,27 @@ class TableCache(Generic[T]):
         self._most_bytes = most_bytes
         self._tables: OrderedDict[Hashable, tuple[T, int]] = OrderedDict()
         self._bytes = 0
+        self._lock = Lock()
 
     def __contains__(self, key: Hashable) -> bool:
         return key in self._tables
 
     def get(self, key: Hashable) -> T | None:
         """Return a table, or None if it is not there or was forgotten."""
-        found = self._tables.get(key)
-        if found is None:
-            return None
-        self._tables.move_to_end(key)
-        return found[0]
+        with self._lock:
+            found = self._tables.get(key)
+            if found is None:
+                return None
+            self._tables.move_to_end(key)
+            return found[0]
 
     def put(self, key: Hashable, table: T, size: int) -> None:
         """Remember a table of so many bytes."""
-        self._tables[key] = table, size
-        self._bytes += size
-        while self._bytes > self._most_bytes and len(self._tables) > 1:
-            _, (_, gone) = self._tables.popitem(last=False)
-            self._bytes -= gone
+        with self._lock:
+            if key in self._tables:
+                self._bytes -= self._tables.pop(key)[1]
+            self._tables[key] = table, size
+            self._bytes += size
+            while self._bytes > self._most_bytes and len(self._tables) > 1:
+                _, (_, gone) = self._tables.popitem(last=False)
+                self._bytes -= gone

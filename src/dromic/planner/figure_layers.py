@@ -8,23 +8,24 @@ states are numbered ``layer * states + state``, the state as in the chain withou
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
-from functools import cached_property
 from typing import Any
 
 import numpy as np
 
-from dromic.arrays import Floats, Ints
+from dromic.arrays import Bools, Floats, Ints
 from dromic.hands.comfort import Comfort
 from dromic.planner.caching import TableCache
 from dromic.planner.figures import Figure
+from dromic.planner.kernel import JoinedMoves
+from dromic.planner.kernel.inputs import Entry
 from dromic.planner.model import Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
 
-TABLE_BYTES = 96 * 2**20
+TABLE_BYTES = 8 * 2**20
 OWN_BYTES = 4_000
 
 
@@ -46,106 +47,70 @@ class StepLayers:
         Equal for steps with the same layers.
     size : int
         How many joint states the step has without them.
-    states : tuple of ndarray of int
-        The states of each layer.
+    only : ndarray of bool, shape (layers, grips)
+        The grips of each layer.
     """
 
     key: object
     size: int
-    states: tuple[Ints, ...]
+    only: Bools
 
     @property
     def count(self) -> int:
         """How many layers there are."""
-        return len(self.states)
+        return len(self.only)
+
+    def costs(self, plain: Floats) -> Floats:
+        """Costs of a step without layers in each of them, infinite for states that are not in it."""
+        if self.count == 1:
+            return plain
+        inside = np.tile(self.only, self.size // self.only.shape[1])
+        return np.where(inside, plain, np.inf).ravel()
 
 
-@dataclass(frozen=True, eq=False)
-class Layered:
+class LayeredMoves:
     """Moves between states in layers.
 
     Parameters
     ----------
-    plain : Moves
+    plain : JoinedMoves
         Those of the chain without layers.
-    passage : Passage
     before, after : StepLayers
     changing : ndarray, shape (layers before, layers after)
         What it costs to go from layer to layer, infinite where that cannot be.
     """
 
-    plain: Moves
-    passage: Passage
-    before: StepLayers
-    after: StepLayers
-    changing: Floats
+    def __init__(self, plain: JoinedMoves, before: StepLayers, after: StepLayers, changing: Floats) -> None:
+        self.plain, self.before, self.after, self._changing = plain, before, after, changing
+        self._into = Entry(changing, after.only)
+        self._onto = Entry(changing.T, before.only)
 
-    @cached_property
-    def _inside(self) -> tuple[Floats, ...]:
-        """The moves inside each layer but the first."""
-        pairs = zip(self.before.states[1:], self.after.states[1:], strict=True)
-        return tuple(self.plain.rows(one)[:, two] for one, two in pairs)
-
-    def relax_forward(self, ahead: Floats) -> Floats:
+    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
         """See `Moves`."""
-        here = ahead.reshape(self.before.count, -1)
-        found = np.full((self.after.count, self.after.size), np.inf)
-        if self.passage is Passage.INSIDE:
-            found[0] = self.plain.relax_forward(here[0])
-            for layer, table in enumerate(self._inside, start=1):
-                if table.size:
-                    some = here[layer, self.before.states[layer]]
-                    found[layer, self.after.states[layer]] = (some[:, None] + table).min(axis=0)
-            return found.ravel()
-        for layer, same, start in self._entries(here):
-            found[layer] = found[same] if same >= 0 else self.plain.relax_forward(start)
+        return self.plain.least(here, self._onto if back else self._into, back=back, bound=bound)
+
+    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
+        """See `Moves`."""
+        layer, state = divmod(state, self.after.size)
+        found: Floats = self.plain.costs_to(state, bound) + self._changing[:, layer, None]
         return found.ravel()
 
-    def relax_backward(self, behind: Floats) -> Floats:
+    def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        there = behind.reshape(self.after.count, -1)
-        found = np.full((self.before.count, self.before.size), np.inf)
-        if self.passage is Passage.INSIDE:
-            found[0] = self.plain.relax_backward(there[0])
-            for layer, table in enumerate(self._inside, start=1):
-                if table.size:
-                    some = there[layer, self.after.states[layer]]
-                    found[layer, self.before.states[layer]] = (table + some).min(axis=1)
-            return found.ravel()
-        for layer, same, start in self._entries(there, back=True):
-            found[layer] = found[same] if same >= 0 else self.plain.relax_backward(start)
-        return found.ravel()
+        whole: Floats = self.plain.costs(bound)[None, :, None, :] + self._changing[:, None, :, None]
+        return whole.reshape(self.before.count * self.before.size, -1)
 
-    def _entries(self, sums: Floats, *, back: bool = False) -> Iterator[tuple[int, int, Floats]]:
-        """For each layer that is entered: sums to start from, and an earlier layer that starts from the same."""
-        changing = self.changing.T if back else self.changing
-        seen: dict[bytes, int] = {}
-        for layer in range(changing.shape[1]):
-            start = (sums + changing[:, layer, None]).min(axis=0)
-            key = start.tobytes()
-            yield layer, seen.get(key, -1), start
-            seen.setdefault(key, layer)
-
-    def rows(self, before: Ints) -> Floats:
+    def loads(self) -> Floats:
         """See `Moves`."""
-        layer, state = np.divmod(before, self.before.size)
-        whole: Floats = self.plain.rows(state)[:, None, :] + self.changing[layer][:, :, None]
-        return whole.reshape(len(before), -1)
+        return np.tile(self.plain.loads(), self._changing.shape)
 
-    def columns(self, after: Ints) -> Floats:
+    def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """See `Moves`."""
-        layer, state = np.divmod(after, self.after.size)
-        whole: Floats = self.plain.columns(state)[None] + self.changing[:, None, layer]
-        return whole.reshape(-1, len(after))
+        return self.plain.pair_loads(one % self.before.size, two % self.after.size)
 
-    def dense(self) -> Floats:
-        """See `Moves`."""
-        return self.rows(np.arange(self.before.count * self.before.size))
-
-    @property
-    def nbytes(self) -> int:
-        """See `Moves`."""
-        return OWN_BYTES + (sum(table.nbytes for table in self._inside) if self.passage is Passage.INSIDE else 0)
+    def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
+        """See `Moves`; loads do not know layers."""
+        raise NotImplementedError("the chain of loads has no layers")
 
 
 class FigureLayers:
@@ -196,15 +161,12 @@ class FigureLayers:
         key = (node, None if place is None else (place[0].placings, place[1]))
         found = self._known.get(key)
         if found is None:
-            copies = len(node.blocks) * self._picks
-            size = copies * len(node.grips)
-            states = [np.arange(size)]
+            size = len(node.blocks) * self._picks * len(node.grips)
+            only = [[True] * len(node.grips)]
             if place is not None:
                 struck = [tuple(note[0] for note in grip.notes) for grip in node.grips.rows]
-                for placing in place[0].placings:
-                    fits = np.tile([one == placing[place[1]] for one in struck], copies)
-                    states.append(np.flatnonzero(fits))
-            found = self._known[key] = StepLayers(key, size, tuple(states))
+                only += [[one == placing[place[1]] for one in struck] for placing in place[0].placings]
+            found = self._known[key] = StepLayers(key, size, np.array(only))
         return found
 
     def _passage(self, link: int) -> Passage:
@@ -238,29 +200,20 @@ class FigureLayers:
         keys : sequence of hashable
             Equal for links with the same costs between the same states.
         """
-        costs = [
-            np.concatenate([_only(own, states) for states in layers.states])
-            for layers, own in zip(self._layers, plain.node_costs, strict=True)
-        ]
+        costs = [layers.costs(own) for layers, own in zip(self._layers, plain.node_costs, strict=True)]
         tables: TableCache[Moves] = TableCache(TABLE_BYTES)
 
-        def edges(link: int) -> Moves:
-            moves = plain.edges(link)
+        def moves(link: int) -> Moves:
+            own = plain.moves(link)
             before, after = self._layers[link], self._layers[link + 1]
             if before.count == after.count == 1:
-                return moves
+                return own
+            assert isinstance(own, JoinedMoves)
             key = (keys[link], self.link_key(link))
             found = tables.get(key)
             if found is None:
-                found = Layered(moves, self._passage(link), before, after, self._changing(link))
-                tables.put(key, found, found.nbytes)
+                found = LayeredMoves(own, before, after, self._changing(link))
+                tables.put(key, found, OWN_BYTES)
             return found
 
-        return Chain(costs, lambda link: edges(link).dense(), edges)
-
-
-def _only(costs: Floats, states: Ints) -> Floats:
-    """The costs of some states, infinite for all others."""
-    found = np.full(len(costs), np.inf)
-    found[states] = costs[states]
-    return found
+        return Chain(costs, moves)

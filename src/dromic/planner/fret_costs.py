@@ -1,50 +1,38 @@
-"""The fretting hand's part of links: loads and costs of every move between two steps' grips.
+"""The fretting hand's part of links: times and efforts of every move between two steps' grips.
 
-Equal links between equal grips are one table, worked out once; those of many links between single notes are worked
-out together, as one long row of pairs, which is much faster than one by one.
+They know neither tempo nor school: the same riff at another tempo or under another school, and other riffs for the
+same player, find them made. Those of many links between single notes are worked out together, as one long row of
+pairs, which is much faster than one by one.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Terms
 from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import GripArrays, Grips, joined
-from dromic.hands.possible_moves import MOST_FLIGHT
+from dromic.hands.possible_moves import TransitionKind
 from dromic.hands.posture import PLAINLY, Inflections, posture
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
-from dromic.hands.synchronisation import load_effort, sync_times
+from dromic.hands.synchronisation import SyncContext, sync_times
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Note
 from dromic.planner.caching import TableCache
+from dromic.planner.kernel.inputs import HandTable
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
 
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
 
-FretKey = tuple[Grips, Grips, tuple[object, ...]]
+FretKey = tuple[Grips, Grips, tuple[TransitionKind, SyncContext]]
 Wanted = tuple[Grips, Grips, Link]
-
-
-@dataclass(frozen=True)
-class FretLink:
-    """The fretting hand's part of a link, each of shape (grips before, grips after).
-
-    `cost` is its effort with the comforts, infinite where a move cannot be made, and with the effort of meeting the
-    pick in the same gap as far as the fretting hand is the slower of the two. `extra` is the load that the meeting
-    adds.
-    """
-
-    load: Floats
-    cost: Floats
-    extra: Floats
 
 
 def changes_string(before: GripArrays, after: GripArrays) -> Bools:
@@ -77,7 +65,7 @@ class FretCosts:
     def __init__(self, instrument: Instrument, hands: Hands, *, sound: Sound) -> None:
         self.instrument, self.hands, self.sound = instrument, hands, sound
         self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
-        self._links: TableCache[FretLink] = TableCache(CACHE_BYTES)
+        self._links: TableCache[HandTable] = TableCache(CACHE_BYTES)
         self._postures: dict[tuple[object, ...], tuple[Terms, Floats]] = {}
 
     def posture(self, step: Step, grips: Grips) -> Terms:
@@ -129,69 +117,58 @@ class FretCosts:
                 continue
             seen.add(key)
             if before.single and after.single:
-                groups[(link.kind, link.sync)].append((before, after, link))
+                groups[key[2]].append((before, after, link))
             else:
-                flights_ms = np.array([link.flight_ms(flight) for flight in range(MOST_FLIGHT + 1)])
-                one = before.arrays[:, None]
-                table = self._costs(one, after.arrays[None, :], link, flights_ms[one.flight], np.array(link.gap_ms))
-                self._remember(key, table)
+                arrays = before.arrays[:, None], after.arrays[None, :]
+                self._remember(key, HandTable(*self._tables_of(*arrays, link)))
         for members in groups.values():
             for chunk in _chunks(members):
                 self._prepare_chunk(chunk)
 
     def _prepare_chunk(self, members: Sequence[Wanted]) -> None:
-        """Work out links that differ in their grips and gaps only."""
+        """Work out links that differ in their grips only."""
         shapes = [(len(before), len(after)) for before, after, _ in members]
         rows = [np.repeat(np.arange(a), b) for a, b in shapes]
         columns = [np.tile(np.arange(b), a) for a, b in shapes]
         one = joined([before.arrays[row] for (before, _, _), row in zip(members, rows, strict=True)])
         two = joined([after.arrays[column] for (_, after, _), column in zip(members, columns, strict=True)])
-        sizes = [a * b for a, b in shapes]
-        flights_ms = np.array(
-            [
-                [link.flight_ms(flight) for link in (member[2] for member in members)]
-                for flight in range(MOST_FLIGHT + 1)
-            ]
-        )
-        hand_gaps_ms = np.repeat(flights_ms, sizes, axis=1)[one.flight, np.arange(sum(sizes))]
-        gaps_ms = np.repeat([link.gap_ms for _, _, link in members], sizes)
-        whole = self._costs(one, two, members[0][2], hand_gaps_ms, gaps_ms)
-        ends = np.cumsum(sizes)
-        for (before, after, link), shape, end in zip(members, shapes, ends, strict=True):
-            part = slice(end - shape[0] * shape[1], end)
-            tables = (table[part].reshape(shape).copy() for table in (whole.load, whole.cost, whole.extra))
-            self._remember(_key(before, after, link), FretLink(*tables))
+        whole = self._tables_of(one, two, members[0][2])
+        end = 0
+        for (before, after, link), shape in zip(members, shapes, strict=True):
+            begin, end = end, end + shape[0] * shape[1]
+            tables = (table[begin:end].reshape(shape).copy() for table in whole)
+            self._remember(_key(before, after, link), HandTable(*tables))
 
-    def _costs(
-        self, before: GripArrays, after: GripArrays, link: Link, hand_gap_ms: Floats, gap_ms: Floats
-    ) -> FretLink:
-        """Costs in the time that the hand has, and of meeting the pick in the time from note to note."""
-        comfort = self.hands.comfort
-        moves = self.tables.moves(before, after, link.kind, hand_gap_ms)
-        load = moves.time_ms / hand_gap_ms
-        cost = load_effort(load, comfort) + moves.effort
-        cost[~moves.allowed] = np.inf
-        extra = sum_of(self.sync_times(moves, before, after, link), load.shape) / gap_ms
-        spots = extra > 0
-        cost[spots] += load_effort(load[spots] + extra[spots], comfort)
-        return FretLink(load, cost, extra)
+    def _tables_of(self, before: GripArrays, after: GripArrays, link: Link) -> tuple[Floats, ...]:
+        """Times, efforts, hurried efforts and the extra time of meeting the pick."""
+        moves = self.tables.moves(before, after, link.kind)
+        shape = moves.shifted.shape
+        effort = moves.effort
+        effort[~moves.allowed] = np.inf
+        meeting_ms = sum_of(self.sync_times(moves, before, after, link), shape)
+        return moves.time_ms, effort, moves.hurried_effort, meeting_ms
 
-    def link(self, before: Grips, after: Grips, link: Link) -> FretLink:
+    def link(self, before: Grips, after: Grips, link: Link) -> HandTable:
         """The fretting hand's part of a link."""
         key = _key(before, after, link)
         found = self._links.get(key)
-        if found is None:
+        while found is None:
             self.prepare([(before, after, link)])
             found = self._links.get(key)
-        assert found is not None
         return found
 
-    def _remember(self, key: FretKey, link: FretLink) -> None:
-        self._links.put(key, link, 3 * link.cost.nbytes)
+    def _remember(self, key: FretKey, table: HandTable) -> None:
+        self._links.put(key, table, table.nbytes)
+
+
+@lru_cache(maxsize=8)
+def fret_costs_of(instrument: Instrument, hands: Hands, sound: Sound) -> FretCosts:
+    """The fretting hand of a player on an instrument, with all that was worked out for it so far."""
+    return FretCosts(instrument, hands, sound=sound)
 
 
 def _key(before: Grips, after: Grips, link: Link) -> FretKey:
-    return before, after, (*link.fret_key, link.flights_ms if before.flies else ())
+    return before, after, link.fret_key
 
 
 def _chunks(members: Sequence[Wanted]) -> Iterator[list[Wanted]]:

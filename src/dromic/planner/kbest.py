@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import count
 
 import numpy as np
@@ -22,7 +22,7 @@ import numpy as np
 from dromic.arrays import Floats, Ints
 from dromic.planner.loops import closed_path
 from dromic.planner.problem import Problem
-from dromic.planner.search import Chain, Path, backward_sums, least_sum
+from dromic.planner.search import Path, backward_sums, least_sum
 
 
 @dataclass(frozen=True)
@@ -70,10 +70,7 @@ class PlanRanking:
     def __init__(self, problem: Problem, bound: float = np.inf) -> None:
         self._problem = problem
         self._chain = problem.solver.within(bound)
-        self._seam: Floats | None = None
-        if problem.seam is not None:
-            cost, load = problem.seam
-            self._seam = np.where(load <= bound, cost, np.inf)
+        self._seam: Floats | None = None if problem.seam is None else problem.seam.costs(bound)
         self._known: dict[object, Ints] = {}
         self._order = count()
         self._queue: list[tuple[float, int, _Part]] = []
@@ -101,7 +98,7 @@ class PlanRanking:
             if step < last:
                 sums = np.full(len(chain.node_costs[step]), np.inf)
                 sums[part.states] = part.sums
-                onward = chain.edges(step).relax_forward(sums) + chain.node_costs[step + 1]
+                onward, _ = chain.onward(step, sums)
                 self._push(part.row, step + 1, onward, part.behind)
             elif part.row not in given:
                 given.add(part.row)
@@ -138,5 +135,5 @@ class PlanRanking:
         efforts = [
             np.where(self._labels(step) == label, chain.node_costs[step], np.inf) for step, label in enumerate(row)
         ]
-        only = Chain(efforts, chain.edge_costs, chain.edges_of)
+        only = replace(chain, node_costs=efforts)
         return least_sum(only) if self._seam is None else closed_path(only, self._seam)

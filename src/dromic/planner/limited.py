@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -30,12 +31,9 @@ def best_within(problem: Problem, bound: float, limits: Limits) -> Path | None:
         if not allowed.any():
             return None
         costs.append(np.where(np.tile(allowed, len(own) // len(allowed)), own, np.inf))
-    only = Chain(costs, chain.edge_costs, chain.edges_of)
+    only = replace(chain, node_costs=costs)
     try:
-        if problem.seam is None:
-            return least_sum(only)
-        cost, load = problem.seam
-        return closed_path(only, np.where(load <= bound, cost, np.inf))
+        return least_sum(only) if problem.seam is None else closed_path(only, problem.seam.costs(bound))
     except DeadEndError:
         return None
 
@@ -75,7 +73,7 @@ def _first_without(problem: Problem, limits: Limits) -> int:
         np.where(problem.allowed(step, limits), own, np.inf) for step, own in enumerate(problem.chain.node_costs)
     ]
     try:
-        least_sum(Chain(masked, problem.costs, problem.edges))
+        least_sum(Chain(masked, problem.moves))
     except DeadEndError as dead_end:
         return dead_end.step
     return len(costs) - 1

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.moves import Dense, Moves
+from dromic.planner.moves import Moves
 from dromic.planner.search import (
     Chain,
     DeadEndError,
@@ -132,28 +132,28 @@ class Cut:
     order: tuple[int, ...]
 
 
-def cut_open(chain: Chain, seam: Floats, step: int, state: int) -> Cut:
+def cut_open(chain: Chain, seam: Moves, step: int, state: int) -> Cut:
     """Cut a loop open.
 
     Parameters
     ----------
     chain : Chain
-    seam : ndarray, shape (states of the last step, states of the first step)
+    seam : Moves
+        From the last step to the first.
     step, state : int
         Where to cut.
     """
     count = len(chain.node_costs)
     order = tuple((step + offset) % count for offset in range(count))
-    closed = Dense(seam)
     first = np.full(len(chain.node_costs[step]), np.inf)
     last = first.copy()
     first[state], last[state] = chain.node_costs[step][state], 0.0
     efforts = [first, *(chain.node_costs[one] for one in order[1:]), last]
 
     def moves(link: int) -> Moves:
-        return closed if order[link] == count - 1 else chain.edges(order[link])
+        return seam if order[link] == count - 1 else chain.moves(order[link])
 
-    return Cut(Chain(efforts, lambda link: moves(link).dense(), moves), order)
+    return Cut(Chain(efforts, moves, chain.bound), order)
 
 
 def narrowest(chain: Chain) -> int:
@@ -170,13 +170,14 @@ class AroundLoop:
     start: list[Ints]
 
 
-def through_loop(chain: Chain, seam: Floats) -> AroundLoop:
+def through_loop(chain: Chain, seam: Moves) -> AroundLoop:
     """Price every state of a loop.
 
     Parameters
     ----------
     chain : Chain
-    seam : ndarray, shape (states of the last step, states of the first step)
+    seam : Moves
+        From the last step to the first.
 
     Notes
     -----

@@ -17,22 +17,23 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.arrays import Floats, Ints
+from dromic.arrays import Floats
 from dromic.hands.grips import Grips
+from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.profile import Hands
 from dromic.hands.style import PLAIN, Sound
-from dromic.hands.synchronisation import load_effort
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
 from dromic.planner.caching import TableCache
-from dromic.planner.fret_costs import CACHE_BYTES, FretCosts, FretLink
-from dromic.planner.moves import Dense, Factored, Moves, PickHeld, StringRuns, SyncPairs
-from dromic.planner.pick_costs import PickCosts, rule_travel
+from dromic.planner.fret_costs import CACHE_BYTES, fret_costs_of
+from dromic.planner.kernel import JoinedMoves
+from dromic.planner.kernel.inputs import EffortCurve, Part, Side
+from dromic.planner.pick_costs import PickCosts
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
 from dromic.schools.school import PICK, School
 
-LEAST_BYTES = 20_000
+LEAST_BYTES = 2_000
 
 
 def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tuple[Stroke, ...]:
@@ -87,9 +88,11 @@ class Model:
         self.school = school
         self._by_phrase = dict(by_phrase or {})
         self.picking = PickCosts(instrument, hands, means_of(steps, self.school_of) or school.means)
-        self.fretting = FretCosts(instrument, hands, sound=sound)
-        self._edges: TableCache[Moves] = TableCache(CACHE_BYTES)
-        self._known_runs: dict[Grips, StringRuns] = {}
+        self.fretting = fret_costs_of(instrument, hands, sound)
+        self._moves: TableCache[JoinedMoves] = TableCache(CACHE_BYTES)
+        self._sides: dict[Node, Side] = {}
+        comfort = hands.comfort
+        self._curve = EffortCurve(comfort.at_ease, comfort.calm, comfort.strain, comfort.overload)
 
     @property
     def picks(self) -> int:
@@ -124,174 +127,51 @@ class Model:
                 parts.append(np.repeat(held, self.picks, axis=0).ravel())
         return parts[0] if len(parts) == 1 else np.concatenate(parts)
 
+    def _side(self, node: Node) -> Side:
+        found = self._sides.get(node)
+        if found is None:
+            classes = self.picking.classes(node.grips).of_grip
+            found = self._sides[node] = Side(len(node.blocks), self.picks, classes)
+        return found
+
     def prepare(self, wanted: Iterable[tuple[Node, Node, Link]]) -> None:
         """Work out the fretting hand's part of many links at once."""
         pairs = [
             (before.grips, after.grips, played)
             for before, after, link in wanted
-            for played in self._played(before, after, link)
+            for _, _, played in _played(before, after, link)
         ]
         self.fretting.prepare(pairs)
 
-    @staticmethod
-    def _played(before: Node, after: Node, link: Link) -> list[Link]:
-        found = (link.as_played(one, two) for one in before.blocks for two in after.blocks)
-        return [played for played in dict.fromkeys(found) if played is not None]
-
-    # -- costs ----------------------------------------------------------------------------------------------
-
-    def edges(self, before: Node, after: Node, link: Link, school: School) -> Moves:
-        """Costs of all joint moves over a link, remembered while there is room."""
+    def moves(self, before: Node, after: Node, link: Link, school: School) -> JoinedMoves:
+        """All joint moves over a link, remembered while there is room."""
         key = (before, after, link, school)
-        found = self._edges.get(key)
+        found = self._moves.get(key)
         if found is None:
-            if len(before.blocks) == len(after.blocks) == 1:
-                played = link.as_played(before.blocks[0], after.blocks[0])
-                assert played is not None
-                found = self._block(before.grips, after.grips, played, school)
-            else:
-                found = Dense(self._blocks(before, after, link, school, self._block_costs))
-            self._edges.put(key, found, found.nbytes + LEAST_BYTES)
+            parts = [self._part(before, after, *played, school) for played in _played(before, after, link)]
+            found = JoinedMoves(parts, self._side(before), self._side(after), self._curve)
+            self._moves.put(key, found, LEAST_BYTES + sum(part.hand.nbytes for part in parts))
         return found
 
-    def _blocks(
-        self,
-        before: Node,
-        after: Node,
-        link: Link,
-        school: School,
-        table: Callable[[Grips, Grips, Link, School], Floats],
-    ) -> Floats:
-        """A table of joint moves, put together from those of each pair of blocks."""
-        rows, columns = self.picks * len(before.grips), self.picks * len(after.grips)
-        whole = np.full((len(before.blocks) * rows, len(after.blocks) * columns), np.inf)
-        for one, before_sounded in enumerate(before.blocks):
-            for two, after_sounded in enumerate(after.blocks):
-                played = link.as_played(before_sounded, after_sounded)
-                if played is not None:
-                    block = table(before.grips, after.grips, played, school)
-                    whole[one * rows : (one + 1) * rows, two * columns : (two + 1) * columns] = block
-        return whole
-
-    def _block(self, before: Grips, after: Grips, link: Link, school: School) -> Moves:
-        fret = self.fretting.link(before, after, link)
-        if not link.picked:
-            return PickHeld(fret.cost, self.picks)
-        if _on_one_string(before, after, link):
-            return self._factored(before, after, link, school, fret)
-        return Dense(self._chord_costs(before, after, link, school, fret))
-
-    def _block_costs(self, before: Grips, after: Grips, link: Link, school: School) -> Floats:
-        return self._block(before, after, link, school).dense()
-
-    def _factored(self, before: Grips, after: Grips, link: Link, school: School, fret: FretLink) -> Factored:
-        """A link between single notes, in the parts of the two hands.
-
-        Where the pick is the slower hand of a meeting, the meeting weighs more than the fretting hand's part says;
-        these pairs are worked out for every pick state.
-        """
-        by_pick = self.picking.link(link, school)
-        strings = before.arrays.thickest, after.arrays.thickest
-        meets = (fret.extra > 0) & (fret.load < by_pick.most[strings[0]][:, strings[1]])
-        two, one = np.nonzero((meets & np.isfinite(fret.cost)).T)
-        slow, extra = fret.load[one, two][:, None], fret.extra[one, two][:, None]
-        pairs = strings[0][one] * self.instrument.strings + strings[1][two]
-        loads, costs = by_pick.by_pair
-        more = self._more(loads[pairs], slow, extra)
-        more += costs[pairs] + fret.cost[one, two][:, None]
-        more = np.ascontiguousarray(more.T).reshape(self.picks, self.picks, -1)
-        plain = fret.cost
-        if len(one):
-            plain = plain.copy()
-            plain[one, two] = np.inf
-        runs = self._runs_of(before), self._runs_of(after)
-        return Factored(plain, by_pick.cost, *runs, SyncPairs(one, two, more))
-
-    def _more(self, pick_load: Floats, fret_load: Floats, extra: Floats) -> Floats:
-        """What a meeting weighs more where the pick is the slower hand, against the fretting hand's part."""
-        comfort = self.hands.comfort
-        slower = load_effort(np.maximum(pick_load, fret_load) + extra, comfort)
-        return slower - load_effort(fret_load + extra, comfort)
-
-    def _runs_of(self, grips: Grips) -> StringRuns:
-        found = self._known_runs.get(grips)
-        if found is None:
-            found = self._known_runs[grips] = StringRuns.of(grips.arrays.thickest)
-        return found
-
-    def _through(self, before: Grips, after: Grips, link: Link, school: School) -> Floats:
-        """Pick loads where strokes may begin and end on different strings, (picks, before, picks, after)."""
-        span = self.picking.span(after, raked=link.raked)
-        at = self._at(before, after, link)
-        loads: Floats = self.picking.link(link, school).load[at] + span.time_ms / link.pick_gap_ms
-        return loads
-
-    def _at(self, before: Grips, after: Grips, link: Link) -> tuple[Ints, ...]:
-        """Where the strokes' ends stand in the tables of the picking hand."""
-        picks = np.arange(self.picks)
-        ends, begins = self.picking.span(before).ends, self.picking.span(after, raked=link.raked).begins
-        return picks[:, None, None, None], ends[:, :, None, None], picks[None, None, :, None], begins[None, None]
-
-    def _chord_costs(self, before: Grips, after: Grips, link: Link, school: School, fret: FretLink) -> Floats:
-        load = self._through(before, after, link, school)
-        travels = rule_travel(before, after) + self.instrument.strings - 1
-        rule = self.picking.rule(link, school)[travels].transpose(2, 0, 3, 1)
-        rule = rule + self.picking.moves.effort[self._at(before, after, link)]
-        cost = load_effort(load, self.hands.comfort) + rule + fret.cost[None, :, None, :]
-        extra = fret.extra[None, :, None, :]
-        cost += np.where(extra > 0, self._more(load, fret.load[None, :, None, :], extra), 0.0)
-        flat: Floats = cost.reshape(self.picks * len(before), self.picks * len(after))
-        return flat
-
-    # -- loads ----------------------------------------------------------------------------------------------
-
-    def loads(self, before: Node, after: Node, link: Link, school: School) -> Floats:
-        """Largest loads of all joint moves over a link, shape (joint before, joint after)."""
-        return self._blocks(before, after, link, school, self._block_loads)
-
-    def _block_loads(self, before: Grips, after: Grips, link: Link, school: School) -> Floats:
-        picks, rows, columns = self.picks, len(before), len(after)
-        fret = self.fretting.link(before, after, link)
-        load = np.broadcast_to(fret.load[None, :, None, :], (picks, rows, picks, columns))
-        if link.picked:
-            if _on_one_string(before, after, link):
-                table = self.picking.link(link, school).load
-                by_pick = table[:, before.arrays.thickest][..., after.arrays.thickest]
-            else:
-                by_pick = self._through(before, after, link, school)
-            load = np.maximum(by_pick, load)
-            load += fret.extra[None, :, None, :]
-        return load.reshape(picks * rows, picks * columns)
-
-    def pair_loads(self, before: Node, after: Node, link: Link, school: School, one: Ints, two: Ints) -> Floats:
-        """Largest loads from joint states `one` to joint states `two`, arrays of one length."""
-        rows, columns = self.picks * len(before.grips), self.picks * len(after.grips)
-        found = np.zeros(len(one))
-        for block_a, before_sounded in enumerate(before.blocks):
-            for block_b, after_sounded in enumerate(after.blocks):
-                at = np.flatnonzero((one // rows == block_a) & (two // columns == block_b))
-                played = link.as_played(before_sounded, after_sounded)
-                if len(at) and played is not None:
-                    pairs = one[at] % rows, two[at] % columns
-                    found[at] = self._block_pair_loads(before.grips, after.grips, played, school, *pairs)
-        return found
-
-    def _block_pair_loads(
-        self, before: Grips, after: Grips, link: Link, school: School, one: Ints, two: Ints
-    ) -> Floats:
-        pick_one, grip_one = np.divmod(one, len(before))
-        pick_two, grip_two = np.divmod(two, len(after))
-        fret = self.fretting.link(before, after, link)
-        load: Floats = fret.load[grip_one, grip_two]
-        if link.picked:
-            ends, span = self.picking.span(before).ends, self.picking.span(after, raked=link.raked)
-            strings = ends[pick_one, grip_one], span.begins[pick_two, grip_two]
-            picked = self.picking.link(link, school).load[pick_one, strings[0], pick_two, strings[1]]
-            picked = picked + span.time_ms[pick_two, grip_two] / link.pick_gap_ms
-            load = np.maximum(load, picked) + fret.extra[grip_one, grip_two]
-        return load
+    def _part(self, before: Node, after: Node, one: int, two: int, link: Link, school: School) -> Part:
+        flights_ms = np.array([link.flight_ms(flight) for flight in range(MOST_FLIGHT + 1)])
+        gaps_ms = flights_ms[before.grips.arrays.flight]
+        return Part(
+            one,
+            two,
+            self.fretting.link(before.grips, after.grips, link),
+            self.picking.table(before.grips, after.grips, link, school) if link.picked else None,
+            gaps_ms,
+            self.fretting.tables.hurry(gaps_ms),
+            link.gap_ms,
+        )
 
 
-def _on_one_string(before: Grips, after: Grips, link: Link) -> bool:
-    """Whether every stroke begins and ends on one string."""
-    return before.single and after.single and not link.raked
+def _played(before: Node, after: Node, link: Link) -> list[tuple[int, int, Link]]:
+    """The link as it is played from each block to each block where that can be."""
+    found = (
+        (one, two, link.as_played(sounded_before, sounded_after))
+        for one, sounded_before in enumerate(before.blocks)
+        for two, sounded_after in enumerate(after.blocks)
+    )
+    return [(one, two, played) for one, two, played in found if played is not None]

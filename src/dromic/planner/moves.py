@@ -1,286 +1,92 @@
-"""Costs of all joint moves over one link, asked in the ways that a search asks.
+"""What a search asks of the moves over one link, and moves that are one whole table.
 
-A link need not be written out as one big table. Where both notes are single and picked, its cost is a part of the
-fretting hand's, by the fretting states before and after, and a part of the pick's, by pick states and strings; only
-some pairs, where the hands meet, need more. `Factored` keeps these parts and takes every least sum in two stages,
-first over the states of each string, then over strings and pick states: exact, and many times less to do.
-
-Joint states are numbered ``pick state * F + fretting state``; fretting states stand in runs of one string.
+The moves of both hands are `dromic.planner.kernel.JoinedMoves`, which writes no table; in layers they are
+`dromic.planner.figure_layers.LayeredMoves`.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
+from dromic.planner.kernel import max_min, min_plus
 
 
 class Moves(Protocol):
-    """Costs of all moves from the joint states before to those after."""
+    """Moves from the joint states before a link to those after it.
 
-    def relax_forward(self, ahead: Floats) -> Floats:
-        """Least of `ahead` and the cost of the move, for each state after."""
+    None is taken whose load is above a `bound`.
+    """
 
-    def relax_backward(self, behind: Floats) -> Floats:
-        """Least of the cost of the move and `behind`, for each state before."""
+    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
+        """Least sums after the moves, or before them, and the state that each comes from (-1: none)."""
 
-    def rows(self, before: Ints) -> Floats:
-        """Costs from some states, shape (some, after)."""
+    def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
+        """Smallest largest load after the moves, or before them, over moves that can be made."""
 
-    def columns(self, after: Ints) -> Floats:
-        """Costs to some states, shape (before, some)."""
+    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
+        """Costs of the moves to one state, shape (states before,)."""
 
-    def dense(self) -> Floats:
-        """All costs, shape (before, after)."""
+    def costs(self, bound: float = np.inf) -> Floats:
+        """Costs of all moves, shape (states before, states after)."""
 
-    @property
-    def nbytes(self) -> int:
-        """Size of the tables that are its own."""
+    def loads(self) -> Floats:
+        """Loads of all moves, shape (states before, states after)."""
 
-
-@dataclass(frozen=True)
-class Dense:
-    """A whole table, shape (states before, states after), infinite where a move cannot be made."""
-
-    table: Floats
-
-    def relax_forward(self, ahead: Floats) -> Floats:
-        """See `Moves`."""
-        reached = np.isfinite(ahead)
-        if reached.all():
-            least: Floats = (self.table + ahead[:, None]).min(axis=0)
-            return least
-        if not reached.any():
-            return np.full(self.table.shape[1], np.inf)
-        among: Floats = (self.table[reached] + ahead[reached, None]).min(axis=0)
-        return among
-
-    def relax_backward(self, behind: Floats) -> Floats:
-        """See `Moves`."""
-        least: Floats = (self.table + behind).min(axis=1)
-        return least
-
-    def rows(self, before: Ints) -> Floats:
-        """See `Moves`."""
-        return self.table[before]
-
-    def columns(self, after: Ints) -> Floats:
-        """See `Moves`."""
-        return self.table[:, after]
-
-    def dense(self) -> Floats:
-        """See `Moves`."""
-        return self.table
-
-    @property
-    def nbytes(self) -> int:
-        """See `Moves`."""
-        return self.table.nbytes
+    def pair_loads(self, one: Ints, two: Ints) -> Floats:
+        """Loads of the moves from states `one` to states `two`, arrays of one length."""
 
 
-@dataclass(frozen=True)
-class StringRuns:
-    """StringRuns of fretting states on one string: where each begins, and the string of each run and state."""
-
-    starts: Ints
-    strings: Ints
-    by_state: Ints
-
-    @staticmethod
-    def of(string: Ints) -> StringRuns:
-        """Find the runs of an array of strings."""
-        starts = np.flatnonzero(np.r_[True, string[1:] != string[:-1]])
-        return StringRuns(starts, string[starts], string)
-
-
-@dataclass(frozen=True)
-class SyncPairs:
-    """Pairs of fretting states whose cost is not the sum of the two hands' parts, ordered by the state after.
+class TableMoves:
+    """Moves written out as tables.
 
     Parameters
     ----------
-    one, two : ndarray, shape (pairs,)
-    cost : ndarray, shape (picks, picks, pairs)
+    table : ndarray, shape (states before, states after)
+        Costs, infinite where a move cannot be made.
+    loads : ndarray or None
+        Loads, of the same shape; None where no load is asked for.
     """
 
-    one: Ints
-    two: Ints
-    cost: Floats
+    def __init__(self, table: Floats, loads: Floats | None = None) -> None:
+        self._table = np.ascontiguousarray(table, dtype=np.float64)
+        self._loads = loads
 
-
-@dataclass(frozen=True, eq=False)
-class Factored:
-    """A link between two single picked notes.
-
-    Parameters
-    ----------
-    fret : ndarray, shape (before, after)
-        The fretting hand's part; infinite where a move cannot be made, and for the special pairs.
-    pick : ndarray, shape (picks, strings, picks, strings)
-        The picking hand's part.
-    before, after : StringRuns
-    special : SyncPairs
-    """
-
-    fret: Floats
-    pick: Floats
-    before: StringRuns
-    after: StringRuns
-    special: SyncPairs
-
-    @property
-    def picks(self) -> int:
-        """Number of pick states."""
-        return len(self.pick)
-
-    @cached_property
-    def _pick_into(self) -> Floats:
-        """Pick part by (pick, run before) and (pick, state after), a table."""
-        part = self.pick[:, self.before.strings][..., self.after.by_state]
-        return np.ascontiguousarray(part.reshape(self.picks * len(self.before.strings), -1))
-
-    @cached_property
-    def _pick_onto(self) -> Floats:
-        """Pick part by (pick, state before) and (pick, run after), a table."""
-        part = self.pick[:, self.before.by_state][..., self.after.strings]
-        return np.ascontiguousarray(part.reshape(-1, self.picks * len(self.after.strings)))
-
-    @cached_property
-    def _backward(self) -> tuple[Ints, Ints, Ints]:
-        """Sync pairs by the state before: their order, the starts of the groups, and each group's state."""
-        order = np.argsort(self.special.one, kind="stable")
-        one = self.special.one[order]
-        starts = np.flatnonzero(np.r_[True, one[1:] != one[:-1]])
-        return order, starts, one[starts]
-
-    @cached_property
-    def _forward(self) -> tuple[Ints, Ints]:
-        """Sync pairs by the state after: the starts of the groups, and each group's state."""
-        two = self.special.two
-        starts = np.flatnonzero(np.r_[True, two[1:] != two[:-1]])
-        return starts, two[starts]
-
-    def relax_forward(self, ahead: Floats) -> Floats:
+    def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        here = ahead.reshape(self.picks, -1)
-        by_run = np.minimum.reduceat(here[:, :, None] + self.fret, self.before.starts, axis=1)
-        shape = (by_run.shape[0] * by_run.shape[1], 1, by_run.shape[2])
-        total = by_run.reshape(shape) + self._pick_into.reshape(shape[0], self.picks, -1)
-        least: Floats = total.min(axis=0)
-        if len(self.special.one):
-            starts, states = self._forward
-            more = (here[:, None, self.special.one] + self.special.cost).min(axis=0)
-            more = np.minimum.reduceat(more, starts, axis=1)
-            least[:, states] = np.minimum(least[:, states], more)
-        return least.ravel()
+        return self._table if bound == np.inf else np.where(self.loads() <= bound, self._table, np.inf)
 
-    def relax_backward(self, behind: Floats) -> Floats:
+    def loads(self) -> Floats:
         """See `Moves`."""
-        there = behind.reshape(self.picks, -1)
-        by_run = np.minimum.reduceat(there[None] + self.fret[:, None, :], self.after.starts, axis=2)
-        total = self._pick_onto.reshape(self.picks, len(self.fret), -1) + by_run.reshape(len(self.fret), -1)
-        least: Floats = total.min(axis=2)
-        if len(self.special.one):
-            order, starts, states = self._backward
-            more = (there[None, :, self.special.two] + self.special.cost).min(axis=1)[:, order]
-            more = np.minimum.reduceat(more, starts, axis=1)
-            least[:, states] = np.minimum(least[:, states], more)
-        return least.ravel()
+        assert self._loads is not None, "no loads are known of these moves"
+        return self._loads
 
-    def rows(self, before: Ints) -> Floats:
+    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
         """See `Moves`."""
-        pick, state = np.divmod(before, len(self.fret))
-        costs = self.pick[pick, self.before.by_state[state]][:, :, self.after.by_state]
-        costs += self.fret[state][:, None, :]
-        if len(self.special.one):
-            order, starts, states = self._backward
-            some, places = _members(state, starts, states, len(order))
-            places = order[places]
-            costs[some, :, self.special.two[places]] = self.special.cost[pick[some], :, places]
-        return costs.reshape(len(before), self.picks * self.fret.shape[1])
+        table = self.costs(bound)
+        total = here[:, None] + (table.T if back else table)
+        sources = total.argmin(axis=0)
+        values: Floats = total[sources, np.arange(total.shape[1])]
+        return values, np.where(np.isfinite(values), sources, -1)
 
-    def columns(self, after: Ints) -> Floats:
+    def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """See `Moves`."""
-        pick, state = np.divmod(after, self.fret.shape[1])
-        costs = self.pick[:, :, pick, self.after.by_state[state]][:, self.before.by_state]
-        costs += self.fret[:, state]
-        if len(self.special.one):
-            starts, states = self._forward
-            some, places = _members(state, starts, states, len(self.special.two))
-            costs[:, self.special.one[places], some] = self.special.cost[:, pick[some], places]
-        return costs.reshape(self.picks * len(self.fret), len(after))
+        table = np.where(np.isfinite(self._table), self.loads(), np.inf)
+        found: Floats = max_min(here[None], table.T if back else table)[0]
+        return found
 
-    def dense(self) -> Floats:
+    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        table = self.pick[:, self.before.by_state][..., self.after.by_state] + self.fret[None, :, None, :]
-        # Two arrays of indices with slices between put the pairs' axis first.
-        table[:, self.special.one, :, self.special.two] = self.special.cost.transpose(2, 0, 1)
-        size = self.picks * len(self.fret)
-        whole: Floats = table.reshape(size, -1)
-        return whole
+        found: Floats = self.costs(bound)[:, state]
+        return found
 
-    @property
-    def nbytes(self) -> int:
+    def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """See `Moves`."""
-        return 2 * self.fret.nbytes + self.special.cost.nbytes
+        found: Floats = self.loads()[one, two]
+        return found
 
-
-@dataclass(frozen=True)
-class PickHeld:
-    """A link whose second note is not picked: the pick state stays, and only the fretting hand moves."""
-
-    fret: Floats
-    picks: int
-
-    def relax_forward(self, ahead: Floats) -> Floats:
-        """See `Moves`."""
-        least: Floats = (ahead.reshape(self.picks, -1, 1) + self.fret).min(axis=1)
-        return least.ravel()
-
-    def relax_backward(self, behind: Floats) -> Floats:
-        """See `Moves`."""
-        least: Floats = (behind.reshape(self.picks, 1, -1) + self.fret).min(axis=2)
-        return least.ravel()
-
-    def rows(self, before: Ints) -> Floats:
-        """See `Moves`."""
-        pick, state = np.divmod(before, len(self.fret))
-        costs = np.full((len(before), self.picks, self.fret.shape[1]), np.inf)
-        costs[np.arange(len(before)), pick] = self.fret[state]
-        return costs.reshape(len(before), self.picks * self.fret.shape[1])
-
-    def columns(self, after: Ints) -> Floats:
-        """See `Moves`."""
-        pick, state = np.divmod(after, self.fret.shape[1])
-        costs = np.full((self.picks, len(self.fret), len(after)), np.inf)
-        costs[pick, :, np.arange(len(after))] = self.fret[:, state].T
-        return costs.reshape(self.picks * len(self.fret), len(after))
-
-    def dense(self) -> Floats:
-        """See `Moves`."""
-        rows, columns = self.fret.shape
-        table = np.full((self.picks, rows, self.picks, columns), np.inf)
-        for pick in range(self.picks):
-            table[pick, :, pick, :] = self.fret
-        return table.reshape(self.picks * rows, -1)
-
-    @property
-    def nbytes(self) -> int:
-        """See `Moves`; the fretting hand's table is shared."""
-        return 0
-
-
-def _members(wanted: Ints, starts: Ints, states: Ints, count: int) -> tuple[Ints, Ints]:
-    """Pairs of wanted states: which of the wanted each belongs to, and its place among the grouped pairs."""
-    group = np.searchsorted(states, wanted)
-    there = group < len(states)
-    there[there] = states[group[there]] == wanted[there]
-    some = np.flatnonzero(there)
-    ends = np.append(starts[1:], count)
-    first, sizes = starts[group[some]], (ends - starts)[group[some]]
-    offsets = np.arange(int(sizes.sum())) - np.repeat(np.cumsum(sizes) - sizes, sizes)
-    return np.repeat(some, sizes), np.repeat(first, sizes) + offsets
+    def many(self, starts: Floats, bound: float = np.inf) -> Floats:
+        """Least sums from several rows of starts, shape (starts, states after)."""
+        return min_plus(starts, self.costs(bound))

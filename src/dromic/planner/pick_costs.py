@@ -1,6 +1,7 @@
 """The picking hand's part of steps and links: what sounds a note, what it costs, and what the school says to it.
 
-Tables have the order (picks, strings, picks, strings): from pick state and string, to pick state and string.
+The picking hand tells grips apart by the outermost strings that are struck: their *stroke classes*. Tables of links
+have the order (picks, classes, picks, classes): from pick state and class, to pick state and class.
 """
 
 from __future__ import annotations
@@ -12,14 +13,13 @@ from functools import cached_property
 import numpy as np
 
 from dromic.arrays import Floats, Ints, Terms
-from dromic.hands.grips import Grips
+from dromic.hands.grips import GripArrays, Grips
 from dromic.hands.picking import (
     DOWN,
     UP,
     PickContext,
     PickMoves,
     PickStates,
-    StrokeSpan,
     pick_moves,
     pick_states,
     stroke_spans,
@@ -29,6 +29,7 @@ from dromic.hands.synchronisation import load_effort
 from dromic.hands.terms import SCHOOL_PICKED, SCHOOL_STROKE
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
+from dromic.planner.kernel.inputs import PickTable
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
 from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair
@@ -49,37 +50,41 @@ def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
     return (*means, Stroke.CHORD_PLUCK) if plucked else means
 
 
-def rule_travel(before: Grips, after: Grips) -> Ints:
+@dataclass(frozen=True, eq=False)
+class StrokeClasses:
+    """The outermost strings of some grips, each pair of them once, and which each grip has.
+
+    Parameters
+    ----------
+    thickest, thinnest : ndarray of int, shape (classes,)
+    of_grip : ndarray of int, shape (grips,)
+    """
+
+    thickest: Ints
+    thinnest: Ints
+    of_grip: Ints
+
+    @staticmethod
+    def of(grips: GripArrays, strings: int) -> StrokeClasses:
+        """Classes of grips; for single notes their strings, whether there are grips on each or not."""
+        if grips.single:
+            every = np.arange(strings)
+            return StrokeClasses(every, every, grips.thickest)
+        pairs = grips.thickest * strings + grips.thinnest
+        distinct, of_grip = np.unique(pairs, return_inverse=True)
+        return StrokeClasses(distinct // strings, distinct % strings, of_grip)
+
+    @cached_property
+    def key(self) -> tuple[bytes, bytes]:
+        """Equal for equal classes, whichever grips have them."""
+        return self.thickest.tobytes(), self.thinnest.tobytes()
+
+
+def rule_travel(before: StrokeClasses, after: StrokeClasses) -> Ints:
     """Strings moved as a school sees it, shape (before, after): none where two chords share strings."""
-    one, two = before.arrays, after.arrays
-    onward = two.thickest[None, :] - one.thinnest[:, None]
-    backward = two.thinnest[None, :] - one.thickest[:, None]
+    onward = after.thickest[None, :] - before.thinnest[:, None]
+    backward = after.thinnest[None, :] - before.thickest[:, None]
     return np.where(onward > 0, onward, np.where(backward < 0, backward, 0))
-
-
-@dataclass(frozen=True)
-class PickLink:
-    """The picking hand's part of a link between single notes, each of shape (picks, strings, picks, strings)."""
-
-    time_ms: Floats
-    load: Floats
-    cost: Floats
-
-    @cached_property
-    def by_pair(self) -> tuple[Floats, Floats]:
-        """Loads and costs by pair of strings, each of shape (strings^2, picks^2)."""
-        picks, strings = self.load.shape[:2]
-        load, cost = (
-            np.ascontiguousarray(table.transpose(1, 3, 0, 2).reshape(strings**2, picks**2))
-            for table in (self.load, self.cost)
-        )
-        return load, cost
-
-    @cached_property
-    def most(self) -> Floats:
-        """Largest load from string to string, shape (strings, strings)."""
-        most: Floats = self.load.max(axis=(0, 2))
-        return most
 
 
 class PickCosts:
@@ -100,10 +105,10 @@ class PickCosts:
         self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking, hands.comfort)
         self._again_ms = self._repeated_stroke_ms()
         self._times: dict[PickContext, Floats] = {}
-        self._links: dict[tuple[object, ...], PickLink] = {}
+        self._tables: dict[tuple[object, ...], PickTable] = {}
         self._rules: dict[tuple[object, ...], Floats] = {}
         self._stroke_efforts: dict[tuple[object, ...], Floats] = {}
-        self._spans: dict[tuple[Grips, bool], StrokeSpan] = {}
+        self._classes: dict[Grips, StrokeClasses] = {}
 
     # -- links ----------------------------------------------------------------------------------------------
 
@@ -111,29 +116,39 @@ class PickCosts:
         """Terms of the time of every move in a context."""
         return self.moves.times | self.moves.times_in(context)
 
-    def link(self, link: Link, school: School) -> PickLink:
-        """The picking hand's part of a link that ends in a picked note."""
-        key = (link.pick_gap_ms, link.pick, school)
-        found = self._links.get(key)
+    def classes(self, grips: Grips) -> StrokeClasses:
+        """Stroke classes of grips."""
+        found = self._classes.get(grips)
         if found is None:
-            time_ms = self._times.get(link.pick)
-            if time_ms is None:
-                in_context = self.moves.times_in(link.pick)
-                time_ms = self._times[link.pick] = self.moves.time_ms + sum(in_context.values())
-            load = time_ms / link.pick_gap_ms
-            cost = load_effort(load, self._hands.comfort) + self.moves.effort + self._rule_by_strings(link, school)
-            found = self._links[key] = PickLink(time_ms, load, cost)
+            found = self._classes[grips] = StrokeClasses.of(grips.arrays, self._strings)
         return found
 
-    def span(self, grips: Grips, *, raked: bool = False) -> StrokeSpan:
-        """How strokes go through what each grip sounds."""
-        key = grips, raked
-        found = self._spans.get(key)
+    def table(self, before: Grips, after: Grips, link: Link, school: School) -> PickTable:
+        """The picking hand's part of a link that ends in a picked note."""
+        one, two = self.classes(before), self.classes(after)
+        key = (link.pick_gap_ms, link.pick, link.raked, school, one.key, two.key)
+        found = self._tables.get(key)
         if found is None:
-            hand = self._hands.picking
-            found = stroke_spans(grips.arrays, self.states, hand, self._strings, raked=raked)
-            self._spans[key] = found
+            found = self._tables[key] = self._table(one, two, link, school)
         return found
+
+    def _table(self, before: StrokeClasses, after: StrokeClasses, link: Link, school: School) -> PickTable:
+        hand = self._hands.picking
+        leaves, meets = (
+            stroke_spans(one.thickest, one.thinnest, self.states, hand, self._strings, raked=raked)
+            for one, raked in ((before, False), (after, link.raked))
+        )
+        picks = np.arange(len(self.states))
+        # Where the strokes' ends stand in the tables of the picking hand.
+        at = picks[:, None, None, None], leaves.ends[:, :, None, None], picks[None, None, :, None], meets.begins
+        time_ms = self._times.get(link.pick)
+        if time_ms is None:
+            in_context = self.moves.times_in(link.pick)
+            time_ms = self._times[link.pick] = self.moves.time_ms + sum(in_context.values())
+        load = (time_ms[at] + meets.time_ms) / link.pick_gap_ms
+        travels = rule_travel(before, after) + self._strings - 1
+        rule = self.rule(link, school)[travels].transpose(2, 0, 3, 1)
+        return PickTable(load, load_effort(load, self._hands.comfort) + self.moves.effort[at] + rule)
 
     def pair(self, before: Stroke, after: Stroke, travel: int, link: Link, school: School) -> StrokePair:
         """What a school is told of two notes."""
@@ -162,12 +177,6 @@ class PickCosts:
                         by_travel[travel + strings - 1, one, two] = effort
             self._rules[key] = by_travel
         return self._rules[key]
-
-    def _rule_by_strings(self, link: Link, school: School) -> Floats:
-        steps = np.arange(self._strings)
-        travels = steps[None, :] - steps[:, None] + self._strings - 1
-        efforts: Floats = self.rule(link, school)[travels].transpose(2, 0, 3, 1)
-        return efforts
 
     def _repeated_stroke_ms(self) -> float:
         """Least time of the same stroke again on one string."""

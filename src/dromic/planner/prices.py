@@ -24,13 +24,7 @@ from dromic.planner.choices import Choice, ChoiceFinder
 from dromic.planner.loops import AroundLoop, cut_open, through_loop
 from dromic.planner.plan import State
 from dromic.planner.problem import Problem
-from dromic.planner.search import (
-    Chain,
-    Through,
-    backward_sums,
-    forward_sums,
-    largest_through,
-)
+from dromic.planner.search import Passes, both_passes
 from dromic.planner.solving import LOAD_TOLERANCE
 from dromic.planner.tied_repeats import FoldedProblem
 from dromic.planner.ways import Alternative, Detour, WayKind
@@ -92,17 +86,15 @@ def price_all(
         offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(costs)]
         return _told(offers, [defaultdict(float)] * len(offers), total, tempo)
     if problem.seam is not None:
-        around = through_loop(problem.solver.within(bound), _bounded_seam(problem, bound))
+        around = through_loop(problem.solver.within(bound), problem.seam)
         offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(around.cost)]
         return _told(offers, _loads_around(problem, bound, around, offers), total, tempo)
     if np.isfinite(bound):
         return _by_ceiling(problem, finder, bound, chosen, total, most, tempo)
-    chain, ahead, behind = problem.solver.within(np.inf), problem.solver.ahead, problem.solver.behind
-    through = [one + two for one, two in zip(ahead, behind, strict=True)]
-    offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(through)]
-    loads, through_offers = _loads(problem, chain, ahead, behind, offers)
-    told = _told(offers, loads, total, tempo)
-    return told if path is None else _with_detours(problem, offers, told, through_offers, path)
+    passes = problem.solver.passes
+    offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(passes.through)]
+    told = _told(offers, _loads(passes.largest_loads(problem.solver.within(np.inf)), offers), total, tempo)
+    return told if path is None else _with_detours(problem, offers, told, passes, path)
 
 
 def best_of_forms(
@@ -157,28 +149,19 @@ def _best_layers(cost: Floats, states: int) -> tuple[Ints, Floats]:
     return layer * states + np.arange(states), by_layer.min(axis=0)
 
 
-def _wanted(offers: Sequence[Sequence[_Offer]]) -> list[Ints]:
-    return [np.unique(np.array([one.joint for one in some], dtype=np.int64)) for some in offers]
-
-
-def _loads(
-    problem: Problem, chain: Chain, ahead: Sequence[Floats], behind: Sequence[Floats], offers: list[list[_Offer]]
-) -> tuple[list[dict[int, float]], Through]:
-    """Largest load of the best plan through each offered state, by step and state, and these plans."""
-    wanted = _wanted(offers)
-    through = largest_through(chain, problem.pair_loads, ahead, behind, wanted)
-    found = [
-        dict(zip(states.tolist(), loads.tolist(), strict=True))
-        for states, loads in zip(wanted, through.largest, strict=True)
+def _loads(largest: Sequence[Floats], offers: Sequence[Sequence[_Offer]]) -> list[dict[int, float]]:
+    """Largest load of the best plan through each offered state, by step and state."""
+    return [
+        {offer.joint: float(loads[offer.joint]) for offer in some}
+        for some, loads in zip(offers, largest, strict=True)
     ]
-    return found, through
 
 
 def _with_detours(
     problem: Problem,
     offers: Sequence[Sequence[_Offer]],
     told: Sequence[tuple[Alternative, ...]],
-    through: Through,
+    passes: Passes,
     path: Sequence[int],
 ) -> list[tuple[Alternative, ...]]:
     """Tell of each step's cheapest choice what its plan plays otherwise."""
@@ -189,7 +172,7 @@ def _with_detours(
             continue
         # Where the hand is over an open string cannot be seen: what can be is compared first.
         seen = next((at for at, one in enumerate(alternatives) if one.kind is not WayKind.POSITION), 0)
-        first, joints = through.detour(step, some[seen].joint, path, problem.layers.plain)
+        first, joints = passes.detour(step, some[seen].joint, path, problem.layers.plain)
         states = tuple(problem.state(first + at, joint) for at, joint in enumerate(joints))
         told_one = replace(alternatives[seen], detour=Detour(first, states))
         found.append((*alternatives[:seen], told_one, *alternatives[seen + 1 :]))
@@ -212,41 +195,22 @@ def _told(
 # -- round a loop -------------------------------------------------------------------------------------------
 
 
-def _bounded_seam(problem: Problem, bound: float) -> Floats:
-    assert problem.seam is not None
-    cost, load = problem.seam
-    return np.where(load <= bound, cost, np.inf)
-
-
 def _loads_around(
     problem: Problem, bound: float, around: AroundLoop, offers: list[list[_Offer]]
 ) -> list[dict[int, float]]:
     """Largest load of the best loop through each offered state."""
     assert problem.seam is not None
-    seam, seam_load = _bounded_seam(problem, bound), problem.seam[1]
-    chain, count = problem.solver.within(bound), len(offers)
-    by_start: dict[int, list[set[int]]] = defaultdict(lambda: [set() for _ in range(count)])
+    chain = problem.solver.within(bound)
+    by_start: dict[int, list[tuple[int, int]]] = defaultdict(list)
     for step, some in enumerate(offers):
         for offer in some:
-            by_start[int(around.start[step][offer.joint])][step].add(offer.joint)
+            by_start[int(around.start[step][offer.joint])].append((step, offer.joint))
     found: list[dict[int, float]] = [{} for _ in offers]
-    for state, wanted_at in by_start.items():
-        cut = cut_open(chain, seam, around.cut, state)
-        order = cut.order
-
-        def pair_loads(link: int, one: Ints, two: Ints, order: tuple[int, ...] = order) -> Floats:
-            loads: Floats = (
-                seam_load[one, two] if order[link] == count - 1 else problem.pair_loads(order[link], one, two)
-            )
-            return loads
-
-        wanted = [np.array(sorted(wanted_at[step]), dtype=np.int64) for step in order]
-        wanted.append(np.array([state]))
-        ahead, behind = forward_sums(cut.chain), backward_sums(cut.chain)
-        for step, states, loads in zip(
-            order, wanted, largest_through(cut.chain, pair_loads, ahead, behind, wanted).largest, strict=False
-        ):
-            found[step].update(zip(states.tolist(), loads.tolist(), strict=True))
+    for state, wanted in by_start.items():
+        cut = cut_open(chain, problem.seam, around.cut, state)
+        largest = dict(zip(cut.order, both_passes(cut.chain).largest_loads(cut.chain), strict=False))
+        for step, joint in wanted:
+            found[step][joint] = float(largest[step][joint])
     return found
 
 
@@ -276,14 +240,15 @@ def _by_ceiling(
     found: list[list[Alternative]] = [[] for _ in chosen]
     for limit, some in sorted(wanted.items(), key=lambda one: one[0]):
         chain = problem.solver.within(limit)
-        ahead, behind = forward_sums(chain), backward_sums(chain)
+        passes = both_passes(chain)
+        through = passes.through
         offers: list[list[_Offer]] = [[] for _ in chosen]
         for step, choice in some:
-            joint, least = _best_layers(ahead[step] + behind[step], choice.keep.size)
+            joint, least = _best_layers(through[step], choice.keep.size)
             cost = np.where(choice.keep.ravel(), least, np.inf)
             best = int(cost.argmin())
             offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
-        told = _told(offers, _loads(problem, chain, ahead, behind, offers)[0], total, tempo)
+        told = _told(offers, _loads(passes.largest_loads(chain), offers), total, tempo)
         for step, alternatives in enumerate(told):
             found[step].extend(sorted(alternatives, key=lambda one: one.price))
     return [tuple(some) for some in found]

@@ -8,7 +8,7 @@ from functools import cached_property, partial
 
 import numpy as np
 
-from dromic.arrays import Bools, Floats, Ints
+from dromic.arrays import Bools
 from dromic.errors import NoPlanError
 from dromic.hands.grips import Grips
 from dromic.hands.profile import Hands
@@ -106,7 +106,7 @@ class Problem:
             allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
             costs = [np.where(some, own, np.inf) for some, own in zip(allowed, costs, strict=True)]
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
-        self.chain = Chain(costs, self.costs, self.edges)
+        self.chain = Chain(costs, self.moves)
         self.edge_keys: list[object] = [
             (link, self.model.school_of(step)) for link, step in zip(self.links, self.steps[1:], strict=False)
         ]
@@ -126,7 +126,7 @@ class Problem:
             nodes = [layers.key(step) for step in range(len(nodes))]
             keys = [(key, layers.link_key(link)) for link, key in enumerate(keys)]
         widened = partial(layers.chain, keys=self.edge_keys) if layers else None
-        solver = Solver(self.chain, self.loads, self.seam, nodes, keys, self._previous_solver, widened)
+        solver = Solver(self.chain, self.seam, nodes, keys, self._previous_solver, widened)
         # Or every problem would keep all those before it.
         self._previous_solver = None
         return solver
@@ -160,7 +160,7 @@ class Problem:
             self.model.school_of(self.steps[index + 1]),
         )
 
-    def edges(self, index: int) -> Moves:
+    def moves(self, index: int) -> Moves:
         """Moves over the link after step `index`."""
         if self._watch is not None:
             self._asked += 1
@@ -170,28 +170,14 @@ class Problem:
             some = range(index, end)
             self.model.prepare((self.nodes[at], self.nodes[at + 1], self.links[at]) for at in some)
             self._prepared = end
-        return self.model.edges(*self._ends(index))
-
-    def costs(self, index: int) -> Floats:
-        """Costs of the link after step `index`, as one table."""
-        return self.edges(index).dense()
-
-    def loads(self, index: int) -> Floats:
-        """Loads of the link after step `index`."""
-        return self.model.loads(*self._ends(index))
-
-    def pair_loads(self, index: int, one: Ints, two: Ints) -> Floats:
-        """Loads between pairs of joint states over the link after step `index`; the states may be in layers."""
-        one, two = self.layers.plain(index, one), self.layers.plain(index + 1, two)
-        return self.model.pair_loads(*self._ends(index), one, two)
+        return self.model.moves(*self._ends(index))
 
     @cached_property
-    def seam(self) -> tuple[Floats, Floats] | None:
-        """Costs and loads of the link from the last step back to the first."""
+    def seam(self) -> Moves | None:
+        """The moves from the last step back to the first."""
         if self.task.seam is None:
             return None
-        ends = self.nodes[-1], self.nodes[0], self.task.seam, self.model.school_of(self.steps[0])
-        return self.model.edges(*ends).dense(), self.model.loads(*ends)
+        return self.model.moves(self.nodes[-1], self.nodes[0], self.task.seam, self.model.school_of(self.steps[0]))
 
     def state(self, step: int, joint: int) -> State:
         """A joint state, which may be in a layer, in words of the trade."""

@@ -1,7 +1,7 @@
-"""Exact search over chains of arrays: least sum, and least largest load.
+"""Exact search over chains: least sum, and what every state would cost.
 
-The kernels know nothing of hands: they get one array of costs a step and one a link. Among equal costs the state
-with the smallest number wins, from the last step back, so results repeat.
+The kernels know nothing of hands: they get one array of costs a step and moves over each link. Among equal costs
+the state with the smallest number wins, from the last step back, so results repeat.
 
 References
 ----------
@@ -16,14 +16,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.moves import Dense, Moves
+from dromic.planner.kernel import TIE
+from dromic.planner.moves import Moves
 
-LinkArray = Callable[[int], Floats]
-LinkMoves = Callable[[int], Moves]
-PairLoads = Callable[[int, Ints, Ints], Floats]
 Plain = Callable[[int, int], int]
-
-TIE = 1e-11
 
 
 @dataclass(frozen=True)
@@ -33,20 +29,27 @@ class Chain:
     Parameters
     ----------
     node_costs : sequence of ndarray, one of shape (states,) a step
-    edge_costs : callable
-        Array of shape (states before, states after) for link i, from step i to step i + 1. Infinite where a
-        move cannot be made.
-    edges_of : callable or None
-        The same as `Moves`, where there is a quicker way to ask than the whole array.
+    moves : callable
+        The moves over link i, from step i to step i + 1.
+    bound : float
+        Moves of a larger load are not taken.
     """
 
     node_costs: Sequence[Floats]
-    edge_costs: LinkArray
-    edges_of: LinkMoves | None = None
+    moves: Callable[[int], Moves]
+    bound: float = np.inf
 
-    def edges(self, link: int) -> Moves:
-        """Moves over a link."""
-        return Dense(self.edge_costs(link)) if self.edges_of is None else self.edges_of(link)
+    def onward(self, link: int, sums: Floats) -> tuple[Floats, Ints]:
+        """Least sums behind a link, the costs of its step included, and the states that they come from."""
+        values, sources = self.moves(link).least(sums, bound=self.bound)
+        return values + self.node_costs[link + 1], sources
+
+    def back(self, link: int, sums: Floats) -> tuple[Floats, Ints]:
+        """Least sums on from each state before a link, and the states that they lead to.
+
+        `sums` are those on from the step behind it, whose own costs are not in them.
+        """
+        return self.moves(link).least(sums + self.node_costs[link + 1], back=True, bound=self.bound)
 
 
 class DeadEndError(Exception):
@@ -95,8 +98,9 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
 
     Examples
     --------
-    >>> chain = Chain([np.array([0.0, 1.0]), np.array([5.0, 0.0])], lambda i: np.array([[0.0, 9.0], [1.0, 1.0]]))
-    >>> least_sum(chain)
+    >>> from dromic.planner.moves import TableMoves
+    >>> moves = TableMoves(np.array([[0.0, 9.0], [1.0, 1.0]]))
+    >>> least_sum(Chain([np.array([0.0, 1.0]), np.array([5.0, 0.0])], lambda link: moves))
     Path(path=(1, 1), total=2.0)
     """
     ahead = forward_sums(chain, start)
@@ -109,7 +113,7 @@ def least_sum(chain: Chain, start: Floats | None = None, end: Floats | None = No
 
 def check_reached(ahead: Floats, step: int) -> None:
     """Raise `DeadEndError` where no state of a step can be reached."""
-    if not np.isfinite(ahead).any():
+    if not ahead.min() < np.inf:
         raise DeadEndError(step)
 
 
@@ -121,7 +125,7 @@ def first_least(values: Floats) -> int:
     >>> first_least(np.array([2.0, 1.0 + 1e-13, 1.0]))
     1
     """
-    return int(np.argmax(values <= values.min() + TIE))
+    return int((values <= values.min() + TIE).argmax())
 
 
 def traced(chain: Chain, ahead: Sequence[Floats], end: Floats | None = None) -> Path:
@@ -135,56 +139,73 @@ def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tup
     """Best way up to a state, that state not included."""
     path = []
     for link in range(step - 1, -1, -1):
-        state = first_least(ahead[link] + chain.edges(link).columns(np.array([state]))[:, 0])
+        state = source_of(chain, ahead, link, state)
         path.append(state)
     return tuple(reversed(path))
+
+
+def source_of(chain: Chain, ahead: Sequence[Floats], link: int, state: int) -> int:
+    """The state before a link from which a state behind it is best reached."""
+    return first_least(ahead[link] + chain.moves(link).costs_to(state, chain.bound))
 
 
 def forward_sums(chain: Chain, start: Floats | None = None) -> list[Floats]:
     """Least sums from the start up to each state, its own cost included."""
     first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
     sums = [first if start is None else first + start]
-    for step in range(len(chain.node_costs) - 1):
-        sums.append(chain.edges(step).relax_forward(sums[-1]) + chain.node_costs[step + 1])
+    for link in range(len(chain.node_costs) - 1):
+        sums.append(chain.onward(link, sums[-1])[0])
     return sums
 
 
 def backward_sums(chain: Chain, end: Floats | None = None) -> list[Floats]:
     """Least sums from each state to the end, its own cost not included; `end` is added at the last step."""
     sums = [np.zeros(len(chain.node_costs[-1])) if end is None else end]
-    for step in range(len(chain.node_costs) - 2, -1, -1):
-        sums.append(chain.edges(step).relax_backward(sums[-1] + chain.node_costs[step + 1]))
+    for link in range(len(chain.node_costs) - 2, -1, -1):
+        sums.append(chain.back(link, sums[-1])[0])
     sums.reverse()
     return sums
 
 
 @dataclass(frozen=True)
-class Trail:
-    """The best ways from one end of a chain to some states of each step.
+class Passes:
+    """Both passes over a chain, with the state that each sum comes from; a plan through any state can be followed.
 
     Parameters
     ----------
-    states : sequence of ndarray of int
-        States of each step that lie on these ways, sorted; the end that they come from is the first step.
+    ahead, behind : sequence of ndarray
+        Least sums up to each state of each step, its own cost included, and on from it, its own not.
     sources : sequence of ndarray of int
-        For each state of every later step the one before it.
+        For each link and state behind it the state before it on the best way there.
+    targets : sequence of ndarray of int
+        For each link and state before it the state behind it on the best way on.
     """
 
-    states: Sequence[Ints]
+    ahead: Sequence[Floats]
+    behind: Sequence[Floats]
     sources: Sequence[Ints]
+    targets: Sequence[Ints]
 
-    def source(self, step: int, state: int) -> int:
-        """The state before one of a step's states."""
-        return int(self.sources[step - 1][np.searchsorted(self.states[step], state)])
+    @property
+    def through(self) -> list[Floats]:
+        """Cost of the best path through each state of each step."""
+        return [one + two for one, two in zip(self.ahead, self.behind, strict=True)]
 
-
-@dataclass(frozen=True)
-class Through:
-    """The best paths through some states of each step: their largest loads, and the ways from both ends."""
-
-    largest: list[Floats]
-    before: Trail
-    after: Trail
+    def largest_loads(self, chain: Chain) -> list[Floats]:
+        """Largest load of the best path through each state of each step."""
+        count = len(self.ahead)
+        up = [np.zeros(len(self.ahead[0]))]
+        for link, sources in enumerate(self.sources):
+            sources = np.maximum(sources, 0)
+            own = chain.moves(link).pair_loads(sources, np.arange(len(sources)))
+            up.append(np.maximum(own, up[-1][sources]))
+        on = np.zeros(len(self.behind[-1]))
+        for link in range(count - 2, -1, -1):
+            targets = np.maximum(self.targets[link], 0)
+            own = chain.moves(link).pair_loads(np.arange(len(targets)), targets)
+            on = np.maximum(own, on[targets])
+            up[link] = np.maximum(up[link], on)
+        return up
 
     def detour(self, step: int, state: int, path: Sequence[int], plain: Plain) -> tuple[int, tuple[int, ...]]:
         """Where the best path through a state leaves a path: the first step, and the states until they meet again.
@@ -192,7 +213,6 @@ class Through:
         Parameters
         ----------
         step, state : int
-            One of those that were wanted.
         path : sequence of int
             A state of each step.
         plain : callable
@@ -201,14 +221,14 @@ class Through:
         found = [state]
         first, last = step, len(path) - 1
         while first:
-            source = self.before.source(first, found[0])
+            source = int(self.sources[first - 1][found[0]])
             if plain(first - 1, source) == plain(first - 1, path[first - 1]):
                 break
             first -= 1
             found.insert(0, source)
         at = step
         while at < last:
-            onward = self.after.source(last - at, found[-1])
+            onward = int(self.targets[at][found[-1]])
             if plain(at + 1, onward) == plain(at + 1, path[at + 1]):
                 break
             at += 1
@@ -216,73 +236,18 @@ class Through:
         return first, tuple(found)
 
 
-def largest_through(
-    chain: Chain, pair_loads: PairLoads, ahead: Sequence[Floats], behind: Sequence[Floats], wanted: Sequence[Ints]
-) -> Through:
-    """Find the best path through some states of each step, and its largest load.
-
-    Parameters
-    ----------
-    chain : Chain
-    pair_loads : callable
-        Loads over a link between two arrays of states.
-    ahead, behind : sequence of ndarray
-        What `forward_sums` and `backward_sums` give.
-    wanted : sequence of ndarray of int
-        States of each step, each array sorted.
-
-    Returns
-    -------
-    Through
-        Its loads have the shapes of `wanted`.
-
-    Notes
-    -----
-    Only states that lie on one of these paths are looked at; paths meet soon, so these are few.
-    """
-    before, trail_before = _largest_on_the_way(
-        wanted,
-        lambda step, states: (ahead[step - 1][:, None] + chain.edges(step - 1).columns(states)).argmin(axis=0),
-        lambda step, sources, states: pair_loads(step - 1, sources, states),
-    )
-    last = len(wanted) - 1
-
-    def onward(step: int, states: Ints) -> Ints:
-        at = last - step
-        total = chain.edges(at).rows(states) + (chain.node_costs[at + 1] + behind[at + 1])
-        best: Ints = total.argmin(axis=1)
-        return best
-
-    after, trail_after = _largest_on_the_way(
-        wanted[::-1], onward, lambda step, targets, states: pair_loads(last - step, states, targets)
-    )
-    largest = [np.maximum(one, two) for one, two in zip(before, after[::-1], strict=True)]
-    return Through(largest, trail_before, trail_after)
-
-
-def _largest_on_the_way(
-    wanted: Sequence[Ints],
-    sources_of: Callable[[int, Ints], Ints],
-    loads_of: Callable[[int, Ints, Ints], Floats],
-) -> tuple[list[Floats], Trail]:
-    """Largest load from the first step to each wanted state, over the best way there, and the ways."""
-    needs, ways = [], []
-    carried = np.empty(0, dtype=np.int64)
-    for step in range(len(wanted) - 1, -1, -1):
-        need = np.union1d(wanted[step], carried)
-        needs.append(need)
-        if step and len(need):
-            carried = sources_of(step, need)
-            ways.append((carried, loads_of(step, carried, need)))
-        elif step:
-            # Nothing here can be played otherwise, nor anything beyond.
-            carried = np.empty(0, dtype=np.int64)
-            ways.append((carried, np.empty(0)))
-    needs.reverse()
-    ways.reverse()
-    largest = np.zeros(len(needs[0]))
-    found = [largest[np.searchsorted(needs[0], wanted[0])]]
-    for step, (sources, loads) in enumerate(ways, start=1):
-        largest = np.maximum(largest[np.searchsorted(needs[step - 1], sources)], loads)
-        found.append(largest[np.searchsorted(needs[step], wanted[step])])
-    return found, Trail(needs, [sources for sources, _ in ways])
+def both_passes(chain: Chain) -> Passes:
+    """Make both passes over a chain."""
+    ahead = [np.asarray(chain.node_costs[0], dtype=np.float64)]
+    sources: list[Ints] = []
+    for link in range(len(chain.node_costs) - 1):
+        sums, source = chain.onward(link, ahead[-1])
+        ahead.append(sums)
+        sources.append(source)
+    behind = [np.zeros(len(chain.node_costs[-1]))]
+    targets: list[Ints] = []
+    for link in range(len(chain.node_costs) - 2, -1, -1):
+        sums, target = chain.back(link, behind[-1])
+        behind.append(sums)
+        targets.append(target)
+    return Passes(ahead, behind[::-1], sources, targets[::-1])

@@ -9,25 +9,26 @@ way from the other side, and so are the largest loads, which end up equal.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Ints
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
-from dromic.planner.moves import Dense
-from dromic.planner.search import (
-    Chain,
-    LinkArray,
-    Path,
-    check_reached,
-    first_least,
-)
+from dromic.planner.moves import Moves
+from dromic.planner.search import Chain, Passes, Path, check_reached, first_least, source_of
 
 LOAD_TOLERANCE = 1e-9
 SAME_SHIFT = 1e-12
 MOST_STARTS = 8
-MOST_KEPT_BYTES = 64 * 2**20
+
+
+@dataclass
+class Sums:
+    """Sums of one pass, by step, and the states that they come from, by link."""
+
+    values: list[Floats] = field(default_factory=list)
+    sources: list[Ints] = field(default_factory=list)
 
 
 @dataclass
@@ -35,12 +36,12 @@ class _Known:
     """What has been worked out for a chain; sums are those within `bound`."""
 
     bound: float = np.inf
-    ahead: list[Floats] = field(default_factory=list)
-    behind: list[Floats] = field(default_factory=list)
-    worst: list[Floats] = field(default_factory=list)
-    worst_onward: list[Floats] = field(default_factory=list)
-    worst_from: dict[int, list[Floats]] = field(default_factory=dict)
-    ahead_from: dict[int, list[Floats]] = field(default_factory=dict)
+    ahead: Sums = field(default_factory=Sums)
+    behind: Sums = field(default_factory=Sums)
+    worst: Sums = field(default_factory=Sums)
+    worst_onward: Sums = field(default_factory=Sums)
+    worst_from: dict[int, Sums] = field(default_factory=dict)
+    ahead_from: dict[int, Sums] = field(default_factory=dict)
     path: tuple[int, ...] = ()
 
 
@@ -50,10 +51,8 @@ class Solver:
     Parameters
     ----------
     chain : Chain
-    loads : callable
-        Loads of link i, of the shape of its costs.
-    seam : (ndarray, ndarray) or None
-        Costs and loads of the link from the last step back to the first.
+    seam : Moves or None
+        The moves from the last step back to the first.
     node_keys, edge_keys : sequence of hashable
         Equal for steps with the same states, and for links with the same costs between the same states.
     previous : Solver or None
@@ -66,14 +65,13 @@ class Solver:
     def __init__(
         self,
         chain: Chain,
-        loads: LinkArray,
-        seam: tuple[Floats, Floats] | None,
+        seam: Moves | None,
         node_keys: Sequence[object],
         edge_keys: Sequence[object],
         previous: Solver | None = None,
         widened: Callable[[Chain], Chain] | None = None,
     ) -> None:
-        self.chain, self.loads, self.seam = chain, loads, seam
+        self.chain, self.seam = chain, seam
         self._widened = widened
         self._node_keys, self._edge_keys = tuple(node_keys), tuple(edge_keys)
         self._node_costs = list(chain.node_costs)
@@ -120,7 +118,8 @@ class Solver:
         if self.seam is None:
             value = float(self.worst[-1].min())
         else:
-            value = least_largest_value_loop(self.seam, self.worst_onward[0], self._worst_from)
+            seam = self.seam.costs(), self.seam.loads()
+            value = least_largest_value_loop(seam, self.worst_onward[0], self._worst_from)
         return value * (1 + LOAD_TOLERANCE)
 
     def solve(self, bound: float) -> Path:
@@ -136,33 +135,14 @@ class Solver:
         chain = self.within(bound)
         if self.seam is None:
             return self._traced(chain)
-        cost, load = self.seam
-        seam = np.where(load <= bound, cost, np.inf)
-        return least_sum_loop(chain, seam, self.behind[0], self._ahead_from)
+        return least_sum_loop(chain, self.seam.costs(bound), self.behind[0], self._ahead_from)
 
     def within(self, bound: float) -> Chain:
-        """The chain of the sums, with every move taken out whose load is above a bound."""
-        if not np.isfinite(bound) and self._widened is None:
-            return self.chain
+        """The chain of the sums, in which no move is taken whose load is above a bound."""
         if self._within is None or self._within[0] != bound:
-            chain = self._bounded(bound) if np.isfinite(bound) else self.chain
-            self._within = bound, chain if self._widened is None else self._widened(chain)
+            chain = self.chain if self._widened is None else self._widened(self.chain)
+            self._within = bound, replace(chain, bound=bound)
         return self._within[1]
-
-    def _bounded(self, bound: float) -> Chain:
-        chain, kept, room = self.chain, dict[int, Dense](), MOST_KEPT_BYTES
-
-        def edges(index: int) -> Dense:
-            nonlocal room
-            found = kept.get(index)
-            if found is None:
-                found = Dense(np.where(self.loads(index) <= bound, chain.edge_costs(index), np.inf))
-                room -= found.nbytes
-                if room > 0:
-                    kept[index] = found
-            return found
-
-        return Chain(chain.node_costs, lambda index: edges(index).table, edges)
 
     @property
     def ahead(self) -> list[Floats]:
@@ -172,20 +152,26 @@ class Solver:
         ------
         DeadEndError
         """
-        if not self._known.ahead:
+        if not self._known.ahead.values:
             chain = self.within(self._known.bound)
             first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
             self._known.ahead, self._agrees = self._forward(first, self._old.ahead)
-            for step, sums in enumerate(self._known.ahead):
+            for step, sums in enumerate(self._known.ahead.values):
                 check_reached(sums, step)
-        return self._known.ahead
+        return self._known.ahead.values
 
     @property
     def behind(self) -> list[Floats]:
         """Least sums on from every state, its own cost not included, within the bound that was solved for."""
-        if not self._known.behind:
+        if not self._known.behind.values:
             self._known.behind = self._backward()
-        return self._known.behind
+        return self._known.behind.values
+
+    @property
+    def passes(self) -> Passes:
+        """Both passes, within the bound that was solved for."""
+        ahead, behind = self.ahead, self.behind
+        return Passes(ahead, behind, self._known.ahead.sources, self._known.behind.sources)
 
     @property
     def worst(self) -> list[Floats]:
@@ -195,18 +181,21 @@ class Solver:
         ------
         DeadEndError
         """
-        if not self._known.worst:
-            self._known.worst = self._largest()
-        return self._known.worst
+        if not self._known.worst.values:
+            first = np.where(np.isfinite(self._node_costs[0]), 0.0, np.inf)
+            self._known.worst, _ = self._renewed(first, self._old.worst, self._larger, shifts=False)
+            for step, worst in enumerate(self._known.worst.values):
+                check_reached(worst, step)
+        return self._known.worst.values
 
     @property
     def worst_onward(self) -> list[Floats]:
         """Smallest largest load on from every state to the end, infinite where there is no way."""
-        if not self._known.worst_onward:
+        if not self._known.worst_onward.values:
             last = np.where(np.isfinite(self._node_costs[-1]), 0.0, np.inf)
             old = self._old.worst_onward
             self._known.worst_onward = self._renewed_back(last, old, self._larger_onward, shifts=False)
-        return self._known.worst_onward
+        return self._known.worst_onward.values
 
     def _traced(self, chain: Chain) -> Path:
         """Follow the sums back from the end; where they are those of before, so is the path."""
@@ -217,7 +206,7 @@ class Solver:
         if old and self._agrees is not None and old[-1] == state:
             path = list(reversed(old[self._agrees - moved :]))
         for step in range(len(ahead) - len(path) - 1, -1, -1):
-            state = first_least(ahead[step] + chain.edges(step).columns(np.array([path[-1]]))[:, 0])
+            state = source_of(chain, ahead, step, path[-1])
             path.append(state)
             if step < self._same_ahead and old[step : step + 1] == (state,):
                 path += reversed(old[:step])
@@ -227,110 +216,102 @@ class Solver:
 
     # -- renewing -------------------------------------------------------------------------------------------
 
-    def _forward(self, first: Floats, old: Sequence[Floats]) -> tuple[list[Floats], int | None]:
-        chain = self.within(self._known.bound)
+    def _forward(self, first: Floats, old: Sums) -> tuple[Sums, int | None]:
+        return self._renewed(first, old, self.within(self._known.bound).onward)
 
-        def onward(sums: Floats, step: int) -> Floats:
-            return chain.edges(step).relax_forward(sums) + chain.node_costs[step + 1]
+    def _larger(self, link: int, worst: Floats) -> tuple[Floats, Ints]:
+        reached = self.chain.moves(link).smallest_largest(worst)
+        return np.where(np.isfinite(self._node_costs[link + 1]), reached, np.inf), _NOWHERE
 
-        return self._renewed(first, old, onward)
-
-    def _largest(self) -> list[Floats]:
-        first = np.where(np.isfinite(self._node_costs[0]), 0.0, np.inf)
-        found, _ = self._renewed(first, self._old.worst, self._larger, shifts=False)
-        for step, worst in enumerate(found):
-            check_reached(worst, step)
-        return found
-
-    def _possible_loads(self, link: int) -> Floats:
-        return np.where(np.isfinite(self.chain.edge_costs(link)), self.loads(link), np.inf)
-
-    def _larger(self, worst: Floats, step: int) -> Floats:
-        reached = np.maximum(worst[:, None], self._possible_loads(step)).min(axis=0)
-        found: Floats = np.where(np.isfinite(self._node_costs[step + 1]), reached, np.inf)
-        return found
-
-    def _larger_onward(self, worst: Floats, step: int) -> Floats:
-        left = np.maximum(self._possible_loads(step), worst).min(axis=1)
-        found: Floats = np.where(np.isfinite(self._node_costs[step]), left, np.inf)
-        return found
+    def _larger_onward(self, link: int, worst: Floats) -> tuple[Floats, Ints]:
+        left = self.chain.moves(link).smallest_largest(worst, back=True)
+        return np.where(np.isfinite(self._node_costs[link]), left, np.inf), _NOWHERE
 
     def _worst_from(self, state: int) -> Floats:
         """Smallest largest loads on the way from one state of the first step to each of the last."""
         first = np.full(len(self._node_costs[0]), np.inf)
         first[state] = 0.0
-        old = self._old.worst_from.get(state, []) if self._same_ahead else []
+        old = self._old.worst_from.get(state, Sums()) if self._same_ahead else Sums()
         found, _ = self._renewed(first, old, self._larger, shifts=False)
         if len(self._known.worst_from) < MOST_STARTS:
             self._known.worst_from[state] = found
-        return found[-1]
+        return found.values[-1]
 
     def _renewed(
         self,
         first: Floats,
-        old: Sequence[Floats],
-        onward: Callable[[Floats, int], Floats],
+        old: Sums,
+        onward: Callable[[int, Floats], tuple[Floats, Ints]],
         *,
         shifts: bool = True,
-    ) -> tuple[list[Floats], int | None]:
+    ) -> tuple[Sums, int | None]:
         """Values from the first step on, and the step from which on they are those of before but for one amount.
 
         They are taken over as far as the chain is the same, and once they agree again.
         """
-        count, moved = len(self._node_costs), len(self._node_costs) - len(old)
-        found = list(old[: self._same_ahead]) or [first]
-        meets = max(count - self._same_behind, 1) if old else count
-        for step in range(len(found), count):
-            values = onward(found[-1], step - 1)
-            found.append(values)
-            shift = _shift(values, old[step - moved]) if step >= meets else None
+        count, moved = len(self._node_costs), len(self._node_costs) - len(old.values)
+        found = Sums(old.values[: self._same_ahead] or [first], old.sources[: max(self._same_ahead - 1, 0)])
+        meets = max(count - self._same_behind, 1) if old.values else count
+        for step in range(len(found.values), count):
+            values, sources = onward(step - 1, found.values[-1])
+            found.values.append(values)
+            found.sources.append(sources)
+            shift = _shift(values, old.values[step - moved]) if step >= meets else None
             if shift is not None and (shifts or shift == 0.0):
-                found += [one + shift if shift else one for one in old[step - moved + 1 :]]
+                rest = old.values[step - moved + 1 :]
+                found.values += [one + shift for one in rest] if shift else rest
+                found.sources += old.sources[step - moved :]
                 return found, step
         return found, None
 
-    def _backward(self) -> list[Floats]:
+    def _backward(self) -> Sums:
         chain = self.within(self._known.bound)
-
-        def back(sums: Floats, step: int) -> Floats:
-            return chain.edges(step).relax_backward(sums + chain.node_costs[step + 1])
-
-        return self._renewed_back(np.zeros(len(chain.node_costs[-1])), self._old.behind, back)
+        last = np.zeros(len(chain.node_costs[-1]))
+        return self._renewed_back(last, self._old.behind, chain.back)
 
     def _renewed_back(
         self,
         last: Floats,
-        old: Sequence[Floats],
-        back: Callable[[Floats, int], Floats],
+        old: Sums,
+        back: Callable[[int, Floats], tuple[Floats, Ints]],
         *,
         shifts: bool = True,
-    ) -> list[Floats]:
+    ) -> Sums:
         """As `_renewed`, from the last step to the first."""
         count = len(self._node_costs)
-        found = list(old[len(old) - self._same_behind :]) if self._same_behind and old else []
-        found = found or [last]
-        found.reverse()
-        meets = self._same_ahead - 1 if old else -1
-        for step in range(count - 1 - len(found), -1, -1):
-            values = back(found[-1], step)
-            found.append(values)
-            shift = _shift(values, old[step]) if step <= meets else None
+        same = self._same_behind if old.values else 0
+        found = Sums(old.values[len(old.values) - same :] if same else [last])
+        found.sources = old.sources[len(old.sources) - same + 1 :] if same > 1 else []
+        found.values.reverse()
+        found.sources.reverse()
+        meets = self._same_ahead - 1 if old.values else -1
+        for step in range(count - 1 - len(found.values), -1, -1):
+            values, targets = back(step, found.values[-1])
+            found.values.append(values)
+            found.sources.append(targets)
+            shift = _shift(values, old.values[step]) if step <= meets else None
             if shift is not None and (shifts or shift == 0.0):
-                found += [one + shift if shift else one for one in reversed(old[:step])]
+                rest = old.values[:step]
+                found.values += [one + shift for one in reversed(rest)] if shift else reversed(rest)
+                found.sources += reversed(old.sources[:step])
                 break
-        found.reverse()
-        assert len(found) == count
+        found.values.reverse()
+        found.sources.reverse()
+        assert len(found.values) == count
         return found
 
     def _ahead_from(self, state: int) -> list[Floats]:
         """Forward sums of paths that begin in one state."""
         first = np.full(len(self._node_costs[0]), np.inf)
         first[state] = self._node_costs[0][state]
-        old = self._old.ahead_from.get(state, []) if self._same_ahead else []
+        old = self._old.ahead_from.get(state, Sums()) if self._same_ahead else Sums()
         found, _ = self._forward(first, old)
         if len(self._known.ahead_from) < MOST_STARTS:
             self._known.ahead_from[state] = found
-        return found
+        return found.values
+
+
+_NOWHERE: Ints = np.empty(0, dtype=np.int64)
 
 
 def _shift(new: Floats, old: Floats) -> float | None:

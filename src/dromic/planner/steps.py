@@ -86,9 +86,9 @@ class Link:
         return self.flights_ms[min(flight, len(self.flights_ms) - 1)] if self.flights_ms else self.gap_ms
 
     @cached_property
-    def fret_key(self) -> tuple[TransitionKind, SyncContext, float]:
-        """What the fretting hand's part of the passage depends on."""
-        return self.kind, self.sync, self.gap_ms
+    def fret_key(self) -> tuple[TransitionKind, SyncContext]:
+        """What the fretting hand's part of the passage depends on, apart from the time there is."""
+        return self.kind, self.sync
 
     def as_played(self, before_sounded: bool, after_sounded: bool) -> Link | None:
         """The link when its notes are picked or slurred as said; None when that cannot be.

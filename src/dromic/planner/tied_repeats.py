@@ -9,14 +9,14 @@ exact; the time for an edge grows with the number of states that the phrase can 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 
 import numpy as np
 
 from dromic.arrays import Floats
 from dromic.errors import NoPlanError
-from dromic.planner.moves import Dense, Moves
+from dromic.planner.moves import Moves, TableMoves
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.problem import Problem
 from dromic.planner.search import Chain, DeadEndError, Path, backward_sums, forward_sums, path_to
@@ -46,7 +46,7 @@ class RepeatClosure:
         only = np.full(len(self.steps.node_costs[0]), np.inf)
         only[state] = first
         costs = [only, *self.steps.node_costs[1:]]
-        return forward_sums(Chain(costs, self.steps.edge_costs, self.steps.edges_of))
+        return forward_sums(replace(self.steps, node_costs=costs))
 
     @cached_property
     def starts(self) -> list[int]:
@@ -77,7 +77,9 @@ class RepeatClosure:
         first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
         whole = np.full((first, last), np.inf)
         closing = np.where(np.isfinite(self.again), self.again_load, np.inf)
-        possible = [np.where(np.isfinite(self.steps.edge_costs(at)), load, np.inf) for at, load in enumerate(loads)]
+        possible = [
+            np.where(np.isfinite(self.steps.moves(at).costs()), load, np.inf) for at, load in enumerate(loads)
+        ]
         for state in self.starts:
             here = np.full(first, np.inf)
             here[state] = 0.0
@@ -131,11 +133,11 @@ class FoldedProblem:
                 costs[outer + 1] = np.where(np.isfinite(costs[outer]), 0.0, np.inf)
         self._known: dict[int, Moves] = {}
         self._known_closures: dict[int, RepeatClosure] = {}
-        self.chain = Chain(costs, lambda link: self._moves(link).dense(), self._moves)
+        self.chain = Chain(costs, self._moves, bound)
         nodes = [problem.nodes[some[0]] for some in self.places]
         keys = [self._edge_key(link) for link in range(len(self.places) - 1)]
         self.solver: Solver = Solver(
-            self.chain, self._loads, self._seam, nodes, keys, None if previous is None else previous.solver
+            self.chain, problem.seam, nodes, keys, None if previous is None else previous.solver
         )
 
     def _check(self) -> None:
@@ -150,31 +152,20 @@ class FoldedProblem:
                         event_index=steps[some[0]].moment.event_index,
                     )
 
-    @property
-    def _seam(self) -> tuple[Floats, Floats] | None:
-        seam = self.problem.seam
-        if seam is None:
-            return None
-        cost, load = seam
-        return np.where(load <= self.bound, cost, np.inf), load
-
     def _node_costs(self, some: Sequence[int]) -> Floats:
         own = self.problem.chain.node_costs
         return sum((own[one] for one in some[1:]), own[some[0]])
 
     def _costs(self, links: Sequence[int]) -> Floats:
         """Costs of several links together, infinite where one of them passes the bound."""
-        problem = self.problem
-        total = sum((problem.costs(link) for link in links[1:]), problem.costs(links[0]))
-        if not np.isfinite(self.bound):
-            return total
-        return np.where(self._largest(links) <= self.bound, total, np.inf)
+        tables = [self.problem.moves(link).costs(self.bound) for link in links]
+        return sum(tables[1:], tables[0])
 
     def _largest(self, links: Sequence[int]) -> Floats:
         """Largest loads of several links."""
-        largest = self.problem.loads(links[0])
+        largest = self.problem.moves(links[0]).loads()
         for link in links[1:]:
-            largest = np.maximum(largest, self.problem.loads(link))
+            largest = np.maximum(largest, self.problem.moves(link).loads())
         return largest
 
     def closure(self, outer: int) -> RepeatClosure:
@@ -184,8 +175,8 @@ class FoldedProblem:
             places = [phrase.places(offset) for offset in range(phrase.length)]
             again = [one + phrase.length - 1 for one in places[0][:-1]]
             # Asked for anew for every state that the phrase can begin with.
-            tables = cache(lambda link: Dense(self._costs(places[link])))
-            inner = Chain([self._node_costs(some) for some in places], lambda link: tables(link).table, tables)
+            tables = cache(lambda link: TableMoves(self._costs(places[link])))
+            inner = Chain([self._node_costs(some) for some in places], tables)
             self._known_closures[outer] = RepeatClosure(inner, self._costs(again), self._largest(again))
         return self._known_closures[outer]
 
@@ -218,18 +209,14 @@ class FoldedProblem:
                 if key not in self._edges:
                     old = self._old_edges.get(key)
                     self._edges[key] = self.closure(link).edge() if old is None else old
-                found = Dense(self._edges[key])
-            elif np.isfinite(self.bound):
-                found = Dense(self._costs([self._single_link(link)]))
+                found = TableMoves(self._edges[key], self._largest_inside(link))
             else:
-                found = self.problem.edges(self._single_link(link))
+                found = self.problem.moves(self._single_link(link))
             self._known[link] = found
         return found
 
-    def _loads(self, link: int) -> Floats:
-        """Smallest largest loads over an outer link."""
-        if not self._phrase_edge(link):
-            return self.problem.loads(self._single_link(link))
+    def _largest_inside(self, link: int) -> Floats:
+        """Smallest largest loads over a whole phrase."""
         phrase = self._closures[link]
         inner = [self._largest(phrase.places(offset)) for offset in range(phrase.length - 1)]
         return self.closure(link).largest(inner)
@@ -242,7 +229,7 @@ class FoldedProblem:
         DeadEndError
         """
         try:
-            outer = self.solver.solve(np.inf)
+            outer = self.solver.solve(self.bound)
         except DeadEndError as dead_end:
             raise DeadEndError(self.places[dead_end.step][0]) from None
         path = [0] * len(self.problem.steps)
@@ -260,7 +247,7 @@ class FoldedProblem:
     def through(self) -> list[Floats]:
         """Cost of the best plan, once through, that goes through each joint state of each step."""
         solver = self.solver
-        solver.solve(np.inf)
+        solver.solve(self.bound)
         found: list[Floats] = [np.zeros(0)] * len(self.problem.steps)
         for at, some in enumerate(self.places):
             for one in some:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -228,7 +228,9 @@ def reports(model: Model, transitions: Sequence[Transition]) -> list[TransitionR
         before = grips_of([one.before for one in some], model).arrays
         after = grips_of([one.after for one in some], model).arrays
         gaps_ms = np.array([one.link.flight_ms(one.before.grip.flight) for one in some])
-        moves = model.fretting.tables.moves(before, after, some[0].link.kind, gaps_ms)
+        moves = model.fretting.tables.moves(before, after, some[0].link.kind)
+        hurry = model.fretting.tables.hurry(gaps_ms)
+        moves = replace(moves, efforts=moves.efforts | {key: hurry * term for key, term in moves.hurried.items()})
         sync = model.fretting.sync_times(moves, before, after, some[0].link)
         for at, index in enumerate(members):
             found[index] = _report(model, transitions[index], moves, sync, at)
@@ -301,7 +303,8 @@ def _pick_move(model: Model, before: State, after: State, link: Link) -> PickMov
     begins, further, through = model.instrument.index(after.string), 0, {}
     if link.raked or not after.grip.single:
         arrays = grips_of([after], model).arrays
-        span = stroke_spans(arrays, picking.states, model.hands.picking, strings, raked=link.raked)
+        outer = arrays.thickest, arrays.thinnest
+        span = stroke_spans(*outer, picking.states, model.hands.picking, strings, raked=link.raked)
         begins, further = int(span.begins[picks[1], 0]), int(span.strings[picks[1], 0])
         through = {key: float(term[picks[1], 0]) for key, term in span.times.items()}
     at = picks[0], model.instrument.index(before.ends), picks[1], begins

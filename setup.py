@@ -1,0 +1,20 @@
+"""The compiled part of the package; all else is said in pyproject.toml.
+
+``DROMIC_KERNEL_CHECKS=1`` in the environment builds it with every index checked, for tests that try to break it.
+"""
+
+import os
+
+from Cython.Build import cythonize
+from setuptools import Extension, setup
+
+checks = os.environ.get("DROMIC_KERNEL_CHECKS") == "1"
+kernel = Extension(
+    "dromic.planner.kernel.compiled",
+    ["src/dromic/planner/kernel/compiled.pyx"],
+    # Sums must be those of NumPy to the last bit: nothing contracted, nothing reordered.
+    extra_compile_args=["-O3", "-ffp-contract=off", "-fno-trapping-math", "-fno-math-errno"],
+    # Without a compiler the package is installed all the same, and counts in NumPy.
+    optional=True,
+)
+setup(ext_modules=cythonize([kernel], compiler_directives={"boundscheck": checks}, build_dir="build"))

@@ -1,0 +1,199 @@
+"""The compiled kernel against the one in NumPy: the same numbers, to the last bit; and what both refuse to read."""
+
+from __future__ import annotations
+
+import importlib
+import os
+import subprocess
+import sys
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from dromic.arrays import Floats
+from dromic.hands.profile import hands_named
+from dromic.hands.style import PLAIN
+from dromic.instrument.presets import instrument_for
+from dromic.music.riff import Riff
+from dromic.planner.kernel import COMPILED, JoinedMoves, plain
+from dromic.planner.kernel.inputs import EffortCurve, Entry, HandTable, Part, PickTable, Side
+from dromic.planner.moves import TableMoves
+from dromic.planner.problem import Problem, Setting
+from dromic.planner.steps import task_of
+from dromic.schools.registry import school_named
+from tests.helpers import line
+from tests.strategies import pitch_lines, short_lines
+
+SCHOOLS = ["least-motion", "economy", "hybrid", "bass-two-finger", "sparse"]
+CURVE = EffortCurve(0.1, 0.5, 2.0, 8.0)
+
+
+def compiled() -> type[JoinedMoves]:
+    if not COMPILED:
+        pytest.skip("the kernel was not compiled here")
+    found: type[JoinedMoves] = importlib.import_module("dromic.planner.kernel.compiled").JoinedMoves
+    return found
+
+
+def problem_of(riff: Riff, school: str = "least-motion") -> Problem:
+    setting = Setting(instrument_for(riff), hands_named("medium"), school_named(school), (), PLAIN)
+    return Problem(setting, task_of(riff))
+
+
+def same(mine: Floats, theirs: Floats) -> None:
+    np.testing.assert_array_equal(np.asarray(mine).view(np.uint64), np.asarray(theirs).view(np.uint64))
+
+
+def check(moves: JoinedMoves, seed: int) -> None:
+    """Everything that can be asked of some moves, of both kernels; and the sums against the whole table."""
+    made = moves.parts, moves.before, moves.after, moves.curve
+    one, two = compiled()(*made), plain.JoinedMoves(*made)
+    chance = np.random.default_rng(seed)
+    rows, columns = moves.before.states, moves.after.states
+    table, loads = two.costs(), two.loads()
+    same(one.costs(), table)
+    same(one.loads(), loads)
+    finite = loads[np.isfinite(table)]
+    bounds = [np.inf, *([float(np.median(finite))] if len(finite) else [])]
+    for bound in bounds:
+        same(one.costs(bound), two.costs(bound))
+        for back, count in ((False, rows), (True, columns)):
+            # Few different numbers, so that there are ties.
+            here = np.where(chance.random(count) < 0.2, np.inf, chance.integers(0, 4, count) / 2)
+            (mine, mine_from), (values, sources) = (each.least(here, back=back, bound=bound) for each in (one, two))
+            same(mine, values)
+            np.testing.assert_array_equal(mine_from, sources)
+            whole = TableMoves(two.costs(bound)).least(here, back=back)
+            same(values, whole[0])
+            np.testing.assert_array_equal(sources, whole[1])
+            layers = 3
+            changing = np.where(chance.random((layers, 2)) < 0.3, np.inf, chance.integers(0, 3, (layers, 2)) / 4)
+            if chance.random() < 0.5:
+                changing[:, 1] = changing[:, 0]
+            grips = moves.before.grips if back else moves.after.grips
+            entry = Entry(changing, chance.random((2, grips)) < 0.7)
+            many = np.where(chance.random(layers * count) < 0.3, np.inf, chance.integers(0, 4, layers * count) / 2)
+            (mine, mine_from), (values, sources) = (
+                each.least(many, entry, back=back, bound=bound) for each in (one, two)
+            )
+            same(mine, values)
+            np.testing.assert_array_equal(mine_from, sources)
+            same(one.smallest_largest(here, back=back), two.smallest_largest(here, back=back))
+    for state in chance.integers(0, columns, 3):
+        same(one.costs_to(int(state)), np.ascontiguousarray(table[:, state]))
+    before, after = chance.integers(0, rows, 9), chance.integers(0, columns, 9)
+    same(one.pair_loads(before, after), two.pair_loads(before, after))
+
+
+@given(st.one_of(short_lines(most=5), pitch_lines(most=4)), st.sampled_from(SCHOOLS), st.integers(0, 99))
+@settings(max_examples=40)
+def test_both_kernels_give_the_same_numbers(riff: Riff, school: str, seed: int) -> None:
+    problem = problem_of(riff, school)
+    for index in range(len(problem.steps) - 1):
+        moves = problem.moves(index)
+        check(moves, seed)  # type: ignore[arg-type]
+
+
+@st.composite
+def made_up(draw: st.DrawFn) -> JoinedMoves:
+    """Moves that no hand makes: several blocks, classes in any order, numbers of any size."""
+    chance = np.random.default_rng(draw(st.integers(0, 2**32 - 1)))
+    picks, classes = draw(st.integers(1, 3)), draw(st.integers(1, 4))
+    before, after = (
+        Side(draw(st.integers(1, 2)), picks, chance.integers(0, classes, draw(st.integers(1, 6)))) for _ in range(2)
+    )
+
+    def table(*shape: int, infinite: float = 0.0) -> Floats:
+        some = chance.integers(0, 5, shape) * chance.choice([0.0, 0.25, 1.0, 1e-9, 1e6])
+        return np.where(chance.random(shape) < infinite, np.inf, some)
+
+    parts = []
+    for one in range(before.blocks):
+        for two in range(after.blocks):
+            shape = before.grips, after.grips
+            hand = HandTable(table(*shape), table(*shape, infinite=0.3), table(*shape), table(*shape))
+            strokes = picks, classes, picks, classes
+            pick = PickTable(table(*strokes), table(*strokes, infinite=0.2)) if chance.random() < 0.8 else None
+            gaps = chance.uniform(50, 300, before.grips)
+            parts.append(Part(one, two, hand, pick, gaps, chance.random(before.grips), float(gaps[0])))
+    return plain.JoinedMoves(parts, before, after, CURVE)
+
+
+@given(made_up(), st.integers(0, 99))
+@settings(max_examples=60)
+def test_both_kernels_agree_on_what_no_hand_plays(moves: JoinedMoves, seed: int) -> None:
+    check(moves, seed)
+
+
+def small() -> tuple[Part, Side]:
+    table = np.ones((2, 2))
+    pick = PickTable(np.ones((2, 3, 2, 3)), np.ones((2, 3, 2, 3)))
+    part = Part(0, 0, HandTable(table, table, table, table), pick, np.full(2, 100.0), np.ones(2), 100.0)
+    return part, Side(1, 2, np.array([0, 2]))
+
+
+def test_tables_that_do_not_fit_are_refused_before_anything_reads_them() -> None:
+    part, side = small()
+    table = np.ones((2, 2))
+    with pytest.raises(ValueError, match="numbers that are none"):
+        HandTable(np.full((2, 2), np.nan), table, table, table)
+    with pytest.raises(ValueError, match=r"needs \(2, 2\)"):
+        HandTable(table, np.ones((2, 3)), table, table)
+    with pytest.raises(ValueError, match="from pick and string to pick and string"):
+        PickTable(np.ones((2, 3, 1, 3)), np.ones((2, 3, 1, 3)))
+    with pytest.raises(ValueError, match="more than none"):
+        replace(part, gap_ms=0.0)
+    with pytest.raises(ValueError, match="must grow with the load"):
+        EffortCurve(0.1, 0.5, -1.0, 8.0)
+    with pytest.raises(ValueError, match="layers do not fit"):
+        Entry(np.ones((2, 3)), np.ones((2, 2), dtype=bool))
+    for kernel in (compiled(), plain.JoinedMoves):
+        with pytest.raises(ValueError, match="too small for the grips"):
+            kernel([part], side, Side(1, 2, np.array([0, 3])), CURVE)
+        with pytest.raises(ValueError, match="its steps"):
+            kernel([part], side, Side(1, 2, np.array([0])), CURVE)
+        with pytest.raises(ValueError, match="block that is not there"):
+            kernel([replace(part, after=1)], side, side, CURVE)
+        with pytest.raises(ValueError, match="in one way at least"):
+            kernel([], side, side, CURVE)
+
+
+def test_states_that_are_not_there_are_refused() -> None:
+    part, side = small()
+    moves = compiled()([part], side, side, CURVE)
+    with pytest.raises(IndexError, match="no state 4"):
+        moves.costs_to(4)
+    with pytest.raises(IndexError, match="no move from state -1"):
+        moves.pair_loads(np.array([-1]), np.array([0]))
+    with pytest.raises(ValueError, match="every move has two ends"):
+        moves.pair_loads(np.array([1, 2]), np.array([0]))
+    with pytest.raises(ValueError, match="load for each state"):
+        moves.smallest_largest(np.zeros(3))
+    with pytest.raises(ValueError, match="need to be told"):
+        moves.least(np.zeros(8))
+
+
+def test_the_same_link_is_worked_out_once() -> None:
+    problem = problem_of(line("5:5 5:7 5:5 5:7 5:5 5:7 5:5 5:7", tempo=150, meter="2/4"))
+    assert problem.moves(1) is problem.moves(5)
+    assert problem.moves(1) is not problem.moves(2)
+    with pytest.raises(IndexError, match="out of range"):
+        problem.moves(7)
+
+
+def test_without_the_compiled_kernel_plans_are_the_same() -> None:
+    """In a process of its own, because the kernel is chosen when the program starts."""
+    code = (
+        "from tests.helpers import line, plan; from dromic.planner.kernel import COMPILED; "
+        "made = plan(line('E2 G2 A2 B2 D3 E3 G3 A3', tempo=160)); print(COMPILED, made.cost, made.states)"
+    )
+
+    def told(kernel: str) -> str:
+        env = os.environ | {"DROMIC_KERNEL": kernel}
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=env)
+        return done.stdout
+
+    assert told("plain") == told("compiled").replace("True", "False", 1)
