@@ -12,6 +12,8 @@ checks = os.environ.get("DROMIC_KERNEL_CHECKS") == "1"
 kernel = Extension(
     "dromic.planner.kernel.compiled",
     ["src/dromic/planner/kernel/compiled.pyx"],
+    include_dirs=["src/dromic/planner/kernel"],
+    depends=["src/dromic/planner/kernel/loops.h"],
     # Sums must be those of NumPy to the last bit: nothing contracted, nothing reordered.
     extra_compile_args=["-O3", "-ffp-contract=off", "-fno-trapping-math", "-fno-math-errno"],
     # Without a compiler the package is installed all the same, and counts in NumPy.

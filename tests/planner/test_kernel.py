@@ -19,7 +19,7 @@ from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.kernel import COMPILED, JoinedMoves, plain
-from dromic.planner.kernel.inputs import EffortCurve, Entry, HandTable, Part, PickTable, Side
+from dromic.planner.kernel.inputs import EffortCurve, Entry, HandTable, Layering, Layers, Part, PickTable, Side
 from dromic.planner.moves import TableMoves
 from dromic.planner.problem import Problem, Setting
 from dromic.planner.steps import task_of
@@ -47,6 +47,37 @@ def same(mine: Floats, theirs: Floats) -> None:
     np.testing.assert_array_equal(np.asarray(mine).view(np.uint64), np.asarray(theirs).view(np.uint64))
 
 
+def layers_of(side: Side, count: int, chance: np.random.Generator) -> Layers:
+    masks = chance.random((count, side.grips)) < 0.5
+    masks[0] = True
+    return Layers.of_masks(masks)
+
+
+def layerings(moves: JoinedMoves, chance: np.random.Generator) -> list[Layering]:
+    """Into a figure, inside one, from take to take, and any that could be."""
+    before, after = layers_of(moves.before, 3, chance), layers_of(moves.after, 3, chance)
+    inside = np.where(np.eye(3, dtype=bool), 0.0, np.inf)
+    to_next = np.where(np.eye(3, dtype=bool), 0.0, 0.5)
+    any_cost = np.where(chance.random((3, 3)) < 0.3, np.inf, chance.integers(0, 3, (3, 3)) / 4)
+    alone = layers_of(moves.before, 1, chance)
+    return [Layering(before, after, one) for one in (inside, to_next, any_cost)] + [
+        Layering(alone, after, np.zeros((1, 3)))
+    ]
+
+
+def in_layers(table: Floats, entry: Entry, here: Floats, moves: JoinedMoves, *, back: bool) -> Floats:
+    """Least sums from the whole table of all states in layers."""
+    sides = (moves.after, moves.before) if back else (moves.before, moves.after)
+    plain_of, layer_of = [], []
+    for layers, side in zip((entry.sources, entry.targets), sides, strict=True):
+        copies = side.blocks * side.picks
+        plain_of.append(layers.states(copies))
+        layer_of.append(np.repeat(np.arange(layers.count), np.diff(layers.starts) * copies))
+    entered = here[:, None] + entry.changing[layer_of[0][:, None], layer_of[1]]
+    found: Floats = (entered + table[plain_of[0][:, None], plain_of[1]]).min(axis=0)
+    return found
+
+
 def check(moves: JoinedMoves, seed: int) -> None:
     """Everything that can be asked of some moves, of both kernels; and the sums against the whole table."""
     made = moves.parts, moves.before, moves.after, moves.curve
@@ -69,19 +100,17 @@ def check(moves: JoinedMoves, seed: int) -> None:
             whole = TableMoves(two.costs(bound)).least(here, back=back)
             same(values, whole[0])
             np.testing.assert_array_equal(sources, whole[1])
-            layers = 3
-            changing = np.where(chance.random((layers, 2)) < 0.3, np.inf, chance.integers(0, 3, (layers, 2)) / 4)
-            if chance.random() < 0.5:
-                changing[:, 1] = changing[:, 0]
-            grips = moves.before.grips if back else moves.after.grips
-            entry = Entry(changing, chance.random((2, grips)) < 0.7)
-            many = np.where(chance.random(layers * count) < 0.3, np.inf, chance.integers(0, 4, layers * count) / 2)
-            (mine, mine_from), (values, sources) = (
-                each.least(many, entry, back=back, bound=bound) for each in (one, two)
-            )
+            same(one.smallest_largest(here, back=back), two.smallest_largest(here, back=back))
+    for layering in layerings(moves, chance):
+        for back in (False, True):
+            entry = layering.onto if back else layering.into
+            side = moves.after if back else moves.before
+            count = len(entry.sources.states(side.blocks * side.picks))
+            here = np.where(chance.random(count) < 0.3, np.inf, chance.integers(0, 4, count) / 2)
+            (mine, mine_from), (values, sources) = (each.least(here, layering, back=back) for each in (one, two))
             same(mine, values)
             np.testing.assert_array_equal(mine_from, sources)
-            same(one.smallest_largest(here, back=back), two.smallest_largest(here, back=back))
+            same(values, in_layers(table.T if back else table, entry, here, moves, back=back))
     for state in chance.integers(0, columns, 3):
         same(one.costs_to(int(state)), np.ascontiguousarray(table[:, state]))
     before, after = chance.integers(0, rows, 9), chance.integers(0, columns, 9)
@@ -117,7 +146,7 @@ def made_up(draw: st.DrawFn) -> JoinedMoves:
             hand = HandTable(table(*shape), table(*shape, infinite=0.3), table(*shape), table(*shape))
             strokes = picks, classes, picks, classes
             pick = PickTable(table(*strokes), table(*strokes, infinite=0.2)) if chance.random() < 0.8 else None
-            gaps = chance.uniform(50, 300, before.grips)
+            gaps = 1.0 / chance.uniform(50, 300, before.grips)
             parts.append(Part(one, two, hand, pick, gaps, chance.random(before.grips), float(gaps[0])))
     return plain.JoinedMoves(parts, before, after, CURVE)
 
@@ -131,7 +160,7 @@ def test_both_kernels_agree_on_what_no_hand_plays(moves: JoinedMoves, seed: int)
 def small() -> tuple[Part, Side]:
     table = np.ones((2, 2))
     pick = PickTable(np.ones((2, 3, 2, 3)), np.ones((2, 3, 2, 3)))
-    part = Part(0, 0, HandTable(table, table, table, table), pick, np.full(2, 100.0), np.ones(2), 100.0)
+    part = Part(0, 0, HandTable(table, table, table, table), pick, np.full(2, 0.01), np.ones(2), 0.01)
     return part, Side(1, 2, np.array([0, 2]))
 
 
@@ -145,11 +174,16 @@ def test_tables_that_do_not_fit_are_refused_before_anything_reads_them() -> None
     with pytest.raises(ValueError, match="from pick and string to pick and string"):
         PickTable(np.ones((2, 3, 1, 3)), np.ones((2, 3, 1, 3)))
     with pytest.raises(ValueError, match="more than none"):
-        replace(part, gap_ms=0.0)
+        replace(part, per_gap=0.0)
     with pytest.raises(ValueError, match="must grow with the load"):
         EffortCurve(0.1, 0.5, -1.0, 8.0)
-    with pytest.raises(ValueError, match="layers do not fit"):
-        Entry(np.ones((2, 3)), np.ones((2, 2), dtype=bool))
+    with pytest.raises(ValueError, match="first layer holds all grips"):
+        Layers(2, np.array([0, 1, 3]), np.array([0, 0, 1]))
+    with pytest.raises(ValueError, match="a grip that the step has not"):
+        Layers(2, np.array([0, 2, 3]), np.array([0, 1, 2]))
+    two, three = (Layers.of_masks(np.ones((count, 2), dtype=bool)) for count in (2, 3))
+    with pytest.raises(ValueError, match=r"needs \(2, 3\)"):
+        Layering(two, three, np.ones((3, 3)))
     for kernel in (compiled(), plain.JoinedMoves):
         with pytest.raises(ValueError, match="too small for the grips"):
             kernel([part], side, Side(1, 2, np.array([0, 3])), CURVE)
@@ -170,10 +204,13 @@ def test_states_that_are_not_there_are_refused() -> None:
         moves.pair_loads(np.array([-1]), np.array([0]))
     with pytest.raises(ValueError, match="every move has two ends"):
         moves.pair_loads(np.array([1, 2]), np.array([0]))
-    with pytest.raises(ValueError, match="load for each state"):
+    with pytest.raises(ValueError, match="4 states, and 3 loads"):
         moves.smallest_largest(np.zeros(3))
-    with pytest.raises(ValueError, match="need to be told"):
+    with pytest.raises(ValueError, match="4 states, and 8 sums"):
         moves.least(np.zeros(8))
+    wide = Layers.of_masks(np.ones((1, 3), dtype=bool))
+    with pytest.raises(ValueError, match="layers do not fit the grips"):
+        moves.least(np.zeros(6), Layering(wide, wide, np.zeros((1, 1))))
 
 
 def test_the_same_link_is_worked_out_once() -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.arrays import Bools
+from dromic.arrays import Bools, Ints
 from dromic.hands.grips import Fretted, Grip
 from dromic.music.riff import Place, Stroke
 from dromic.planner.plan import State
@@ -42,6 +42,10 @@ class ChoiceFinder:
     def __init__(self, problem: Problem) -> None:
         self._problem = problem
         self._known: dict[tuple[object, ...], Choices] = {}
+
+    def plain_of(self, step: int) -> Ints:
+        """Of each joint state of a step, in layers or not, the one without layers."""
+        return self._problem.layers.plain_of(step)
 
     def at(self, step: int, chosen: State) -> Choices:
         """Return the choices for a step other than the chosen one."""

@@ -2,25 +2,23 @@
 
 Inside a figure every joint state stands in several *layers*: the first for any way to play the take, each other for
 one choice of strings. Within a take nothing changes its layer. From take to take a path that stays in its layer is
-free, one that carries the pattern to other strings pays a little, and every other pays for the change. Joint
-states are numbered ``layer * states + state``, the state as in the chain without layers.
+free, one that carries the pattern to other strings pays a little, and every other pays for the change.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum, auto
 from typing import Any
 
 import numpy as np
 
-from dromic.arrays import Bools, Floats, Ints
+from dromic.arrays import Floats, Ints
 from dromic.hands.comfort import Comfort
 from dromic.planner.caching import TableCache
 from dromic.planner.figures import Figure
 from dromic.planner.kernel import JoinedMoves
-from dromic.planner.kernel.inputs import Entry
+from dromic.planner.kernel.inputs import Layering, Layers
 from dromic.planner.model import Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
@@ -37,7 +35,6 @@ class Passage(Enum):
     OTHER = auto()
 
 
-@dataclass(frozen=True, eq=False)
 class StepLayers:
     """The layers of a step.
 
@@ -45,27 +42,20 @@ class StepLayers:
     ----------
     key : object
         Equal for steps with the same layers.
-    size : int
-        How many joint states the step has without them.
-    only : ndarray of bool, shape (layers, grips)
-        The grips of each layer.
+    copies : int
+        How often each grip stands in a layer: once for each block and pick state.
+    layers : Layers
     """
 
-    key: object
-    size: int
-    only: Bools
+    def __init__(self, key: object, copies: int, layers: Layers) -> None:
+        self.key, self.layers = key, layers
+        self.size = copies * layers.of
+        self.plain = layers.states(copies)
 
     @property
     def count(self) -> int:
         """How many layers there are."""
-        return len(self.only)
-
-    def costs(self, plain: Floats) -> Floats:
-        """Costs of a step without layers in each of them, infinite for states that are not in it."""
-        if self.count == 1:
-            return plain
-        inside = np.tile(self.only, self.size // self.only.shape[1])
-        return np.where(inside, plain, np.inf).ravel()
+        return self.layers.count
 
 
 class LayeredMoves:
@@ -73,40 +63,49 @@ class LayeredMoves:
 
     Parameters
     ----------
-    plain : JoinedMoves
+    joined : JoinedMoves
         Those of the chain without layers.
     before, after : StepLayers
     changing : ndarray, shape (layers before, layers after)
         What it costs to go from layer to layer, infinite where that cannot be.
+    margin : float
+        What the strings of a take can save at most: the change to other ones.
     """
 
-    def __init__(self, plain: JoinedMoves, before: StepLayers, after: StepLayers, changing: Floats) -> None:
-        self.plain, self.before, self.after, self._changing = plain, before, after, changing
-        self._into = Entry(changing, after.only)
-        self._onto = Entry(changing.T, before.only)
+    def __init__(
+        self, joined: JoinedMoves, before: StepLayers, after: StepLayers, changing: Floats, margin: float
+    ) -> None:
+        self.joined, self.before, self.after, self._changing = joined, before, after, changing
+        self._layering = Layering(before.layers, after.layers, changing, margin)
 
     def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
         """See `Moves`."""
-        return self.plain.least(here, self._onto if back else self._into, back=back, bound=bound)
+        return self.joined.least(here, self._layering, back=back, bound=bound)
 
     def costs_to(self, state: int, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        layer, state = divmod(state, self.after.size)
-        found: Floats = self.plain.costs_to(state, bound) + self._changing[:, layer, None]
-        return found.ravel()
+        entered = self._changing[self._layer_of(self.before), self._layer_of(self.after)[state]]
+        found: Floats = self.joined.costs_to(int(self.after.plain[state]), bound)[self.before.plain] + entered
+        return found
 
     def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        whole: Floats = self.plain.costs(bound)[None, :, None, :] + self._changing[:, None, :, None]
-        return whole.reshape(self.before.count * self.before.size, -1)
+        entered = self._changing[self._layer_of(self.before)[:, None], self._layer_of(self.after)]
+        found: Floats = self.joined.costs(bound)[self.before.plain[:, None], self.after.plain] + entered
+        return found
+
+    @staticmethod
+    def _layer_of(some: StepLayers) -> Ints:
+        copies = some.size // some.layers.of
+        return np.repeat(np.arange(some.count), np.diff(some.layers.starts) * copies)
 
     def loads(self) -> Floats:
         """See `Moves`."""
-        return np.tile(self.plain.loads(), self._changing.shape)
+        return self.joined.loads()[self.before.plain[:, None], self.after.plain]
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """See `Moves`."""
-        return self.plain.pair_loads(one % self.before.size, two % self.after.size)
+        return self.joined.pair_loads(self.before.plain[one], self.after.plain[two])
 
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """See `Moves`; loads do not know layers."""
@@ -142,11 +141,15 @@ class FigureLayers:
 
     def plain(self, step: int, joint: Any) -> Any:
         """Joint states of the chain with layers as those of the chain without; one number or an array."""
-        return joint % self._layers[step].size
+        return self._layers[step].plain[joint]
+
+    def plain_of(self, step: int) -> Ints:
+        """Of each joint state of a step with layers the one without."""
+        return self._layers[step].plain
 
     def states(self, step: int) -> int:
         """How many joint states a step has, those of all layers counted."""
-        return self._layers[step].count * self._layers[step].size
+        return len(self._layers[step].plain)
 
     def link_key(self, link: int) -> object:
         """What sets the layers of a link apart from those of others."""
@@ -161,13 +164,22 @@ class FigureLayers:
         key = (node, None if place is None else (place[0].placings, place[1]))
         found = self._known.get(key)
         if found is None:
-            size = len(node.blocks) * self._picks * len(node.grips)
             only = [[True] * len(node.grips)]
             if place is not None:
                 struck = [tuple(note[0] for note in grip.notes) for grip in node.grips.rows]
                 only += [[one == placing[place[1]] for one in struck] for placing in place[0].placings]
-            found = self._known[key] = StepLayers(key, size, np.array(only))
+            found = self._known[key] = StepLayers(
+                key, len(node.blocks) * self._picks, Layers.of_masks(np.array(only))
+            )
         return found
+
+    def _margin(self, link: int) -> float:
+        """What a path can save by the strings of the take that it is in, before a link or behind it."""
+        figures = [self._figure_at.get(step) for step in (link, link + 1)]
+        return max((self._change_cost(figure) for figure in figures if figure is not None), default=0.0)
+
+    def _change_cost(self, figure: Figure) -> float:
+        return self._comfort.run if figure.run else self._comfort.figure
 
     def _passage(self, link: int) -> Passage:
         one, two = self._place(link), self._place(link + 1)
@@ -184,7 +196,7 @@ class FigureLayers:
         if passage is Passage.INSIDE:
             return np.where(np.eye(*shape, dtype=bool), 0.0, np.inf)
         figure = self._figure_at[link]
-        found = np.full(shape, self._comfort.run if figure.run else self._comfort.figure)
+        found = np.full(shape, self._change_cost(figure))
         for one, before in enumerate(figure.placings, start=1):
             for two, after in enumerate(figure.placings, start=1):
                 key = figure.change(before, after)
@@ -200,7 +212,7 @@ class FigureLayers:
         keys : sequence of hashable
             Equal for links with the same costs between the same states.
         """
-        costs = [layers.costs(own) for layers, own in zip(self._layers, plain.node_costs, strict=True)]
+        costs = [own[layers.plain] for layers, own in zip(self._layers, plain.node_costs, strict=True)]
         tables: TableCache[Moves] = TableCache(TABLE_BYTES)
 
         def moves(link: int) -> Moves:
@@ -212,7 +224,7 @@ class FigureLayers:
             key = (keys[link], self.link_key(link))
             found = tables.get(key)
             if found is None:
-                found = LayeredMoves(own, before, after, self._changing(link))
+                found = LayeredMoves(own, before, after, self._changing(link), self._margin(link))
                 tables.put(key, found, OWN_BYTES)
             return found
 

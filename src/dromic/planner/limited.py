@@ -30,7 +30,7 @@ def best_within(problem: Problem, bound: float, limits: Limits) -> Path | None:
         allowed = problem.allowed(step, limits)
         if not allowed.any():
             return None
-        costs.append(np.where(np.tile(allowed, len(own) // len(allowed)), own, np.inf))
+        costs.append(np.where(allowed[problem.layers.plain_of(step)], own, np.inf))
     only = replace(chain, node_costs=costs)
     try:
         return least_sum(only) if problem.seam is None else closed_path(only, problem.seam.costs(bound))

@@ -161,9 +161,9 @@ class Model:
             two,
             self.fretting.link(before.grips, after.grips, link),
             self.picking.table(before.grips, after.grips, link, school) if link.picked else None,
-            gaps_ms,
+            1.0 / gaps_ms,
             self.fretting.tables.hurry(gaps_ms),
-            link.gap_ms,
+            1.0 / link.gap_ms,
         )
 
 

@@ -132,7 +132,7 @@ def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: 
     choices = finder.at(step, chosen)
     if not choices.named:
         return []
-    joint, cost = _best_layers(cost, choices.keep.shape[1])
+    joint, cost = _best_layers(cost, finder.plain_of(step), choices.keep.shape[1])
     costs = np.where(choices.keep, cost, np.inf)
     best = costs.argmin(axis=1)
     least = costs[np.arange(len(best)), best]
@@ -142,11 +142,17 @@ def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: 
     ]
 
 
-def _best_layers(cost: Floats, states: int) -> tuple[Ints, Floats]:
+def _best_layers(cost: Floats, plain: Ints, states: int) -> tuple[Ints, Floats]:
     """Of each state the number, layer included, and the cost in the layer where it is least."""
-    by_layer = cost.reshape(-1, states)
-    layer = by_layer.argmin(axis=0)
-    return layer * states + np.arange(states), by_layer.min(axis=0)
+    if len(cost) == states:
+        return plain, cost
+    least = cost[:states].copy()
+    np.minimum.at(least, plain[states:], cost[states:])
+    at = np.flatnonzero(cost == least[plain])[::-1]
+    joint = np.zeros(states, dtype=np.int64)
+    # The last one written stays: the smallest number.
+    joint[plain[at]] = at
+    return joint, least
 
 
 def _loads(largest: Sequence[Floats], offers: Sequence[Sequence[_Offer]]) -> list[dict[int, float]]:
@@ -244,7 +250,7 @@ def _by_ceiling(
         through = passes.through
         offers: list[list[_Offer]] = [[] for _ in chosen]
         for step, choice in some:
-            joint, least = _best_layers(through[step], choice.keep.size)
+            joint, least = _best_layers(through[step], finder.plain_of(step), choice.keep.size)
             cost = np.where(choice.keep.ravel(), least, np.inf)
             best = int(cost.argmin())
             offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))

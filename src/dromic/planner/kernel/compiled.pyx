@@ -1,65 +1,184 @@
 # cython: language_level=3, wraparound=False, cdivision=True, initializedcheck=False
 """The kernel compiled: the same numbers as `dromic.planner.kernel.plain`, which says what they mean.
 
-Sums are taken without a joint table. Each table of the fretting hand becomes loads and costs in scratch memory; a move
-from a state to a run of grips on one string is looked at only where the sum without the hands' meeting, which is never
-more than the true one, could still be the least.
+Least sums are taken without a joint table. The fretting hand's tables become loads and costs in scratch memory, from
+every grip begun with to every grip reached. Then, for each pick state and string begun with, the least sum to each grip
+reached; with the strokes, the least that any way there can cost, the hands' meeting left out. That is never more than the
+true sum, so true sums are worked out only where this one could still be the least.
 """
 
 from libc.float cimport DBL_MAX
 from libc.math cimport INFINITY
 from libc.stdint cimport int64_t
+from libc.stdlib cimport free, malloc
 
 import numpy as np
 
 from dromic.planner.kernel.inputs import check_parts
 
 
+cdef extern from "loops.h" nogil:
+    ctypedef struct Curve:
+        double at_ease, calm, strain, overload
+
+    ctypedef struct Way:
+        Py_ssize_t picks, sources, targets, source_block, target_block, source_runs, target_runs
+        int picked
+        const int64_t *source_run
+        const int64_t *target_run
+        const int64_t *source_class
+        const int64_t *target_class
+        const double *load
+        const double *cost
+        const double *extra
+        const double *stroke_load
+        const double *stroke_cost
+        Py_ssize_t from_pick, from_class, to_pick, to_class
+        Curve curve
+        double bound
+
+    double effort(const Curve *, double)
+    void fill_row(
+        Py_ssize_t, const double *, const double *, const double *, const double *, double, double, double,
+        const Curve *, double *, double *, double *
+    )
+    void least_row(Py_ssize_t, double, const double *, double *)
+    void smallest_largest_row(Py_ssize_t, double, const double *, double *)
+    void turned(const double *, Py_ssize_t, Py_ssize_t, double *)
+    Py_ssize_t relax_room(const Way *)
+    void relax(const Way *, const double *, const int64_t *, double *, int64_t *, double *, int64_t *)
+    void relax_layers(
+        const Way *, const double *, double, int64_t, const int64_t *, Py_ssize_t, const int64_t *, Py_ssize_t,
+        double *, double *, int64_t *
+    )
+    void relax_largest(const Way *, const double *, double *, double *)
+
+
+cdef class _Memory:
+    """Scratch memory of some numbers of eight bytes, which only grows."""
+    cdef void *at
+    cdef Py_ssize_t size
+
+    def __dealloc__(self):
+        free(self.at)
+
+    cdef void *fit(self, Py_ssize_t size) except NULL:
+        if self.size < size:
+            free(self.at)
+            self.size = 0
+            self.at = malloc(size * 8)
+            if self.at == NULL:
+                raise MemoryError
+            self.size = size
+        return self.at
+
+
+cdef _Memory HANDS = _Memory(), TURNED = _Memory(), ROOM = _Memory(), OWN = _Memory()
+cdef _Memory START = _Memory(), LEAD = _Memory()
+
+
 cdef class _Part:
-    cdef Py_ssize_t before, after
+    cdef Py_ssize_t before, after, one_classes, two_classes
     cdef bint picked
-    cdef double gap_ms
+    cdef double per_gap
     cdef const double[:, ::1] time_ms, effort, hurried, meeting_ms
-    cdef const double[::1] hand_gaps_ms, hurry
+    cdef const double[::1] per_hand_gap, hurry
     cdef const double[:, :, :, ::1] load, cost
 
     def __init__(self, part):
-        self.before, self.after, self.gap_ms = part.before, part.after, part.gap_ms
+        self.before, self.after, self.per_gap = part.before, part.after, part.per_gap
         hand = part.hand
         self.time_ms, self.effort = hand.time_ms, hand.effort
         self.hurried, self.meeting_ms = hand.hurried, hand.meeting_ms
-        self.hand_gaps_ms, self.hurry = part.hand_gaps_ms, part.hurry
+        self.per_hand_gap, self.hurry = part.per_hand_gap, part.hurry
         self.picked = part.pick is not None
         if self.picked:
             self.load, self.cost = part.pick.load, part.pick.cost
+            self.one_classes, self.two_classes = self.load.shape[1], self.load.shape[3]
 
 
-cdef class _Scratch:
-    """Memory that is used again: what the hands need over a link, from every grip begun with to every grip reached."""
-    cdef double[:, ::1] load, cost, least, worst
-    cdef double[::1] start
-    cdef int64_t[::1] lead
+cdef class _Entry:
+    """How layers lead to layers, as `dromic.planner.kernel.inputs.Entry` says; checked there."""
 
-    def __init__(self):
-        # Each its own: none may stand for another.
-        self.load, self.cost, self.least, self.worst = (np.empty((1, 1)) for _ in range(4))
-        self.start = np.empty(1)
-        self.lead = np.empty(1, dtype=np.int64)
+    cdef Py_ssize_t source_of, target_of, source_copies, target_copies
+    cdef double margin
+    cdef const int64_t[::1] source_starts, source_grips, target_starts, target_grips
+    cdef const int64_t[::1] exception_starts, exception_layers
+    cdef const double[::1] exception_costs, first_costs
+    cdef const unsigned char[::1] shares
 
-    cdef void fit(self, Py_ssize_t one, Py_ssize_t two, Py_ssize_t runs, Py_ssize_t picks, Py_ssize_t states):
-        if self.load.shape[0] < one or self.load.shape[1] < two:
-            self.load = np.empty((max(one, self.load.shape[0]), max(two, self.load.shape[1])))
-            self.cost = np.empty((self.load.shape[0], self.load.shape[1]))
-        if self.least.shape[0] < one or self.least.shape[1] < runs:
-            self.least = np.empty((max(one, self.least.shape[0]), max(runs, self.least.shape[1])))
-        if self.worst.shape[0] < picks or self.worst.shape[1] < runs:
-            self.worst = np.empty((max(picks, self.worst.shape[0]), max(runs, self.worst.shape[1])))
-        if self.start.shape[0] < states:
-            self.start = np.empty(states)
-            self.lead = np.empty(states, dtype=np.int64)
+    def __init__(self, entry):
+        self.source_of, self.target_of, self.margin = entry.sources.of, entry.targets.of, entry.margin
+        self.source_starts, self.source_grips = entry.sources.starts, entry.sources.grips
+        self.target_starts, self.target_grips = entry.targets.starts, entry.targets.grips
+        self.exception_starts, self.exception_layers, self.exception_costs = entry.exceptions
+        self.first_costs = np.ascontiguousarray(entry.changing[:, 0])
+        self.shares = entry.shares.view(np.uint8)
+
+    cdef void begin(self, const double[::1] sums, Py_ssize_t count, double *start, int64_t *lead):
+        """Sums to enter the first layer with, which most others are entered with too."""
+        cdef Py_ssize_t state, layer, copy, k, low, high, at
+        cdef double value
+        for state in range(count):
+            start[state], lead[state] = INFINITY, -1
+        for layer in range(self.source_starts.shape[0] - 1):
+            if not self.first_costs[layer] < INFINITY:
+                continue
+            low, high = self.source_starts[layer], self.source_starts[layer + 1]
+            at = self.source_copies * low
+            for copy in range(self.source_copies):
+                for k in range(low, high):
+                    value = sums[at] + self.first_costs[layer]
+                    state = copy * self.source_of + self.source_grips[k]
+                    if value < start[state]:
+                        start[state], lead[state] = value, at
+                    at += 1
+
+    cdef int go_on(self, Way *way, const double[::1] sums, double[::1] best, int64_t[::1] source) except -1:
+        """Layers that are entered otherwise than the first."""
+        cdef Py_ssize_t entered, exception, layer, low, to_count, k, from_count, at, state
+        cdef double *low_room = <double *> ROOM.fit(way.picks * self.target_of)
+        for entered in range(1, self.target_starts.shape[0] - 1):
+            low, to_count = self.target_starts[entered], self.target_starts[entered + 1] - self.target_starts[entered]
+            if not to_count:
+                continue
+            at = self.target_copies * low + way.target_block * way.picks * to_count
+            for exception in range(self.exception_starts[entered], self.exception_starts[entered + 1]):
+                layer = self.exception_layers[exception]
+                k, from_count = self.source_starts[layer], self.source_starts[layer + 1] - self.source_starts[layer]
+                if from_count:
+                    state = self.source_copies * k + way.source_block * way.picks * from_count
+                    relax_layers(
+                        way, &sums[state], self.exception_costs[exception], state, &self.source_grips[k], from_count,
+                        &self.target_grips[low], to_count, low_room, &best[at], &source[at],
+                    )
+        return 0
+
+    cdef void end(self, double[::1] best, int64_t[::1] source):
+        """What the first layer's sums are worth in those that share them, and where a layer is of no use."""
+        cdef Py_ssize_t entered, copy, k, low, high, at, state
+        for entered in range(1, self.target_starts.shape[0] - 1):
+            low, high = self.target_starts[entered], self.target_starts[entered + 1]
+            at = self.target_copies * low
+            for copy in range(self.target_copies):
+                for k in range(low, high):
+                    state = copy * self.target_of + self.target_grips[k]
+                    if self.shares[entered] and (
+                        best[state] < best[at] or (best[state] == best[at] and source[state] < source[at])
+                    ):
+                        best[at], source[at] = best[state], source[state]
+                    # The first layer's way on is at most the margin dearer.
+                    if best[at] >= best[state] + self.margin:
+                        best[at], source[at] = DBL_MAX, -1
+                    at += 1
 
 
-cdef _Scratch SCRATCH = _Scratch()
+cdef _Entry _entry_of(object entry):
+    found = entry.__dict__.get("_compiled")
+    if found is None:
+        found = _Entry(entry)
+        entry.__dict__["_compiled"] = found
+    return found
 
 
 cdef class JoinedMoves:
@@ -67,7 +186,7 @@ cdef class JoinedMoves:
 
     cdef readonly object parts, before, after, curve
     cdef list _parts
-    cdef double at_ease, calm, strain, overload
+    cdef Curve _curve
     cdef Py_ssize_t picks, grips_before, grips_after, states_before, states_after
     cdef const int64_t[::1] classes_before, classes_after, runs_before, runs_after
 
@@ -75,56 +194,50 @@ cdef class JoinedMoves:
         check_parts(parts, before, after)
         self.parts, self.before, self.after, self.curve = tuple(parts), before, after, curve
         self._parts = [_Part(part) for part in parts]
-        self.at_ease, self.calm, self.strain, self.overload = (
-            curve.at_ease, curve.calm, curve.strain, curve.overload
-        )
+        self._curve = Curve(curve.at_ease, curve.calm, curve.strain, curve.overload)
         self.picks = before.picks
         self.grips_before, self.grips_after = before.grips, after.grips
         self.states_before, self.states_after = before.states, after.states
         self.classes_before, self.classes_after = before.classes, after.classes
         self.runs_before, self.runs_after = before.runs, after.runs
 
-    cdef inline double _effort(self, double load) noexcept:
-        cdef double above = load - self.calm, beyond = load - 1.0
-        above = above if above > 0.0 else 0.0
-        beyond = beyond if beyond > 0.0 else 0.0
-        return self.at_ease * (load * load) + self.strain * (above * above) + self.overload * (beyond * beyond)
+    # -- single moves, and whole tables for few and small uses ----------------------------------------------
 
-    cdef inline double _hand_load(self, _Part part, Py_ssize_t one, Py_ssize_t two) noexcept:
-        return part.time_ms[one, two] / part.hand_gaps_ms[one]
-
-    cdef inline double _hand_cost(self, _Part part, Py_ssize_t one, Py_ssize_t two, double load) noexcept:
-        cdef double cost = self._effort(load) + (part.effort[one, two] + part.hurry[one] * part.hurried[one, two])
-        cdef double meeting = part.meeting_ms[one, two]
-        if part.picked and meeting > 0.0:
-            cost += self._effort(load + meeting / part.gap_ms)
+    cdef double _hand_cost(self, _Part part, Py_ssize_t one, Py_ssize_t two, double load) noexcept:
+        cdef double cost = effort(&self._curve, load) + (
+            part.effort[one, two] + part.hurry[one] * part.hurried[one, two]
+        )
+        if part.picked and part.meeting_ms[one, two] > 0.0:
+            cost += effort(&self._curve, load + part.meeting_ms[one, two] * part.per_gap)
         return cost
 
-    cdef double _move_load(self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two) noexcept:
-        cdef double hand = self._hand_load(part, one, two), stroke
+    cdef double _move_load(
+        self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two
+    ) noexcept:
+        cdef double hand = part.time_ms[one, two] * part.per_hand_gap[one], stroke
         if not part.picked:
             return hand if pick_one == pick_two else INFINITY
         stroke = part.load[pick_one, self.classes_before[one], pick_two, self.classes_after[two]]
-        return (stroke if stroke > hand else hand) + part.meeting_ms[one, two] / part.gap_ms
+        return (stroke if stroke > hand else hand) + part.meeting_ms[one, two] * part.per_gap
 
-    cdef double _move_cost(self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two, double bound) noexcept:
+    cdef double _move_cost(
+        self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two, double bound
+    ) noexcept:
         cdef double hand, stroke, extra, cost
         if not part.picked and pick_one != pick_two:
             return INFINITY
-        hand = self._hand_load(part, one, two)
+        hand = part.time_ms[one, two] * part.per_hand_gap[one]
         cost = self._hand_cost(part, one, two, hand)
         if not part.picked:
             return cost if hand <= bound else INFINITY
         stroke = part.load[pick_one, self.classes_before[one], pick_two, self.classes_after[two]]
-        extra = part.meeting_ms[one, two] / part.gap_ms
+        extra = part.meeting_ms[one, two] * part.per_gap
         if (stroke if stroke > hand else hand) + extra > bound:
             return INFINITY
         cost = part.cost[pick_one, self.classes_before[one], pick_two, self.classes_after[two]] + cost
-        if part.meeting_ms[one, two] > 0.0 and stroke > hand:
-            cost = cost + (self._effort(stroke + extra) - self._effort(hand + extra))
+        if extra > 0.0 and stroke > hand:
+            cost = cost + (effort(&self._curve, stroke + extra) - effort(&self._curve, hand + extra))
         return cost
-
-    # -- whole tables, for few and small uses -------------------------------------------------------------
 
     def costs(self, double bound=INFINITY):
         """See `dromic.planner.kernel.plain.JoinedMoves.costs`."""
@@ -153,242 +266,6 @@ cdef class JoinedMoves:
                             else:
                                 found[row, column] = self._move_cost(part, p, a, q, b, bound)
 
-    # -- least sums -----------------------------------------------------------------------------------------
-
-    cdef void _fill(self, _Part part, bint back) noexcept:
-        """Loads and costs of the fretting hand in scratch memory, and the least cost to each run."""
-        cdef Py_ssize_t a, b, r, runs
-        cdef double load, cost, gap, hurry, meeting, least
-        cdef double[:, ::1] loads = SCRATCH.load, costs = SCRATCH.cost, leasts = SCRATCH.least
-        cdef const int64_t[::1] run = self.runs_before if back else self.runs_after
-        cdef Py_ssize_t rows = self.grips_after if back else self.grips_before
-        if back:
-            for a in range(self.grips_before):
-                for b in range(self.grips_after):
-                    load = self._hand_load(part, a, b)
-                    loads[b, a] = load
-                    costs[b, a] = self._hand_cost(part, a, b, load)
-        else:
-            for a in range(self.grips_before):
-                for b in range(self.grips_after):
-                    load = self._hand_load(part, a, b)
-                    loads[a, b] = load
-                    costs[a, b] = self._hand_cost(part, a, b, load)
-        runs = run.shape[0] - 1
-        for a in range(rows):
-            for r in range(runs):
-                least = INFINITY
-                for b in range(run[r], run[r + 1]):
-                    if costs[a, b] < least:
-                        least = costs[a, b]
-                leasts[a, r] = least
-
-    cdef void _relax(
-        self, _Part part, bint back, double bound, double[:, ::1] best, int64_t[:, ::1] source, Py_ssize_t layer,
-        const unsigned char[:, ::1] reach,
-    ):
-        """Try the moves of a part from all states in scratch memory, the most promising state first."""
-        cdef Py_ssize_t sources = self.grips_after if back else self.grips_before
-        cdef Py_ssize_t targets = self.grips_before if back else self.grips_after
-        cdef Py_ssize_t begin = (part.after if back else part.before) * self.picks * sources
-        cdef Py_ssize_t end = begin + self.picks * sources
-        cdef Py_ssize_t first_block = (part.before if back else part.after) * self.picks
-        cdef Py_ssize_t turn, state, first = -1, runs, p, a, q, r, b, at, own, other, low_pick, high_pick, offset
-        cdef double least = INFINITY, most, h, stroke_cost, stroke, value, extra, hand, meeting
-        cdef int64_t number
-        cdef const int64_t[::1] run = self.runs_before if back else self.runs_after
-        cdef const int64_t[::1] from_classes = self.classes_after if back else self.classes_before
-        cdef const int64_t[::1] to_classes = self.classes_before if back else self.classes_after
-        cdef double[::1] start = SCRATCH.start
-        cdef int64_t[::1] lead = SCRATCH.lead
-        cdef double[:, ::1] loads = SCRATCH.load, costs = SCRATCH.cost, leasts = SCRATCH.least, worst = SCRATCH.worst
-        cdef const double[:, ::1] meetings = part.meeting_ms
-        cdef const double[:, :, :, ::1] stroke_costs, stroke_loads
-        if part.picked:
-            stroke_costs, stroke_loads = part.cost, part.load
-        runs = run.shape[0] - 1
-        for state in range(begin, end):
-            if start[state] < least:
-                least, first = start[state], state
-        if first < 0:
-            return
-        for q in range(self.picks):
-            offset = (first_block + q) * targets
-            for r in range(runs):
-                most = 0.0
-                for b in range(run[r], run[r + 1]):
-                    if best[layer, offset + b] > most:
-                        most = best[layer, offset + b]
-                worst[q, r] = most
-        for turn in range(begin - 1, end):
-            state = first if turn < begin else turn
-            h = start[state]
-            if turn == first or not h < INFINITY:
-                continue
-            number = lead[state]
-            p, a = (state // sources) % self.picks, state % sources
-            own = from_classes[a]
-            low_pick, high_pick = 0, self.picks
-            if not part.picked:
-                low_pick, high_pick = p, p + 1
-            for q in range(low_pick, high_pick):
-                offset = (first_block + q) * targets
-                for r in range(runs):
-                    if not reach[layer, r]:
-                        continue
-                    stroke_cost, stroke = 0.0, 0.0
-                    if part.picked:
-                        other = to_classes[run[r]]
-                        stroke_cost = stroke_costs[q, other, p, own] if back else stroke_costs[p, own, q, other]
-                    if not h + (stroke_cost + leasts[a, r]) <= worst[q, r]:
-                        continue
-                    if part.picked:
-                        stroke = stroke_loads[q, other, p, own] if back else stroke_loads[p, own, q, other]
-                    most = 0.0
-                    for b in range(run[r], run[r + 1]):
-                        at = offset + b
-                        value = h + (stroke_cost + costs[a, b])
-                        if value <= best[layer, at]:
-                            hand = loads[a, b]
-                            if part.picked:
-                                meeting = meetings[b, a] if back else meetings[a, b]
-                                extra = meeting / part.gap_ms
-                                if meeting > 0.0 and stroke > hand:
-                                    value = h + ((stroke_cost + costs[a, b]) + (
-                                        self._effort(stroke + extra) - self._effort(hand + extra)
-                                    ))
-                                hand = (stroke if stroke > hand else hand) + extra
-                            if hand <= bound and (
-                                value < best[layer, at] or (value == best[layer, at] and number < source[layer, at])
-                            ):
-                                best[layer, at], source[layer, at] = value, number
-                        if best[layer, at] > most:
-                            most = best[layer, at]
-                    worst[q, r] = most
-
-    def least(self, here, entry=None, *, bint back=False, double bound=INFINITY):
-        """See `dromic.planner.kernel.plain.JoinedMoves.least`."""
-        cdef Py_ssize_t count = self.states_after if back else self.states_before
-        cdef Py_ssize_t size = self.states_before if back else self.states_after
-        cdef Py_ssize_t targets = self.grips_before if back else self.grips_after
-        cdef Py_ssize_t sources = self.grips_after if back else self.grips_before
-        cdef Py_ssize_t layers, entered, layer, state, one, r, b, runs
-        cdef double value
-        cdef const double[:, ::1] sums = np.ascontiguousarray(here, dtype=np.float64).reshape(-1, count)
-        cdef const double[:, ::1] changing
-        cdef const int64_t[::1] same, run = self.runs_before if back else self.runs_after
-        cdef const unsigned char[:, ::1] only
-        cdef double[::1] start
-        cdef int64_t[::1] lead
-        cdef _Part part
-        layers, runs = sums.shape[0], run.shape[0] - 1
-        if entry is None:
-            if layers != 1:
-                raise ValueError("layers need to be told what they lead to")
-            entered = 1
-        else:
-            changing, same, only = entry.changing, entry.same, entry.only.view(np.uint8)
-            entered = changing.shape[1]
-            if changing.shape[0] != layers or only.shape[1] != targets:
-                raise ValueError("layers do not fit the states")
-        values, found = np.full((entered, size), DBL_MAX), np.full((entered, size), -1, dtype=np.int64)
-        cdef double[:, ::1] best = values
-        cdef int64_t[:, ::1] source = found
-        cdef unsigned char[:, ::1] reach
-        if entry is None:
-            reach = np.ones((1, runs), dtype=np.uint8)
-        else:
-            # What any layer entered from the same sums wants to know.
-            reach = np.zeros((entered, runs), dtype=np.uint8)
-            for layer in range(entered):
-                for r in range(runs):
-                    for b in range(run[r], run[r + 1]):
-                        if only[layer, b]:
-                            reach[same[layer], r] = 1
-                            break
-        SCRATCH.fit(sources, targets, runs, self.picks, count)
-        start, lead = SCRATCH.start, SCRATCH.lead
-        for part in self._parts:
-            self._fill(part, back)
-            for layer in range(entered):
-                if entry is None:
-                    for state in range(count):
-                        start[state], lead[state] = sums[0, state], state
-                elif same[layer] == layer:
-                    for state in range(count):
-                        start[state], lead[state] = sums[0, state] + changing[0, layer], state
-                    for one in range(1, layers):
-                        if changing[one, layer] < INFINITY:
-                            for state in range(count):
-                                value = sums[one, state] + changing[one, layer]
-                                if value < start[state]:
-                                    start[state], lead[state] = value, one * count + state
-                else:
-                    continue
-                self._relax(part, back, bound, best, source, layer, reach)
-        if entry is not None:
-            for layer in range(entered - 1, -1, -1):
-                for state in range(size):
-                    if only[layer, state % targets]:
-                        best[layer, state], source[layer, state] = best[same[layer], state], source[same[layer], state]
-                    else:
-                        best[layer, state], source[layer, state] = DBL_MAX, -1
-        for layer in range(entered):
-            for state in range(size):
-                if best[layer, state] == DBL_MAX:
-                    best[layer, state] = INFINITY
-        return values.ravel(), found.ravel()
-
-    def smallest_largest(self, here, *, bint back=False):
-        """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""
-        cdef Py_ssize_t count = self.states_after if back else self.states_before
-        cdef Py_ssize_t size = self.states_before if back else self.states_after
-        cdef Py_ssize_t sources = self.grips_after if back else self.grips_before
-        cdef Py_ssize_t targets = self.grips_before if back else self.grips_after
-        cdef Py_ssize_t p, a, q, b, own, other, r, low_pick, high_pick, at, runs
-        cdef double h, stroke, value, most
-        cdef const double[::1] start = np.ascontiguousarray(here, dtype=np.float64)
-        cdef const int64_t[::1] run = self.runs_before if back else self.runs_after
-        cdef _Part part
-        if start.shape[0] != count:
-            raise ValueError("there is a load for each state")
-        found = np.full(size, np.inf)
-        cdef double[::1] best = found
-        runs = run.shape[0] - 1
-        SCRATCH.fit(sources, targets, runs, self.picks, count)
-        for part in self._parts:
-            self._fill(part, back)
-            for p in range(self.picks):
-                for a in range(sources):
-                    h = start[((part.after if back else part.before) * self.picks + p) * sources + a]
-                    if not h < INFINITY:
-                        continue
-                    own = self.classes_after[a] if back else self.classes_before[a]
-                    low_pick, high_pick = 0, self.picks
-                    if not part.picked:
-                        low_pick, high_pick = p, p + 1
-                    for q in range(low_pick, high_pick):
-                        at = ((part.before if back else part.after) * self.picks + q) * targets
-                        for r in range(runs):
-                            stroke = 0.0
-                            if part.picked:
-                                other = self.classes_before[run[r]] if back else self.classes_after[run[r]]
-                                if not (part.cost[q, other, p, own] if back else part.cost[p, own, q, other]) < INFINITY:
-                                    continue
-                                stroke = part.load[q, other, p, own] if back else part.load[p, own, q, other]
-                            for b in range(run[r], run[r + 1]):
-                                if not SCRATCH.cost[a, b] < INFINITY:
-                                    continue
-                                value = SCRATCH.load[a, b]
-                                if part.picked:
-                                    value = (stroke if stroke > value else value) + (
-                                        part.meeting_ms[b, a] if back else part.meeting_ms[a, b]
-                                    ) / part.gap_ms
-                                value = h if h > value else value
-                                if value < best[at + b]:
-                                    best[at + b] = value
-        return found
-
     def costs_to(self, Py_ssize_t state, double bound=INFINITY):
         """See `dromic.planner.kernel.plain.JoinedMoves.costs_to`."""
         cdef Py_ssize_t block = state // (self.picks * self.grips_after), q, b, p, a, at
@@ -404,23 +281,6 @@ cdef class JoinedMoves:
                 for p in range(self.picks):
                     for a in range(self.grips_before):
                         costs[at + p * self.grips_before + a] = self._move_cost(part, p, a, q, b, bound)
-        return found
-
-    def costs_from(self, Py_ssize_t state, double bound=INFINITY):
-        """See `dromic.planner.kernel.plain.JoinedMoves.costs_from`."""
-        cdef Py_ssize_t block = state // (self.picks * self.grips_before), q, b, p, a, at
-        cdef _Part part
-        if not 0 <= state < self.states_before:
-            raise IndexError(f"there is no state {state}")
-        p, a = (state // self.grips_before) % self.picks, state % self.grips_before
-        found = np.full(self.states_after, np.inf)
-        cdef double[::1] costs = found
-        for part in self._parts:
-            if part.before == block:
-                at = part.after * self.picks * self.grips_after
-                for q in range(self.picks):
-                    for b in range(self.grips_after):
-                        costs[at + q * self.grips_after + b] = self._move_cost(part, p, a, q, b, bound)
         return found
 
     def pair_loads(self, one, two):
@@ -450,42 +310,154 @@ cdef class JoinedMoves:
                     )
         return found
 
+    # -- sums -----------------------------------------------------------------------------------------------
+
+    cdef int _fill(self, _Part part, bint back, Way *way) except -1:
+        """Make a part ready to be gone over in one direction."""
+        cdef Py_ssize_t rows = self.grips_before, columns = self.grips_after, cells = rows * columns, a
+        cdef double *loads = <double *> HANDS.fit(3 * cells)
+        cdef double *costs = loads + cells
+        cdef double *extras = costs + cells
+        cdef double *other
+        cdef double per_gap = part.per_gap if part.picked else 0.0
+        if part.time_ms.shape[0] != rows or part.time_ms.shape[1] != columns:
+            raise ValueError("a part does not fit its link")
+        for a in range(rows):
+            fill_row(
+                columns, &part.time_ms[a, 0], &part.effort[a, 0], &part.hurried[a, 0], &part.meeting_ms[a, 0],
+                part.per_hand_gap[a], part.hurry[a], per_gap, &self._curve,
+                loads + a * columns, costs + a * columns, extras + a * columns,
+            )
+        if back:
+            other = <double *> TURNED.fit(3 * cells)
+            turned(loads, rows, columns, other)
+            turned(costs, rows, columns, other + cells)
+            turned(extras, rows, columns, other + 2 * cells)
+            loads, costs, extras = other, other + cells, other + 2 * cells
+        way.picks, way.picked, way.curve, way.bound = self.picks, part.picked, self._curve, INFINITY
+        way.load, way.cost, way.extra = loads, costs, extras
+        way.sources, way.targets = rows, columns
+        way.source_block, way.target_block = part.before, part.after
+        way.source_runs, way.target_runs = self.runs_before.shape[0] - 1, self.runs_after.shape[0] - 1
+        way.source_run, way.target_run = &self.runs_before[0], &self.runs_after[0]
+        way.source_class, way.target_class = &self.classes_before[0], &self.classes_after[0]
+        way.from_pick = way.from_class = way.to_pick = way.to_class = 0
+        if part.picked:
+            way.stroke_load, way.stroke_cost = &part.load[0, 0, 0, 0], &part.cost[0, 0, 0, 0]
+            way.to_pick, way.to_class = part.two_classes, 1
+            way.from_class = self.picks * part.two_classes
+            way.from_pick = part.one_classes * way.from_class
+        if back:
+            way.sources, way.targets = way.targets, way.sources
+            way.source_block, way.target_block = way.target_block, way.source_block
+            way.source_runs, way.target_runs = way.target_runs, way.source_runs
+            way.source_run, way.target_run = way.target_run, way.source_run
+            way.source_class, way.target_class = way.target_class, way.source_class
+            way.from_pick, way.to_pick = way.to_pick, way.from_pick
+            way.from_class, way.to_class = way.to_class, way.from_class
+        return 0
+
+    def least(self, here, layering=None, *, bint back=False, double bound=INFINITY):
+        """See `dromic.planner.kernel.plain.JoinedMoves.least`."""
+        cdef const double[::1] sums = np.ascontiguousarray(here, dtype=np.float64)
+        cdef Py_ssize_t count = self.states_after if back else self.states_before
+        cdef Py_ssize_t size = self.states_before if back else self.states_after
+        cdef Py_ssize_t sources = self.grips_after if back else self.grips_before
+        cdef Py_ssize_t targets = self.grips_before if back else self.grips_after
+        cdef Py_ssize_t state
+        cdef Way way
+        cdef _Part part
+        cdef _Entry entry = None
+        cdef double *start = <double *> START.fit(count)
+        cdef int64_t *lead = <int64_t *> LEAD.fit(count)
+        cdef Py_ssize_t given = count
+        if layering is not None:
+            entry = _entry_of(layering.onto if back else layering.into)
+            if entry.source_of != sources or entry.target_of != targets:
+                raise ValueError("layers do not fit the grips of a link")
+            entry.source_copies, entry.target_copies = count // sources, size // targets
+            given = entry.source_copies * entry.source_grips.shape[0]
+            size = entry.target_copies * entry.target_grips.shape[0]
+        if sums.shape[0] != given:
+            raise ValueError(f"there are {given} states, and {sums.shape[0]} sums")
+        values, found = np.empty(size), np.empty(size, dtype=np.int64)
+        cdef double[::1] best = values
+        cdef int64_t[::1] source = found
+        for state in range(size):
+            best[state], source[state] = DBL_MAX, -1
+        if entry is None:
+            for state in range(count):
+                start[state], lead[state] = sums[state], state
+        else:
+            entry.begin(sums, count, start, lead)
+        for part in self._parts:
+            self._fill(part, back, &way)
+            way.bound = bound
+            relax(
+                &way, start + way.source_block * self.picks * sources, lead + way.source_block * self.picks * sources,
+                <double *> ROOM.fit(relax_room(&way)), <int64_t *> OWN.fit(self.picks * way.source_runs),
+                &best[way.target_block * self.picks * targets], &source[way.target_block * self.picks * targets],
+            )
+            if entry is not None:
+                entry.go_on(&way, sums, best, source)
+        if entry is not None:
+            entry.end(best, source)
+        for state in range(size):
+            if best[state] == DBL_MAX:
+                best[state] = INFINITY
+        return values, found
+
+    def smallest_largest(self, here, *, bint back=False):
+        """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""
+        cdef Py_ssize_t count = self.states_after if back else self.states_before
+        cdef Py_ssize_t size = self.states_before if back else self.states_after
+        cdef const double[::1] start = np.ascontiguousarray(here, dtype=np.float64)
+        cdef _Part part
+        cdef Way way
+        cdef double *loads
+        cdef Py_ssize_t at
+        if start.shape[0] != count:
+            raise ValueError(f"there are {count} states, and {start.shape[0]} loads")
+        found = np.full(size, np.inf)
+        cdef double[::1] best = found
+        for part in self._parts:
+            self._fill(part, back, &way)
+            loads = <double *> way.load
+            for at in range(way.sources * way.targets):
+                if not way.cost[at] < INFINITY:
+                    loads[at] = INFINITY
+            relax_largest(
+                &way, &start[way.source_block * self.picks * way.sources], <double *> ROOM.fit(way.targets),
+                &best[way.target_block * self.picks * way.targets],
+            )
+        return found
+
 
 def min_plus(starts, table):
     """See `dromic.planner.kernel.plain.min_plus`."""
-    cdef const double[:, ::1] begin = np.ascontiguousarray(starts, dtype=np.float64)
-    cdef const double[:, ::1] costs = np.ascontiguousarray(table, dtype=np.float64)
-    cdef Py_ssize_t row, one, two
-    cdef double value, start
-    if begin.shape[1] != costs.shape[0]:
-        raise ValueError("a start for each row of the table is needed")
-    found = np.full((begin.shape[0], costs.shape[1]), np.inf)
-    cdef double[:, ::1] least = found
-    for row in range(begin.shape[0]):
-        for one in range(costs.shape[0]):
-            start = begin[row, one]
-            if start < INFINITY:
-                for two in range(costs.shape[1]):
-                    value = start + costs[one, two]
-                    least[row, two] = value if value < least[row, two] else least[row, two]
-    return found
+    return _over_table(starts, table, False)
 
 
 def max_min(starts, table):
     """See `dromic.planner.kernel.plain.max_min`."""
+    return _over_table(starts, table, True)
+
+
+cdef object _over_table(object starts, object table, bint largest):
     cdef const double[:, ::1] begin = np.ascontiguousarray(starts, dtype=np.float64)
     cdef const double[:, ::1] costs = np.ascontiguousarray(table, dtype=np.float64)
-    cdef Py_ssize_t row, one, two
-    cdef double value, start
+    cdef Py_ssize_t row, one, count = costs.shape[1]
     if begin.shape[1] != costs.shape[0]:
         raise ValueError("a start for each row of the table is needed")
-    found = np.full((begin.shape[0], costs.shape[1]), np.inf)
+    found = np.full((begin.shape[0], count), np.inf)
     cdef double[:, ::1] least = found
+    if not count:
+        return found
     for row in range(begin.shape[0]):
         for one in range(costs.shape[0]):
-            start = begin[row, one]
-            if start < INFINITY:
-                for two in range(costs.shape[1]):
-                    value = costs[one, two] if costs[one, two] > start else start
-                    least[row, two] = value if value < least[row, two] else least[row, two]
+            if begin[row, one] < INFINITY:
+                if largest:
+                    smallest_largest_row(count, begin[row, one], &costs[one, 0], &least[row, 0])
+                else:
+                    least_row(count, begin[row, one], &costs[one, 0], &least[row, 0])
     return found

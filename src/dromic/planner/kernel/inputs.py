@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import pairwise
 
 import numpy as np
 
@@ -165,25 +166,25 @@ class Part:
     hand : HandTable
     pick : PickTable or None
         None where the second note is not picked: the pick stays as it is.
-    hand_gaps_ms, hurry : ndarray, shape (grips before,)
-        The time that the hand has had, and how much of the hurried effort counts.
-    gap_ms : float
-        From note to note, in which the hands meet.
+    per_hand_gap, hurry : ndarray, shape (grips before,)
+        One over the time that the hand has had in ms, and how much of the hurried effort counts.
+    per_gap : float
+        One over the time from note to note in ms, in which the hands meet.
     """
 
     before: int
     after: int
     hand: HandTable
     pick: PickTable | None
-    hand_gaps_ms: Floats
+    per_hand_gap: Floats
     hurry: Floats
-    gap_ms: float
+    per_gap: float
 
     def __post_init__(self) -> None:
         shape = (self.hand.shape[0],)
-        object.__setattr__(self, "hand_gaps_ms", _table("hand_gaps_ms", self.hand_gaps_ms, shape))
+        object.__setattr__(self, "per_hand_gap", _table("per_hand_gap", self.per_hand_gap, shape))
         object.__setattr__(self, "hurry", _table("hurry", self.hurry, shape))
-        if not (self.gap_ms > 0 and (self.hand_gaps_ms > 0).all()):
+        if not (0 < self.per_gap < np.inf and (self.per_hand_gap > 0).all()):
             raise ValueError("the time between two notes is more than none")
 
 
@@ -204,30 +205,107 @@ def check_parts(parts: Sequence[Part], before: Side, after: Side) -> None:
 
 
 @dataclass(frozen=True, eq=False)
-class Entry:
-    """How the layers of one step lead to those of the next, in one direction; see `dromic.planner.figure_layers`.
+class Layers:
+    """The layers of a step's joint states; the first holds all grips, each other some of them.
+
+    States are numbered layer by layer, in each ``(block * picks + pick) * grips of the layer + place among them``.
 
     Parameters
     ----------
-    changing : ndarray, shape (layers, layers entered)
-        What it costs to go from layer to layer, infinite where that cannot be.
-    only : ndarray of bool, shape (layers entered, grips entered)
-        The grips of each layer.
+    of : int
+        How many grips the step has.
+    starts : ndarray of int, shape (layers + 1,)
+        Where the grips of each layer begin in `grips`.
+    grips : ndarray of int
+        The grips of all layers, one layer behind the other.
     """
 
-    changing: Floats
-    only: Bools
+    of: int
+    starts: Ints
+    grips: Ints
 
     def __post_init__(self) -> None:
-        shape = np.shape(self.changing)
-        if len(shape) != 2 or np.shape(self.only)[:1] != shape[1:] or np.ndim(self.only) != 2:
-            raise ValueError("layers do not fit what leads to them")
+        for name in ("starts", "grips"):
+            object.__setattr__(self, name, np.ascontiguousarray(getattr(self, name), dtype=np.int64))
+        starts, grips = self.starts, self.grips
+        first = starts[:2].tolist() == [0, self.of] and np.array_equal(grips[: self.of], np.arange(self.of))
+        if not first or starts[-1] != len(grips) or (np.diff(starts) < 0).any():
+            raise ValueError("the first layer holds all grips, and each layer begins where the one before ends")
+        if grips.min() < 0 or grips.max() >= self.of:
+            raise ValueError("a layer holds a grip that the step has not")
+
+    @staticmethod
+    def of_masks(masks: Bools) -> Layers:
+        """Layers by which grips each holds, shape (layers, grips)."""
+        return Layers(masks.shape[1], np.append(0, np.cumsum(masks.sum(axis=1))), np.nonzero(masks)[1])
+
+    @property
+    def count(self) -> int:
+        """How many layers there are."""
+        return len(self.starts) - 1
+
+    def states(self, copies: int) -> Ints:
+        """Of each state in layers the state without, where each grip stands in so many blocks and pick states."""
+        rows = np.arange(copies)[:, None] * self.of
+        parts = [(rows + self.grips[a:b]).ravel() for a, b in pairwise(self.starts.tolist())]
+        return np.concatenate(parts)
+
+
+@dataclass(frozen=True, eq=False)
+class Entry:
+    """How layers lead to layers in one direction.
+
+    Parameters
+    ----------
+    sources, targets : Layers
+    changing : ndarray, shape (layers, layers entered)
+        What it costs to go from layer to layer, infinite where that cannot be.
+    margin : float
+        A state is of no use in a layer where it costs so much more than in the first.
+    """
+
+    sources: Layers
+    targets: Layers
+    changing: Floats
+    margin: float = np.inf
+
+    def __post_init__(self) -> None:
+        shape = self.sources.count, self.targets.count
         object.__setattr__(self, "changing", _table("changing", self.changing, shape, infinite=True))
-        object.__setattr__(self, "only", np.ascontiguousarray(self.only, dtype=np.bool_))
+        if not self.margin >= 0:
+            raise ValueError("a margin is not less than nothing")
 
     @cached_property
-    def same(self) -> Ints:
-        """For each layer the first that is entered from the same sums."""
-        seen: dict[bytes, int] = {}
-        found = [seen.setdefault(column.tobytes(), layer) for layer, column in enumerate(self.changing.T.copy())]
-        return np.array(found, dtype=np.int64)
+    def shares(self) -> Bools:
+        """Which layers are entered from nowhere at more cost than the first is, so that its sums are theirs too."""
+        found: Bools = (self.changing <= self.changing[:, :1]).all(axis=0)
+        return found
+
+    @cached_property
+    def exceptions(self) -> tuple[Ints, Ints, Floats]:
+        """From which layers, and at which cost, each layer is entered otherwise than the first.
+
+        Where they begin for each layer, and then layers and costs.
+        """
+        own = np.where(self.shares, self.changing < self.changing[:, :1], np.isfinite(self.changing))
+        own[:, 0] = False
+        entered, layers = np.nonzero(own.T)
+        starts = np.append(0, np.cumsum(own.sum(axis=0)))
+        return starts.astype(np.int64), layers.astype(np.int64), self.changing[layers, entered]
+
+
+class Layering:
+    """How the layers of a step lead to those of the next.
+
+    Parameters
+    ----------
+    before, after : Layers
+    changing : ndarray, shape (layers before, layers after)
+        What it costs to go from layer to layer, infinite where that cannot be.
+    margin : float
+        What being in another layer than the first can save at most, on the way there or on from it.
+    """
+
+    def __init__(self, before: Layers, after: Layers, changing: Floats, margin: float = np.inf) -> None:
+        self.into = Entry(before, after, changing, margin)
+        self.onto = Entry(after, before, np.ascontiguousarray(changing.T), margin)

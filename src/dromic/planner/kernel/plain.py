@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.kernel.inputs import EffortCurve, Entry, Part, Side, check_parts
+from dromic.planner.kernel.inputs import EffortCurve, Layering, Part, Side, check_parts
 
 TIE = 1e-11
 
@@ -62,7 +62,7 @@ class JoinedMoves:
     def _part(self, part: Part) -> tuple[Floats, Floats]:
         """Costs and loads of one part, each of shape (picks * grips before, picks * grips after)."""
         hand, effort, picks = part.hand, self.curve.of, self.before.picks
-        load = hand.time_ms / part.hand_gaps_ms[:, None]
+        load = hand.time_ms * part.per_hand_gap[:, None]
         cost = effort(load) + (hand.effort + part.hurry[:, None] * hand.hurried)
         rows, columns = load.shape
         if part.pick is None:
@@ -71,8 +71,8 @@ class JoinedMoves:
             for pick in range(picks):
                 held[pick, :, pick], loads[pick, :, pick] = cost, load
             return held.reshape(picks * rows, -1), loads.reshape(picks * rows, -1)
-        meets = hand.meeting_ms > 0
-        extra = hand.meeting_ms / part.gap_ms
+        extra = hand.meeting_ms * part.per_gap
+        meets = extra > 0
         together = effort(load + extra)
         cost = cost + np.where(meets, together, 0.0)
         stroke_load, stroke_cost = (
@@ -85,16 +85,16 @@ class JoinedMoves:
         return joined.reshape(picks * rows, -1), loads.reshape(picks * rows, -1)
 
     def least(
-        self, here: Floats, entry: Entry | None = None, *, back: bool = False, bound: float = np.inf
+        self, here: Floats, layering: Layering | None = None, *, back: bool = False, bound: float = np.inf
     ) -> tuple[Floats, Ints]:
         """Least sums after the moves, and the state that each comes from.
 
         Parameters
         ----------
-        here : ndarray, shape (layers * states,)
+        here : ndarray
             Sums at the states that the moves begin with; those after the link where it is gone back over.
-        entry : Entry or None
-            How layers lead to layers; None where there are none.
+        layering : Layering or None
+            Where states stand in layers; sums and states are then those of all layers, see `Layers`.
         back : bool
             Whether to go back over the link.
         bound : float
@@ -102,30 +102,38 @@ class JoinedMoves:
 
         Returns
         -------
-        (ndarray, ndarray of int), each of shape (layers entered * states,)
-            Infinite, and -1, where nothing leads to a state.
+        (ndarray, ndarray of int)
+            Infinite, and -1, where nothing leads to a state. Among equal sums the state with the smallest number
+            is the source; in layers, among those that a state is entered from at least cost. Where a state costs
+            the margin more in a layer than in the first, nothing leads to it.
         """
-        table = self.costs(bound)
-        if back:
-            table = table.T
-        count, size = table.shape
-        sums = here.reshape(-1, count)
-        layers = 1 if entry is None else entry.changing.shape[1]
-        values, sources = np.full((layers, size), np.inf), np.full((layers, size), -1, dtype=np.int64)
-        for layer in range(layers):
-            start, lead = sums[0], np.zeros(count, dtype=np.int64)
-            if entry is not None:
-                entered = sums + entry.changing[:, layer, None]
-                lead, start = entered.argmin(axis=0), entered.min(axis=0)
-            total = start[:, None] + table
-            best = _first_of_least(total, lead * count + np.arange(count))
-            values[layer] = total.min(axis=0)
-            reached = np.isfinite(values[layer])
-            if entry is not None:
-                reached &= np.tile(entry.only[layer], size // entry.only.shape[1])
-                values[layer, ~reached] = np.inf
-            sources[layer, reached] = best[reached]
-        return values.ravel(), sources.ravel()
+        one, two = (self.after, self.before) if back else (self.before, self.after)
+        table = self.costs(bound).T if back else self.costs(bound)
+        if layering is None:
+            return _least(here[:, None] + table, np.arange(len(here)))
+        entry = layering.onto if back else layering.into
+        own, reached = entry.sources.states(one.blocks * one.picks), entry.targets.states(two.blocks * two.picks)
+        layer_of = np.repeat(np.arange(entry.sources.count), np.diff(entry.sources.starts) * one.blocks * one.picks)
+        ends = entry.targets.starts * two.blocks * two.picks
+        values, sources = np.full(len(reached), np.inf), np.full(len(reached), -1, dtype=np.int64)
+        values[: two.states], sources[: two.states] = _entered(here + entry.changing[layer_of, 0], own, table)
+        begins, layers, costs = entry.exceptions
+        for entered in range(1, entry.targets.count):
+            inside = slice(ends[entered], ends[entered + 1])
+            states = reached[inside]
+            found = [(values[inside], sources[inside])]
+            if entry.shares[entered]:
+                found.append((values[states], sources[states]))
+            for place in range(begins[entered], begins[entered + 1]):
+                at = np.flatnonzero(layer_of == layers[place])
+                if not len(at):
+                    continue
+                total = (here[at] + costs[place])[:, None] + table[own[at]][:, states]
+                found.append(_least(total, at))
+            values[inside], sources[inside] = _best_of(found)
+        useless = values >= values[reached] + entry.margin
+        useless[: two.states] = False
+        return np.where(useless, np.inf, values), np.where(useless, -1, sources)
 
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """Smallest largest load after the moves, over moves that can be made.
@@ -146,20 +154,38 @@ class JoinedMoves:
         """Costs of the moves to one state, shape (states before,)."""
         return np.ascontiguousarray(self.costs(bound)[:, state])
 
-    def costs_from(self, state: int, bound: float = np.inf) -> Floats:
-        """Costs of the moves from one state, shape (states after,)."""
-        return np.ascontiguousarray(self.costs(bound)[state])
-
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """Loads of the moves from states `one` to states `two`, arrays of one length."""
         found: Floats = self.loads()[one, two]
         return found
 
 
-def _first_of_least(total: Floats, number: Ints) -> Ints:
-    """For each column the smallest number among its least values."""
-    found: Ints = np.where(total == total.min(axis=0), number[:, None], np.iinfo(np.int64).max).min(axis=0)
-    return found
+_NONE = np.iinfo(np.int64).max
+
+
+def _least(total: Floats, number: Ints) -> tuple[Floats, Ints]:
+    """Least value of each column, and the smallest number of the rows that have it; -1 where it is infinite."""
+    least = total.min(axis=0)
+    found = np.where(total == least, number[:, None], _NONE).min(axis=0)
+    return least, np.where(np.isfinite(least), found, -1)
+
+
+def _entered(sums: Floats, own: Ints, table: Floats) -> tuple[Floats, Ints]:
+    """Least sums where each state is entered from the layer in which it costs least, the first of equal ones."""
+    start, lead = np.full(len(table), np.inf), np.full(len(table), -1, dtype=np.int64)
+    for number, (value, state) in enumerate(zip(sums, own, strict=True)):
+        if value < start[state]:
+            start[state], lead[state] = value, number
+    return _least(start[:, None] + table, lead)
+
+
+def _best_of(found: Sequence[tuple[Floats, Ints]]) -> tuple[Floats, Ints]:
+    """The least of several values in each place, and its source; of equal ones the smallest."""
+    values = np.array([value for value, _ in found])
+    sources = np.array([np.where(source < 0, _NONE, source) for _, source in found])
+    least = values.min(axis=0)
+    source = np.where(values == least, sources, _NONE).min(axis=0)
+    return least, np.where(np.isfinite(least), source, -1)
 
 
 def min_plus(starts: Floats, table: Floats) -> Floats:

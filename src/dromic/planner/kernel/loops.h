@@ -1,0 +1,319 @@
+/* The loops of the kernel: numbers only, no Python. What they compute is said in plain.py; sums must be those of NumPy
+   to the last bit, so nothing here may be contracted or reordered. Whoever calls has checked every size. */
+
+#include <math.h>
+#include <float.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* Wider registers where the processor has them, chosen when the library is loaded. */
+#if defined(__GNUC__) && !defined(__clang__) && defined(__x86_64__) && defined(__gnu_linux__)
+#define WIDE __attribute__((target_clones("avx2", "default")))
+#else
+#define WIDE
+#endif
+
+/* Sums of the same numbers in another order differ by less than this share of them. */
+#define SLACK 1e-12
+
+typedef struct {
+    double at_ease, calm, strain, overload;
+} Curve;
+
+static inline double effort(const Curve *curve, double load)
+{
+    double above = load - curve->calm, beyond = load - 1.0;
+    above = above > 0.0 ? above : 0.0;
+    beyond = beyond > 0.0 ? beyond : 0.0;
+    return curve->at_ease * (load * load) + curve->strain * (above * above) + curve->overload * (beyond * beyond);
+}
+
+/* The fretting hand over one row of a link: loads, costs, and the load that meeting the pick adds. */
+WIDE static void fill_row(
+    ptrdiff_t count, const double *restrict time_ms, const double *restrict efforts, const double *restrict hurried,
+    const double *restrict meeting_ms, double per_hand_gap, double hurry, double per_gap, const Curve *given,
+    double *restrict loads, double *restrict costs, double *restrict extras)
+{
+    const Curve curve = *given;
+    for (ptrdiff_t b = 0; b < count; b++) {
+        double load = time_ms[b] * per_hand_gap, extra = meeting_ms[b] * per_gap;
+        double together = effort(&curve, load + extra);
+        loads[b] = load;
+        extras[b] = extra;
+        costs[b] = (effort(&curve, load) + (efforts[b] + hurry * hurried[b])) + (extra > 0.0 ? together : 0.0);
+    }
+}
+
+WIDE static void least_row(ptrdiff_t count, double start, const double *restrict cost, double *restrict least)
+{
+    for (ptrdiff_t b = 0; b < count; b++) {
+        double value = start + cost[b];
+        least[b] = value < least[b] ? value : least[b];
+    }
+}
+
+WIDE static void smallest_largest_row(
+    ptrdiff_t count, double start, const double *restrict cost, double *restrict least)
+{
+    for (ptrdiff_t b = 0; b < count; b++) {
+        double value = cost[b] > start ? cost[b] : start;
+        least[b] = value < least[b] ? value : least[b];
+    }
+}
+
+static void turned(const double *table, ptrdiff_t rows, ptrdiff_t columns, double *into)
+{
+    for (ptrdiff_t a = 0; a < rows; a++)
+        for (ptrdiff_t b = 0; b < columns; b++)
+            into[b * rows + a] = table[a * columns + b];
+}
+
+/* One part of a link in the direction that sums are taken: from its sources to its targets. */
+typedef struct {
+    ptrdiff_t picks, sources, targets, source_block, target_block, source_runs, target_runs;
+    int picked;
+    const int64_t *source_run, *target_run, *source_class, *target_class;
+    /* Tables of sources by targets. */
+    const double *load, *cost, *extra;
+    /* The strokes' tables, and how far apart their entries are. */
+    const double *stroke_load, *stroke_cost;
+    ptrdiff_t from_pick, from_class, to_pick, to_class;
+    Curve curve;
+    double bound;
+} Way;
+
+/* Take a move where it gives the least sum; of equal ones that from the state with the smallest number. */
+static inline void try_move(
+    const Way *way, double h, int64_t number, ptrdiff_t place, double stroke, double stroke_cost, double *best,
+    int64_t *source)
+{
+    double moved = stroke_cost + way->cost[place], value = h + moved, load, extra;
+    if (!(value <= *best))
+        return;
+    load = way->load[place];
+    if (way->picked) {
+        extra = way->extra[place];
+        if (extra > 0.0 && stroke > load)
+            value = h + (moved + (effort(&way->curve, stroke + extra) - effort(&way->curve, load + extra)));
+        load = (stroke > load ? stroke : load) + extra;
+    }
+    if (load <= way->bound && (value < *best || (value == *best && number < *source))) {
+        *best = value;
+        *source = number;
+    }
+}
+
+/* Try the moves from the grips of a run, with one pick state, to one joint state. */
+static void try_run(
+    const Way *way, const double *start, const int64_t *lead, ptrdiff_t p, ptrdiff_t run, ptrdiff_t q, ptrdiff_t b,
+    double *best, int64_t *source)
+{
+    double stroke = 0.0, stroke_cost = 0.0;
+    const ptrdiff_t first = way->source_run[run], last = way->source_run[run + 1];
+    if (way->picked) {
+        ptrdiff_t at = p * way->from_pick + way->source_class[first] * way->from_class + q * way->to_pick
+            + way->target_class[b] * way->to_class;
+        stroke = way->stroke_load[at];
+        stroke_cost = way->stroke_cost[at];
+    }
+    for (ptrdiff_t a = first; a < last; a++) {
+        double h = start[p * way->sources + a];
+        if (h < INFINITY)
+            try_move(way, h, lead[p * way->sources + a], a * way->targets + b, stroke, stroke_cost, best, source);
+    }
+}
+
+/* Room that `relax` needs, in numbers. */
+static ptrdiff_t relax_room(const Way *way)
+{
+    const ptrdiff_t rows = way->picks * way->source_runs;
+    return rows * way->targets + rows * way->target_runs;
+}
+
+/* Least sums from all states of a block to all of another. For each pick state and run begun with, the least sum to each
+   grip is taken first; with the strokes, this is the least that any way there can cost, the hands' meeting left out, so
+   true sums are worked out only where it could still be the least. `own`: for picks * source runs numbers. */
+static void relax(
+    const Way *way, const double *start, const int64_t *lead, double *room, int64_t *own, double *best, int64_t *source)
+{
+    const ptrdiff_t targets = way->targets, runs = way->source_runs, rows = way->picks * runs;
+    const ptrdiff_t target_runs = way->target_runs;
+    double *by_run = room, *by_runs = by_run + rows * targets;
+    for (ptrdiff_t number = 0, p = 0, r = 0; number < rows; number++) {
+        double *row = by_run + number * targets;
+        own[number] = p * way->from_pick + way->source_class[way->source_run[r]] * way->from_class;
+        for (ptrdiff_t b = 0; b < targets; b++)
+            row[b] = INFINITY;
+        for (ptrdiff_t a = way->source_run[r]; a < way->source_run[r + 1]; a++)
+            if (start[p * way->sources + a] < INFINITY)
+                least_row(targets, start[p * way->sources + a], way->cost + a * targets, row);
+        for (ptrdiff_t t = 0; t < target_runs; t++) {
+            double least = INFINITY;
+            for (ptrdiff_t b = way->target_run[t]; b < way->target_run[t + 1]; b++)
+                least = row[b] < least ? row[b] : least;
+            by_runs[t * rows + number] = least;
+        }
+        r++;
+        if (r == runs) {
+            r = 0;
+            p++;
+        }
+    }
+    for (ptrdiff_t q = 0; q < way->picks; q++) {
+        const ptrdiff_t first = way->picked ? 0 : q * runs, last = way->picked ? rows : (q + 1) * runs;
+        double *here = best + q * targets;
+        int64_t *from = source + q * targets;
+        for (ptrdiff_t t = 0; t < target_runs; t++) {
+            const ptrdiff_t begin = way->target_run[t], end = way->target_run[t + 1];
+            const ptrdiff_t onto = q * way->to_pick + way->target_class[begin] * way->to_class;
+            const double *leasts = by_runs + t * rows;
+            double lowest = INFINITY, most = -INFINITY;
+            ptrdiff_t nearest = -1;
+            for (ptrdiff_t number = first; number < last; number++) {
+                double value = leasts[number];
+                if (way->picked)
+                    value += way->stroke_cost[onto + own[number]];
+                if (value < lowest) {
+                    lowest = value;
+                    nearest = number;
+                }
+            }
+            if (nearest < 0)
+                continue;
+            for (ptrdiff_t b = begin; b < end; b++) {
+                try_run(way, start, lead, nearest / runs, nearest % runs, q, b, here + b, from + b);
+                most = here[b] > most ? here[b] : most;
+            }
+            for (ptrdiff_t number = first; number < last; number++) {
+                const double *row = by_run + number * targets;
+                double stroke_cost = 0.0, value;
+                if (number == nearest)
+                    continue;
+                if (way->picked)
+                    stroke_cost = way->stroke_cost[onto + own[number]];
+                value = leasts[number] + stroke_cost;
+                if (!(value - SLACK * fabs(value) <= most) || !(value < INFINITY))
+                    continue;
+                for (ptrdiff_t b = begin; b < end; b++) {
+                    value = row[b] + stroke_cost;
+                    if (value < INFINITY && value - SLACK * fabs(value) <= here[b])
+                        try_run(way, start, lead, number / runs, number % runs, q, b, here + b, from + b);
+                }
+            }
+        }
+    }
+}
+
+/* Whether grips stand side by side, and on one string. */
+static int side_by_side(const int64_t *grips, ptrdiff_t count)
+{
+    for (ptrdiff_t at = 1; at < count; at++)
+        if (grips[at] != grips[at - 1] + 1)
+            return 0;
+    return 1;
+}
+
+static int alike(const int64_t *grips, ptrdiff_t count, const int64_t *classes)
+{
+    for (ptrdiff_t at = 1; at < count; at++)
+        if (classes[grips[at]] != classes[grips[0]])
+            return 0;
+    return 1;
+}
+
+/* Least sums from the states of one layer to those of another, both by their grips; `sums`, `best` and `source` are
+   those of the blocks that the way leads between, `number` the number of the first state. As in `relax`, true sums are
+   worked out where one without the hands' meeting could still be the least. `room`: for picks * grips reached. */
+static void relax_layers(
+    const Way *way, const double *sums, double change, int64_t number, const int64_t *from_grips, ptrdiff_t from_count,
+    const int64_t *to_grips, ptrdiff_t to_count, double *room, double *best, int64_t *source)
+{
+    const int wide = side_by_side(to_grips, to_count), same = alike(from_grips, from_count, way->source_class);
+    int reached = 0;
+    for (ptrdiff_t p = 0; p < way->picks; p++) {
+        double *low = room + p * to_count;
+        for (ptrdiff_t other = 0; other < to_count; other++)
+            low[other] = INFINITY;
+        for (ptrdiff_t k = 0; k < from_count; k++) {
+            const double h = sums[p * from_count + k] + change, *cost = way->cost + from_grips[k] * way->targets;
+            if (!(h < INFINITY))
+                continue;
+            reached = 1;
+            if (wide)
+                least_row(to_count, h, cost + to_grips[0], low);
+            else
+                for (ptrdiff_t other = 0; other < to_count; other++) {
+                    const double value = h + cost[to_grips[other]];
+                    low[other] = value < low[other] ? value : low[other];
+                }
+        }
+    }
+    if (!reached)
+        return;
+    for (ptrdiff_t q = 0; q < way->picks; q++)
+        for (ptrdiff_t other = 0; other < to_count; other++) {
+            const ptrdiff_t b = to_grips[other], onto = q * way->to_pick + way->target_class[b] * way->to_class;
+            double *here = best + q * to_count + other;
+            int64_t *from = source + q * to_count + other;
+            for (ptrdiff_t p = way->picked ? 0 : q; p < (way->picked ? way->picks : q + 1); p++) {
+                double low = room[p * to_count + other];
+                if (way->picked && same)
+                    low += way->stroke_cost[onto + p * way->from_pick
+                        + way->source_class[from_grips[0]] * way->from_class];
+                if (!(low - SLACK * fabs(low) <= *here) || !(low < INFINITY))
+                    continue;
+                for (ptrdiff_t k = 0; k < from_count; k++) {
+                    const double h = sums[p * from_count + k] + change;
+                    const ptrdiff_t a = from_grips[k];
+                    double stroke = 0.0, stroke_cost = 0.0;
+                    if (!(h < INFINITY))
+                        continue;
+                    if (way->picked) {
+                        const ptrdiff_t at = onto + p * way->from_pick + way->source_class[a] * way->from_class;
+                        stroke_cost = way->stroke_cost[at];
+                        if (!(stroke_cost < INFINITY))
+                            continue;
+                        stroke = way->stroke_load[at];
+                    }
+                    try_move(way, h, number + p * from_count + k, a * way->targets + b, stroke, stroke_cost, here, from);
+                }
+            }
+        }
+}
+
+WIDE static void largest_row(
+    ptrdiff_t count, double start, const double *restrict stroke_load, const double *restrict load,
+    const double *restrict extra, double *restrict best)
+{
+    for (ptrdiff_t b = 0; b < count; b++) {
+        double value = (stroke_load[b] > load[b] ? stroke_load[b] : load[b]) + extra[b];
+        value = start > value ? start : value;
+        best[b] = value < best[b] ? value : best[b];
+    }
+}
+
+/* Smallest largest loads from all states of a block to all of another. `load` is infinite where the hand cannot move;
+   `room`: for targets * picks numbers. */
+static void relax_largest(const Way *way, const double *start, double *room, double *best)
+{
+    for (ptrdiff_t p = 0; p < way->picks; p++)
+        for (ptrdiff_t r = 0; r < way->source_runs; r++) {
+            const ptrdiff_t low = way->picked ? 0 : p, high = way->picked ? way->picks : p + 1;
+            for (ptrdiff_t q = low; q < high; q++) {
+                const ptrdiff_t own
+                    = p * way->from_pick + q * way->to_pick + way->source_class[way->source_run[r]] * way->from_class;
+                for (ptrdiff_t t = 0; t < way->target_runs; t++) {
+                    const ptrdiff_t at = own + way->target_class[way->target_run[t]] * way->to_class;
+                    const double value
+                        = !way->picked ? 0.0 : way->stroke_cost[at] < INFINITY ? way->stroke_load[at] : INFINITY;
+                    for (ptrdiff_t b = way->target_run[t]; b < way->target_run[t + 1]; b++)
+                        room[b] = value;
+                }
+                for (ptrdiff_t a = way->source_run[r]; a < way->source_run[r + 1]; a++)
+                    if (start[p * way->sources + a] < INFINITY)
+                        largest_row(
+                            way->targets, start[p * way->sources + a], room, way->load + a * way->targets,
+                            way->extra + a * way->targets, best + q * way->targets);
+            }
+        }
+}
