@@ -34,7 +34,7 @@ from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.efforts import efforts_between
 from dromic.planner.plan import State
-from dromic.planner.planning import known_reports, planned
+from dromic.planner.planning import planned, reports_of
 from dromic.planner.problem import Problem
 from dromic.planner.request import Request
 from dromic.planner.search import Chain, DeadEndError, least_sum
@@ -137,7 +137,7 @@ def features_of(solution: Solution, states: Sequence[State]) -> tuple[Floats, fl
 
 
 def _loads(solution: Solution, states: Sequence[State]) -> Iterator[float]:
-    in_order, _ = known_reports(solution, states, {})
+    in_order = reports_of(solution, states)
     for report in in_order:
         yield from (report.loads.pick, report.loads.fret, report.loads.sync)
 
@@ -197,7 +197,7 @@ def _holds(note: tuple[int, int, int], want: Wanted) -> bool:
 
 def _widened(problem: Problem, costs: Sequence[Floats]) -> Chain:
     plain = Chain(costs, problem.moves)
-    return problem.layers.chain(plain, problem.edge_keys) if problem.layers else plain
+    return problem.layers.chain(plain) if problem.layers else plain
 
 
 def good_and_violating(solution: Solution, case: Case) -> Iterator[tuple[int, ...]]:

@@ -19,7 +19,17 @@ from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.kernel import COMPILED, JoinedMoves, plain
-from dromic.planner.kernel.inputs import EffortCurve, Entry, HandTable, Layering, Layers, Part, PickTable, Side
+from dromic.planner.kernel.inputs import (
+    EffortCurve,
+    Entry,
+    HandTable,
+    Layering,
+    Layers,
+    Part,
+    PickTable,
+    Side,
+    Timing,
+)
 from dromic.planner.moves import TableMoves
 from dromic.planner.problem import Problem, Setting
 from dromic.planner.steps import task_of
@@ -132,7 +142,8 @@ def made_up(draw: st.DrawFn) -> JoinedMoves:
     chance = np.random.default_rng(draw(st.integers(0, 2**32 - 1)))
     picks, classes = draw(st.integers(1, 3)), draw(st.integers(1, 4))
     before, after = (
-        Side(draw(st.integers(1, 2)), picks, chance.integers(0, classes, draw(st.integers(1, 6)))) for _ in range(2)
+        Side(draw(st.integers(1, 2)), picks, chance.integers(0, classes, grips), chance.integers(0, 3, grips))
+        for grips in draw(st.tuples(st.integers(1, 6), st.integers(1, 6)))
     )
 
     def table(*shape: int, infinite: float = 0.0) -> Floats:
@@ -146,8 +157,8 @@ def made_up(draw: st.DrawFn) -> JoinedMoves:
             hand = HandTable(table(*shape), table(*shape, infinite=0.3), table(*shape), table(*shape))
             strokes = picks, classes, picks, classes
             pick = PickTable(table(*strokes), table(*strokes, infinite=0.2)) if chance.random() < 0.8 else None
-            gaps = 1.0 / chance.uniform(50, 300, before.grips)
-            parts.append(Part(one, two, hand, pick, gaps, chance.random(before.grips), float(gaps[0])))
+            gaps = 1.0 / chance.uniform(50, 300, 3)
+            parts.append(Part(one, two, hand, pick, Timing(gaps, chance.random(3), float(gaps[0]))))
     return plain.JoinedMoves(parts, before, after, CURVE)
 
 
@@ -160,8 +171,8 @@ def test_both_kernels_agree_on_what_no_hand_plays(moves: JoinedMoves, seed: int)
 def small() -> tuple[Part, Side]:
     table = np.ones((2, 2))
     pick = PickTable(np.ones((2, 3, 2, 3)), np.ones((2, 3, 2, 3)))
-    part = Part(0, 0, HandTable(table, table, table, table), pick, np.full(2, 0.01), np.ones(2), 0.01)
-    return part, Side(1, 2, np.array([0, 2]))
+    part = Part(0, 0, HandTable(table, table, table, table), pick, Timing(np.full(1, 0.01), np.ones(1), 0.01))
+    return part, Side(1, 2, np.array([0, 2]), np.zeros(2, dtype=int))
 
 
 def test_tables_that_do_not_fit_are_refused_before_anything_reads_them() -> None:
@@ -174,7 +185,7 @@ def test_tables_that_do_not_fit_are_refused_before_anything_reads_them() -> None
     with pytest.raises(ValueError, match="from pick and string to pick and string"):
         PickTable(np.ones((2, 3, 1, 3)), np.ones((2, 3, 1, 3)))
     with pytest.raises(ValueError, match="more than none"):
-        replace(part, per_gap=0.0)
+        Timing(np.ones(1), np.ones(1), 0.0)
     with pytest.raises(ValueError, match="must grow with the load"):
         EffortCurve(0.1, 0.5, -1.0, 8.0)
     with pytest.raises(ValueError, match="first layer holds all grips"):
@@ -186,11 +197,13 @@ def test_tables_that_do_not_fit_are_refused_before_anything_reads_them() -> None
         Layering(two, three, np.ones((3, 3)))
     for kernel in (compiled(), plain.JoinedMoves):
         with pytest.raises(ValueError, match="too small for the grips"):
-            kernel([part], side, Side(1, 2, np.array([0, 3])), CURVE)
+            kernel([part], side, Side(1, 2, np.array([0, 3]), np.zeros(2, dtype=int)), CURVE)
         with pytest.raises(ValueError, match="its steps"):
-            kernel([part], side, Side(1, 2, np.array([0])), CURVE)
+            kernel([part], side, Side(1, 2, np.array([0]), np.zeros(1, dtype=int)), CURVE)
         with pytest.raises(ValueError, match="block that is not there"):
             kernel([replace(part, after=1)], side, side, CURVE)
+        with pytest.raises(ValueError, match="not told of every grip"):
+            kernel([part], Side(1, 2, np.array([0, 2]), np.ones(2, dtype=int)), side, CURVE)
         with pytest.raises(ValueError, match="in one way at least"):
             kernel([], side, side, CURVE)
 

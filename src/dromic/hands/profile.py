@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, fields, replace
+from functools import cached_property
 from typing import Any
 
 from dromic.errors import RiffError
@@ -24,6 +25,13 @@ class Hands:
     fretting: FrettingHand = field(default_factory=FrettingHand)
     sync: SyncCosts = field(default_factory=SyncCosts)
     comfort: Comfort = field(default_factory=Comfort)
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.name, self.style, self.picking, self.fretting, self.sync, self.comfort))
 
 
 def _scaled(part: Any, unit: str, factor: float) -> Any:

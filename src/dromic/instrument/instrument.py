@@ -58,6 +58,13 @@ class Instrument:
         """Highest fret as counted from the capo."""
         return self.frets - self.capo
 
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.name, self.tuning, self.scale_mm, self.frets, self.nut_mm, self.bridge_mm, self.capo))
+
     def index(self, string: int) -> int:
         """Array index of a string number."""
         return self.strings - string

@@ -12,13 +12,15 @@ together never more than half of it.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 
-from dromic.music.rhythm import Meter, beat_words
+from dromic.music.remembering import last_of
+from dromic.music.rhythm import Meter, Swing, beat_words
 from dromic.music.riff import Bar, Event, Mark, Riff
 
 GRACE_QUARTERS = Fraction(1, 8)
+PASSES_KEPT = 16
 
 
 @dataclass(frozen=True)
@@ -172,50 +174,66 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
     """
     found: list[TimedEvent] = []
     graces: list[tuple[int, Event]] = []
-    swing = riff.swing
     for where in bars_in_time(riff):
-        at = Fraction(0)
+        if graces or any(event.grace for event in where.bar.events):
+            _date(found, graces, where, riff.swing)
+            continue
+        made_from = replace(where, tempo=0.0), len(found), riff.swing
+        name = f"_moments_{where.pass_number % PASSES_KEPT}"
 
-        def date(written: int, event: Event, since: Fraction, duration: Fraction, one: BarInTime = where) -> None:
-            number, inside, onset = one.number, one.inside + since, one.start + since
-            while inside >= one.meter.bar:
-                number, inside = number + 1, inside - one.meter.bar
-            late = Fraction(0) if swing.straight else swing.played(inside, one.meter.bar) - inside
-            played = one.since + one.pace * (since + late)
-            index, beat = len(found), 1 + inside
-            moment = TimedEvent(
-                index,
-                written,
-                event,
-                number,
-                beat,
-                onset,
-                duration,
-                onset + late,
-                played,
-                one.phrase,
-                one.pass_number,
-                one.meter,
-                one.pace,
-            )
-            found.append(moment)
+        def make(where: BarInTime = where, first: int = len(found)) -> list[TimedEvent]:
+            made: list[TimedEvent] = []
+            _date(made, [], where, riff.swing, first)
+            return made
 
-        for written, event in enumerate(where.bar.events, start=where.event_index):
-            if event.grace:
-                graces.append((written, event))
-                continue
-            length = event.quarters
-            if graces:
-                share = min(GRACE_QUARTERS, length / (2 * len(graces)))
-                for step, (place, grace) in enumerate(graces):
-                    date(place, grace, at + step * share, share)
-                taken = share * len(graces)
-                graces.clear()
-                date(written, event, at + taken, length - taken)
-            else:
-                date(written, event, at, length)
-            at += length
+        found += last_of(where.bar, name, made_from, make)
     return tuple(found)
+
+
+def _date(
+    found: list[TimedEvent], graces: list[tuple[int, Event]], where: BarInTime, swing: Swing, first: int = 0
+) -> None:
+    """Date the events of a bar; grace notes wait for the note that they lead to."""
+    at = Fraction(0)
+
+    def date(written: int, event: Event, since: Fraction, duration: Fraction) -> None:
+        number, inside, onset = where.number, where.inside + since, where.start + since
+        while inside >= where.meter.bar:
+            number, inside = number + 1, inside - where.meter.bar
+        late = Fraction(0) if swing.straight else swing.played(inside, where.meter.bar) - inside
+        played = where.since + where.pace * (since + late)
+        moment = TimedEvent(
+            first + len(found),
+            written,
+            event,
+            number,
+            1 + inside,
+            onset,
+            duration,
+            onset + late,
+            played,
+            where.phrase,
+            where.pass_number,
+            where.meter,
+            where.pace,
+        )
+        found.append(moment)
+
+    for written, event in enumerate(where.bar.events, start=where.event_index):
+        if event.grace:
+            graces.append((written, event))
+            continue
+        length = event.quarters
+        if graces:
+            share = min(GRACE_QUARTERS, length / (2 * len(graces)))
+            for step, (place, grace) in enumerate(graces):
+                date(place, grace, at + step * share, share)
+            taken = share * len(graces)
+            graces.clear()
+            date(written, event, at + taken, length - taken)
+        else:
+            date(written, event, at, length)
+        at += length
 
 
 def total_played(riff: Riff) -> Fraction:

@@ -10,6 +10,7 @@ Grips are ordered thinnest string first, then by fret, finger and position, so t
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 
 import numpy as np
 
@@ -27,6 +28,7 @@ from dromic.planner.step import Step
 
 Homes = tuple[tuple[int, int], ...]
 LITTLE = 4
+MOST_REMEMBERED = 20_000
 OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 
 
@@ -57,6 +59,12 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
             event_index=step.moment.event_index,
         )
     return places
+
+
+@lru_cache(maxsize=8)
+def finder_of(instrument: Instrument, hand: FrettingHand) -> GripFinder:
+    """The finder of a hand on an instrument, with all that it has found so far."""
+    return GripFinder(instrument, hand)
 
 
 class GripFinder:
@@ -92,6 +100,9 @@ class GripFinder:
         CannotRingError
             Where a note that rings has to be let go.
         """
+        if len(self._whole) + len(self._fretted) > MOST_REMEMBERED:
+            for known in (self._fretted, self._whole, self._shared, self._positions):
+                known.clear()
         positions = self._homes(steps)
         for some in tied:
             together = tuple(sorted({home for one in some for home in positions[one]}))
@@ -188,16 +199,17 @@ class GripFinder:
         """Positions that the hand can have at each step while only open strings sound."""
         own = [self.own_positions(steps, number) for number in range(len(steps))]
         ahead = next((homes for homes in own if homes), frozenset((1,)))
+        known = {homes: tuple((home, 1) for home in sorted(homes)) for homes in {ahead, *own}}
         found: list[Homes] = []
-        free: set[tuple[int, int]] = {(home, 1) for home in ahead}
+        free: Homes = known[ahead]
         for number, homes in enumerate(own):
-            found.append(tuple(sorted(free)))
-            stays = (
-                {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
-                if self._opens(steps, number)
-                else set()
-            )
-            free = {(home, 1) for home in homes} | stays
+            found.append(free)
+            fresh = known[homes]
+            if self._opens(steps, number):
+                stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
+                free = tuple(sorted(stays.union(fresh)))
+            else:
+                free = fresh
         return found
 
     def _opens(self, steps: Sequence[Step], number: int) -> bool:

@@ -9,21 +9,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from enum import Enum, auto
-from typing import Any
+from itertools import count
+from typing import Any, cast
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.hands.comfort import Comfort
-from dromic.planner.caching import TableCache
-from dromic.planner.figures import Figure
+from dromic.planner.figures import Figure, Pattern
 from dromic.planner.kernel import JoinedMoves
 from dromic.planner.kernel.inputs import Layering, Layers
-from dromic.planner.model import Node
+from dromic.planner.model import Model, Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
 
-TABLE_BYTES = 8 * 2**20
 OWN_BYTES = 4_000
 
 
@@ -112,6 +110,21 @@ class LayeredMoves:
         raise NotImplementedError("the chain of loads has no layers")
 
 
+_NUMBERS: dict[tuple[Pattern, ...], int] = {}
+_NEXT_NUMBER = count()
+MOST_NUMBERED = 20_000
+
+
+def _number_of(placings: tuple[Pattern, ...]) -> int:
+    """A number for some placings, the same for equal ones, so that they are compared once for each figure."""
+    found = _NUMBERS.get(placings)
+    if found is None:
+        if len(_NUMBERS) >= MOST_NUMBERED:
+            _NUMBERS.clear()
+        found = _NUMBERS.setdefault(placings, next(_NEXT_NUMBER))
+    return found
+
+
 class FigureLayers:
     """The layers of a riff's steps.
 
@@ -120,16 +133,17 @@ class FigureLayers:
     figures : sequence of Figure
     nodes : sequence of Node
         Of all steps.
-    picks : int
-        How many pick states each block of a node has.
-    comfort : Comfort
-        Which says what another pattern, or other strings, than those of the take before cost.
+    model : Model
+        Whose comfort says what another pattern, or other strings, than those of the take before cost.
     """
 
-    def __init__(self, figures: Sequence[Figure], nodes: Sequence[Node], picks: int, comfort: Comfort) -> None:
-        self._nodes, self._picks, self._comfort = nodes, picks, comfort
+    def __init__(self, figures: Sequence[Figure], nodes: Sequence[Node], model: Model) -> None:
+        self._nodes, self._picks, self._comfort = nodes, model.picks, model.hands.comfort
         self._figure_at = {step: figure for figure in figures for step in figure.steps}
-        self._known: dict[object, StepLayers] = {}
+        self._known: dict[object, StepLayers] = cast("dict[object, StepLayers]", model.layers)
+        self._layered = model.layered
+        self._changes: dict[int, Floats] = {}
+        self._placings = {figure.first: _number_of(figure.placings) for figure in figures}
         self._layers = [self._layers_at(step) for step in range(len(nodes))]
 
     def __bool__(self) -> bool:
@@ -161,7 +175,7 @@ class FigureLayers:
 
     def _layers_at(self, step: int) -> StepLayers:
         place, node = self._place(step), self._nodes[step]
-        key = (node, None if place is None else (place[0].placings, place[1]))
+        key = (node, None if place is None else (self._placings[place[0].first], place[1]))
         found = self._known.get(key)
         if found is None:
             only = [[True] * len(node.grips)]
@@ -196,36 +210,37 @@ class FigureLayers:
         if passage is Passage.INSIDE:
             return np.where(np.eye(*shape, dtype=bool), 0.0, np.inf)
         figure = self._figure_at[link]
-        found = np.full(shape, self._change_cost(figure))
-        for one, before in enumerate(figure.placings, start=1):
-            for two, after in enumerate(figure.placings, start=1):
-                key = figure.change(before, after)
-                found[one, two] = getattr(self._comfort, key) if key else 0.0
+        found = self._changes.get(figure.first)
+        if found is None:
+            found = self._changes[figure.first] = np.full(shape, self._change_cost(figure))
+            for one, before in enumerate(figure.placings, start=1):
+                for two, after in enumerate(figure.placings, start=1):
+                    key = figure.change(before, after)
+                    found[one, two] = getattr(self._comfort, key) if key else 0.0
         return found
 
-    def chain(self, plain: Chain, keys: Sequence[object]) -> Chain:
-        """A chain without layers as one with them.
-
-        Parameters
-        ----------
-        plain : Chain
-        keys : sequence of hashable
-            Equal for links with the same costs between the same states.
-        """
+    def chain(self, plain: Chain) -> Chain:
+        """A chain without layers as one with them."""
         costs = [own[layers.plain] for layers, own in zip(self._layers, plain.node_costs, strict=True)]
-        tables: TableCache[Moves] = TableCache(TABLE_BYTES)
+        found: list[Moves | None] = [None] * (len(costs) - 1)
 
         def moves(link: int) -> Moves:
-            own = plain.moves(link)
-            before, after = self._layers[link], self._layers[link + 1]
-            if before.count == after.count == 1:
-                return own
-            assert isinstance(own, JoinedMoves)
-            key = (keys[link], self.link_key(link))
-            found = tables.get(key)
-            if found is None:
-                found = LayeredMoves(own, before, after, self._changing(link), self._margin(link))
-                tables.put(key, found, OWN_BYTES)
-            return found
+            joined = plain.moves(link)
+            own = found[link]
+            if own is None:
+                own = found[link] = self._moves(link, joined)
+            return own
 
         return Chain(costs, moves)
+
+    def _moves(self, link: int, joined: Moves) -> Moves:
+        before, after = self._layers[link], self._layers[link + 1]
+        if before.count == after.count == 1:
+            return joined
+        assert isinstance(joined, JoinedMoves)
+        key = (joined, before, after, self._passage(link), self._margin(link))
+        known = cast("LayeredMoves | None", self._layered.get(key))
+        if known is None:
+            known = LayeredMoves(joined, before, after, self._changing(link), self._margin(link))
+            self._layered.put(key, known, OWN_BYTES)
+        return known

@@ -9,8 +9,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
+
+import numpy as np
 
 from dromic.instrument.instrument import Instrument
 from dromic.planner.plan import State
@@ -26,6 +29,7 @@ LEAST_WIDTH_SEMITONES = 7
 MOST_SPAN_FRETS = 5
 MOST_PATTERNS = 8
 MOST_TRIED = 4096
+SAME_GAP = 1e-9
 
 Pattern = tuple[tuple[int, ...], ...]
 """For each note or chord of a figure its strings, the thickest first; in a pattern counted from the first."""
@@ -96,7 +100,7 @@ def figures_of(
     found = []
     for length in LENGTHS:
         least = LEAST_TAKES_OF_PAIRS if length == LENGTHS[0] else 2
-        runs = _runs([_alike(sounds, at, length) for at in range(len(sounds) - 2 * length + 1)], length)
+        runs = _runs(_takes_alike(sounds, length), length)
         found += [(first, length, takes) for first, takes in runs if takes >= least]
     found.sort(key=lambda one: (-one[1] * one[2], not sounds[one[0]].on_beat, one[1], one[0]))
     taken = [loop and number in (0, len(steps) - 1) for number in range(len(steps))]
@@ -118,12 +122,35 @@ def figures_of(
 def with_takes(steps: Sequence[Step], figures: Sequence[Figure]) -> tuple[Step, ...]:
     """Steps that say whether they begin a take of a figure."""
     begins = {first for figure in figures for first in figure.steps[:: figure.length]}
-    return tuple(replace(step, begins_take=number in begins) for number, step in enumerate(steps))
+    return tuple(step.told(begins_take=number in begins) for number, step in enumerate(steps))
 
 
 def _sound(step: Step, instrument: Instrument) -> _Sound:
     pitches = sorted(instrument.pitch_of(note.target) for note in step.notes)
     return _Sound(step.moment.onset, tuple(pitches), step.place.on_beat, (step.legato, len(pitches)))
+
+
+def _takes_alike(sounds: Sequence[_Sound], length: int) -> list[bool]:
+    """For each step whether `_alike` holds from there on; where the outlines differ this is seen at once."""
+    count = len(sounds) - 2 * length + 1
+    if count <= 0:
+        return []
+    lowest = np.array([one.pitches[0] for one in sounds])
+    notes = np.array([len(one.pitches) for one in sounds])
+    gaps, rises = np.diff(np.array([float(one.onset) for one in sounds])), np.sign(np.diff(lowest))
+    places = np.arange(count)
+    for offset in range(length):
+        one, two = places + offset, places + offset + length
+        near = notes[one] == notes[two]
+        if offset:
+            from_first = (lowest[one] - lowest[one - offset]) - (lowest[two] - lowest[two - offset])
+            near &= (np.abs(from_first) <= ALIKE_OVER_PEDAL) & (rises[one - 1] == rises[two - 1])
+            near &= np.abs(gaps[one - 1] - gaps[two - 1]) < SAME_GAP
+        places = places[near]
+    found = [False] * count
+    for place in places.tolist():
+        found[place] = _alike(sounds, place, length)
+    return found
 
 
 def _alike(sounds: Sequence[_Sound], first: int, length: int) -> bool:
@@ -204,7 +231,7 @@ def _placings(
     by_take = []
     for take in range(takes):
         at = first + take * length
-        by_take.append(_placings_of([one.pitches for one in sounds[at : at + length]], instrument))
+        by_take.append(_placings_of(tuple(one.pitches for one in sounds[at : at + length]), instrument))
     relative = [{counted_from_first(placing) for placing in some} for some in by_take]
     counted = Counter(pattern for one, two in pairwise(relative) for pattern in one & two)
     in_order = sorted(counted, key=lambda pattern: (-counted[pattern], _width(pattern), pattern))
@@ -212,6 +239,7 @@ def _placings(
     return tuple(sorted({one for some in by_take for one in some if counted_from_first(one) in kept}))
 
 
+@lru_cache(maxsize=65536)
 def counted_from_first(placing: Pattern) -> Pattern:
     """The pattern of some strings.
 
@@ -229,7 +257,8 @@ def _width(pattern: Pattern) -> int:
     return max(strings) - min(strings)
 
 
-def _placings_of(pitches: Sequence[tuple[int, ...]], instrument: Instrument) -> set[Pattern]:
+@lru_cache(maxsize=4096)
+def _placings_of(pitches: tuple[tuple[int, ...], ...], instrument: Instrument) -> frozenset[Pattern]:
     """Strings for one take."""
     found: set[Pattern] = set()
     tried = 0
@@ -246,7 +275,7 @@ def _placings_of(pitches: Sequence[tuple[int, ...]], instrument: Instrument) -> 
             place(at + 1, (*strings, some), least, most)
 
     place(0, (), 99, 0)
-    return found
+    return frozenset(found)
 
 
 def _held(

@@ -76,6 +76,10 @@ class FretCosts:
         """Effort of holding each grip of a step."""
         return self._posture(step, grips)[1]
 
+    def posture_key(self, step: Step) -> tuple[Inflections, bool]:
+        """What the effort of holding a step's grips depends on, apart from these."""
+        return self._inflections(step), step.pedal
+
     def _posture(self, step: Step, grips: Grips) -> tuple[Terms, Floats]:
         how = self._inflections(step)
         key = (grips, how, step.pedal)

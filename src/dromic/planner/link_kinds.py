@@ -8,9 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
+from dromic.music.remembering import last_of
 from dromic.planner.figures import LEAST_LEAP_SEMITONES, Figure
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
@@ -36,13 +38,17 @@ def with_kinds(
     same: dict[Link, Link] = {}
     found = []
     for number, link in enumerate(links):
-        if number in ringing or number in takes:
-            kind = replace(link.kind, rings=number in ringing, next_take=number in takes)
-            told = replace(link, kind=kind)
+        rings, begins = number in ringing, number in takes
+        if rings or begins:
+            told = last_of(link, "_told", (rings, begins), partial(_told, link, rings, begins))
             # Equal links are one object, so that tables of them are found quickly.
             link = same.setdefault(told, told)
         found.append(link)
     return tuple(found)
+
+
+def _told(link: Link, rings: bool, next_take: bool) -> Link:
+    return replace(link, kind=replace(link.kind, rings=rings, next_take=next_take))
 
 
 def _broken_chords(steps: Sequence[Step], instrument: Instrument) -> set[int]:

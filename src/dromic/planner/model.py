@@ -12,8 +12,9 @@ load of a link = the largest of the three loads, each time needed over time ther
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -27,13 +28,15 @@ from dromic.music.riff import Stroke
 from dromic.planner.caching import TableCache
 from dromic.planner.fret_costs import CACHE_BYTES, fret_costs_of
 from dromic.planner.kernel import JoinedMoves
-from dromic.planner.kernel.inputs import EffortCurve, Part, Side
-from dromic.planner.pick_costs import PickCosts
+from dromic.planner.kernel.inputs import EffortCurve, Part, Side, Timing
+from dromic.planner.pick_costs import pick_costs_of
+from dromic.planner.plan import State
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
 from dromic.schools.school import PICK, School
 
-LEAST_BYTES = 2_000
+LAYERED_BYTES = 16 * 2**20
+MOST_REMEMBERED = 50_000
 
 
 def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tuple[Stroke, ...]:
@@ -50,9 +53,12 @@ def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tupl
     return (*means, Stroke.CHORD_PLUCK) if plucked else tuple(means)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Node:
-    """The joint states of a step: its grips, and whether the note is sounded in each of its blocks."""
+    """The joint states of a step: its grips, and whether the note is sounded in each of its blocks.
+
+    Equal ones are one object, for each model.
+    """
 
     grips: Grips
     blocks: tuple[bool, ...]
@@ -69,8 +75,8 @@ class Model:
     sound : Sound
     by_phrase : mapping of int to School
         Schools of single phrases, by the phrase's index.
-    steps : sequence of Step
-        What is to be played: only what their schools sound notes with is in the player's hand.
+    means : tuple of Stroke
+        What is in the player's hand; empty for all that the school sounds notes with.
     """
 
     def __init__(
@@ -81,18 +87,55 @@ class Model:
         *,
         sound: Sound = PLAIN,
         by_phrase: Mapping[int, School] | None = None,
-        steps: Sequence[Step] = (),
+        means: tuple[Stroke, ...] = (),
     ) -> None:
         self.instrument = instrument
         self.hands = hands
         self.school = school
         self._by_phrase = dict(by_phrase or {})
-        self.picking = PickCosts(instrument, hands, means_of(steps, self.school_of) or school.means)
+        self.picking = pick_costs_of(instrument, hands, means or school.means)
         self.fretting = fret_costs_of(instrument, hands, sound)
         self._moves: TableCache[JoinedMoves] = TableCache(CACHE_BYTES)
         self._sides: dict[Node, Side] = {}
+        self._timings: dict[object, Timing] = {}
+        self._nodes: dict[tuple[Grips, tuple[bool, ...]], Node] = {}
+        self._node_costs: dict[tuple[object, ...], Floats] = {}
+        # Equal links are one object, and states of a node too, in all problems with this model.
+        self.links: dict[Link, Link] = {}
+        self.states: dict[tuple[Node, int], State] = {}
+        self.reports: dict[object, object] = {}
+        # Of steps in layers, see `dromic.planner.figure_layers`.
+        self.layers: dict[object, object] = {}
+        self.layered: TableCache[object] = TableCache(LAYERED_BYTES)
         comfort = hands.comfort
         self._curve = EffortCurve(comfort.at_ease, comfort.calm, comfort.strain, comfort.overload)
+
+    def state(self, node: Node, joint: int) -> State:
+        """A joint state in words of the trade."""
+        found = self.states.get((node, joint))
+        if found is None:
+            states = self.picking.states
+            row, grip = divmod(joint, len(node.grips))
+            block, pick = divmod(row, self.picks)
+            escape = {1: Stroke.DOWN, -1: Stroke.UP}.get(int(states.escape[pick]), Stroke.NONE)
+            found = State(node.grips.rows[grip], states.strokes[pick], escape, node.blocks[block])
+            self.states[node, joint] = found
+        return found
+
+    def forget(self) -> None:
+        """Let go of what was remembered of single moves, where it has grown large."""
+        known: tuple[dict[Any, Any], ...] = (
+            self.links,
+            self.states,
+            self.reports,
+            self.layers,
+            self._node_costs,
+            self._nodes,
+            self._sides,
+        )
+        if max(map(len, known)) > MOST_REMEMBERED:
+            for some in known:
+                some.clear()
 
     @property
     def picks(self) -> int:
@@ -105,9 +148,12 @@ class Model:
 
     def node(self, step: Step, grips: Grips) -> Node:
         """The joint states of a step."""
-        if not step.picked:
-            return Node(grips, (False,))
-        return Node(grips, (True, False) if step.may_slur and self.school_of(step).slurs else (True,))
+        slurs = step.picked and step.may_slur and self.school_of(step).slurs
+        blocks = (True, False) if slurs else (step.picked,)
+        found = self._nodes.get((grips, blocks))
+        if found is None:
+            found = self._nodes[grips, blocks] = Node(grips, blocks)
+        return found
 
     def node_costs(self, step: Step, node: Node) -> Floats:
         """Efforts that depend on one step only.
@@ -117,6 +163,13 @@ class Model:
         ndarray, shape (joint states,)
             Infinite where a lock or the school forbids the stroke.
         """
+        key = (node, self.fretting.posture_key(step), self.picking.stroke_key(step, self.school_of(step)))
+        found = self._node_costs.get(key)
+        if found is None:
+            found = self._node_costs[key] = self._costs_of(step, node)
+        return found
+
+    def _costs_of(self, step: Step, node: Node) -> Floats:
         held = self.fretting.posture_effort(step, node.grips)[None, :]
         parts = []
         for sounded in node.blocks:
@@ -131,7 +184,7 @@ class Model:
         found = self._sides.get(node)
         if found is None:
             classes = self.picking.classes(node.grips).of_grip
-            found = self._sides[node] = Side(len(node.blocks), self.picks, classes)
+            found = self._sides[node] = Side(len(node.blocks), self.picks, classes, node.grips.arrays.flight)
         return found
 
     def prepare(self, wanted: Iterable[tuple[Node, Node, Link]]) -> None:
@@ -150,21 +203,25 @@ class Model:
         if found is None:
             parts = [self._part(before, after, *played, school) for played in _played(before, after, link)]
             found = JoinedMoves(parts, self._side(before), self._side(after), self._curve)
-            self._moves.put(key, found, LEAST_BYTES + sum(part.hand.nbytes for part in parts))
+            self._moves.put(key, found, found.nbytes)
         return found
 
     def _part(self, before: Node, after: Node, one: int, two: int, link: Link, school: School) -> Part:
-        flights_ms = np.array([link.flight_ms(flight) for flight in range(MOST_FLIGHT + 1)])
-        gaps_ms = flights_ms[before.grips.arrays.flight]
         return Part(
             one,
             two,
             self.fretting.link(before.grips, after.grips, link),
             self.picking.table(before.grips, after.grips, link, school) if link.picked else None,
-            1.0 / gaps_ms,
-            self.fretting.tables.hurry(gaps_ms),
-            1.0 / link.gap_ms,
+            self._timing(link),
         )
+
+    def _timing(self, link: Link) -> Timing:
+        found = self._timings.get(link.flights_ms or link.gap_ms)
+        if found is None:
+            gaps_ms = np.array([link.flight_ms(flight) for flight in range(MOST_FLIGHT + 1)])
+            found = Timing(1.0 / gaps_ms, self.fretting.tables.hurry(gaps_ms), 1.0 / link.gap_ms)
+            self._timings[link.flights_ms or link.gap_ms] = found
+        return found
 
 
 def _played(before: Node, after: Node, link: Link) -> list[tuple[int, int, Link]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from dromic.instrument.instrument import Instrument
 from dromic.planner.step import Step
@@ -23,5 +22,5 @@ def with_pedals(steps: Sequence[Step], instrument: Instrument) -> tuple[Step, ..
     found = []
     for number, step in enumerate(steps):
         near = lowest[max(number - NEAR_STEPS, 0) : number] + lowest[number + 1 : number + 1 + NEAR_STEPS]
-        found.append(replace(step, pedal=lowest[number] in near))
+        found.append(step.told(pedal=lowest[number] in near))
     return tuple(found)

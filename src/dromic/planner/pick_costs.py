@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -85,6 +85,12 @@ def rule_travel(before: StrokeClasses, after: StrokeClasses) -> Ints:
     onward = after.thickest[None, :] - before.thinnest[:, None]
     backward = after.thinnest[None, :] - before.thickest[:, None]
     return np.where(onward > 0, onward, np.where(backward < 0, backward, 0))
+
+
+@lru_cache(maxsize=16)
+def pick_costs_of(instrument: Instrument, hands: Hands, means: tuple[Stroke, ...]) -> PickCosts:
+    """The picking hand of a player on an instrument, with all that was worked out for it so far."""
+    return PickCosts(instrument, hands, means)
 
 
 class PickCosts:
@@ -196,10 +202,8 @@ class PickCosts:
 
         Infinite: forbidden.
         """
-        accent = Mark.ACCENT in step.note.marks
-        pinched = Mark.PINCH in step.note.marks
-        marks = accent, pinched, step.raked, step.asked, step.begins_take
-        key = (school, step.place, step.count, step.opening, step.locks.stroke, marks, len(step.more))
+        key = self.stroke_key(step, school)
+        assert key is not None, "a step that is not picked takes no stroke"
         found = self._stroke_efforts.get(key)
         if found is None:
             found = np.full((len(self.states), self._strings), np.inf)
@@ -212,6 +216,16 @@ class PickCosts:
                             found[index, self._strings - string] = sum(terms.values())
             self._stroke_efforts[key] = found
         return found
+
+    @staticmethod
+    def stroke_key(step: Step, school: School) -> tuple[object, ...] | None:
+        """What the efforts of strokes at a step depend on; None where it is not picked."""
+        if not step.picked:
+            return None
+        marks = step.note.marks and (Mark.ACCENT in step.note.marks, Mark.PINCH in step.note.marks, step.raked)
+        place, counted = step.place, step.count if school.counts else 0
+        how = step.asked, step.begins_take, step.opening, step.locks.stroke
+        return school, place.part, place.parts, counted, how, marks, len(step.more)
 
     def _can_sound(self, step: Step, pick: int, string: int) -> bool:
         """Whether a rake has strings to be dragged across on its way to a single note."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Protocol
 
 from dromic.hands.grips import Fretted, Grip
 from dromic.hands.posture import spread_on
@@ -156,6 +157,13 @@ class PlannedNote:
         return Place(self.string, self.fret)
 
 
+class Offers(Protocol):
+    """Other choices for every note, worked out when they are asked for."""
+
+    def at(self, step: int) -> tuple[Alternative, ...]:
+        """Return the choices of a step."""
+
+
 @dataclass(frozen=True)
 class PlannedEvent:
     """One event of the riff as planned; rests and ties are events too.
@@ -175,10 +183,21 @@ class PlannedEvent:
     legato: Mark | None
     loads: Loads
     mutes: tuple[Mute, ...]
-    alternatives: tuple[Alternative, ...] = ()
     strokes: tuple[Stroke, ...] = ()
     held: tuple[PlannedNote, ...] = ()
     spots: tuple[str, ...] = ()
+    offers: Offers | None = field(default=None, compare=False, repr=False)
+
+    @property
+    def alternatives(self) -> tuple[Alternative, ...]:
+        """The cheapest other choices for this note, as many as were asked for."""
+        return () if self.offers is None or self.step is None else self.offers.at(self.step)
+
+    def offered(self, offers: Offers) -> PlannedEvent:
+        """The event with other choices; as `dataclasses.replace`, in less time."""
+        other = object.__new__(PlannedEvent)
+        other.__dict__.update(self.__dict__, offers=offers)
+        return other
 
 
 @dataclass(frozen=True)

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import cast
 
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
 from dromic.planner.conflicts import played_against
 from dromic.planner.kbest import PlanRanking
-from dromic.planner.plan import Ceilings, Objective, Plan, State
-from dromic.planner.prices import best_of_forms, price_all
+from dromic.planner.plan import Ceilings, Objective, Offers, Plan, State
+from dromic.planner.prices import Prices, PricesOfForms
 from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
@@ -111,45 +112,38 @@ class Planned:
     solution: Solution
 
 
-def transitions_of(solution: Solution, chosen: Sequence[State]) -> list[Transition]:
-    """Return the chosen moves over all links, the seam last where there is one."""
-    problem, task = solution.problem, solution.problem.task
-    ends = [(index, index + 1, link) for index, link in enumerate(problem.links)]
-    if task.seam is not None:
-        ends.append((len(chosen) - 1, 0, task.seam))
-    found = []
-    for one, two, link in ends:
-        before, after = chosen[one], chosen[two]
-        played = link.as_played(before.sounded, after.sounded) or link
-        found.append(Transition(before, after, played, problem.model.school_of(problem.steps[two])))
-    return found
-
-
-def known_reports(
-    solution: Solution, chosen: Sequence[State], known: Mapping[Transition, TransitionReport]
-) -> tuple[list[TransitionReport], dict[Transition, TransitionReport]]:
-    """Reports of a plan's transitions, in order and by transition; those that are known are not made again.
+def reports_of(solution: Solution, chosen: Sequence[State]) -> list[TransitionReport]:
+    """Reports of the chosen moves over all links, the seam last; those that the model knows are not made again.
 
     Parameters
     ----------
     solution : Solution
     chosen : sequence of State
-    known : mapping of Transition to TransitionReport
-        Made with the same model.
     """
-    transitions = transitions_of(solution, chosen)
-    new = [one for one in dict.fromkeys(transitions) if one not in known]
-    made = dict(zip(new, reports(solution.problem.model, new), strict=True))
-    by_transition = {one: made[one] if one in made else known[one] for one in transitions}
-    return [by_transition[one] for one in transitions], by_transition
+    problem, task = solution.problem, solution.problem.task
+    model, count = problem.model, len(chosen)
+    known = cast("dict[object, TransitionReport]", model.reports)
+    ends = [(index, index + 1, link) for index, link in enumerate(problem.links)]
+    if task.seam is not None:
+        ends.append((count - 1, 0, task.seam))
+    # States of a model are one object each, and held by the reports, so that nothing large is compared.
+    keys = [
+        (id(chosen[one]), id(chosen[two]), link, model.school_of(problem.steps[two])) for one, two, link in ends
+    ]
+    new: dict[object, Transition] = {}
+    for key, (one, two, link) in zip(keys, ends, strict=True):
+        if key not in known and key not in new:
+            before, after = chosen[one], chosen[two]
+            played = link.as_played(before.sounded, after.sounded) or link
+            new[key] = Transition(before, after, played, model.school_of(problem.steps[two]))
+    known.update(zip(new, reports(model, list(new.values())), strict=True))
+    return [known[key] for key in keys]
 
 
-def planned(
-    solution: Solution, request: Request, known: Mapping[Transition, TransitionReport] | None = None
-) -> Planned:
+def planned(solution: Solution, request: Request) -> Planned:
     """Make a plan of a solution, without prices."""
     chosen = solution.chosen
-    in_order, _ = known_reports(solution, chosen, known or {})
+    in_order = reports_of(solution, chosen)
     problem, riff = solution.problem, solution.riff
     model, task = problem.model, problem.task
     seam = in_order[-1] if task.seam is not None else None
@@ -185,8 +179,8 @@ def with_prices(planned: Planned, request: Request) -> Plan:
     plan, solution = planned.plan, planned.solution
     if not request.alternatives:
         return plan
-    by_form = [
-        price_all(
+    forms = [
+        Prices(
             one.problem,
             one.bound,
             plan.states,
@@ -198,8 +192,7 @@ def with_prices(planned: Planned, request: Request) -> Plan:
         )
         for one in (solution, *solution.other_forms)
     ]
-    priced = best_of_forms(by_form, request.alternatives, for_tempo=request.objective is Objective.TEMPO)
-    events = [
-        event if event.step is None else replace(event, alternatives=priced[event.step]) for event in plan.events
-    ]
-    return replace(plan, events=tuple(events))
+    offers: Offers = forms[0]
+    if len(forms) > 1:
+        offers = PricesOfForms(forms, request.alternatives, for_tempo=request.objective is Objective.TEMPO)
+    return replace(plan, events=tuple(event.offered(offers) for event in plan.events))

@@ -14,17 +14,18 @@ are identical, a choice is made in all of them; it is priced for least effort on
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.choices import Choice, ChoiceFinder
-from dromic.planner.loops import AroundLoop, cut_open, through_loop
-from dromic.planner.plan import State
+from dromic.planner.loops import cut_open, through_loop
+from dromic.planner.plan import Offers, State
 from dromic.planner.problem import Problem
-from dromic.planner.search import Passes, both_passes
+from dromic.planner.search import both_passes
 from dromic.planner.solving import LOAD_TOLERANCE
 from dromic.planner.tied_repeats import FoldedProblem
 from dromic.planner.ways import Alternative, Detour, WayKind
@@ -41,17 +42,8 @@ class _Offer:
     cost: float
 
 
-def price_all(
-    problem: Problem,
-    bound: float,
-    chosen: Sequence[State],
-    total: float,
-    most: int,
-    tempo: float,
-    folded: FoldedProblem | None = None,
-    path: Sequence[int] | None = None,
-) -> list[tuple[Alternative, ...]]:
-    """Return the cheapest other choices for every note.
+class Prices:
+    """The cheapest other choices for every note: the passes are made at once, the choices of a note when asked for.
 
     Parameters
     ----------
@@ -71,60 +63,155 @@ def price_all(
         Where repeats are identical, the problem as it was solved.
     path : sequence of int or None
         The plan's joint states; with it, what the plan of the cheapest other choice plays otherwise is told.
+    """
 
-    Returns
-    -------
-    list of tuple of Alternative, one a step
+    def __init__(
+        self,
+        problem: Problem,
+        bound: float,
+        chosen: Sequence[State],
+        total: float,
+        most: int,
+        tempo: float,
+        folded: FoldedProblem | None = None,
+        path: Sequence[int] | None = None,
+    ) -> None:
+        self._problem, self._bound, self._chosen, self._total = problem, bound, chosen, total
+        self._most, self._tempo, self._folded, self._path = most, tempo, folded, path
+        self._finder = ChoiceFinder(problem)
+        self._known: dict[int, tuple[Alternative, ...]] = {}
+        self._at: Callable[[int], tuple[Alternative, ...]]
+        if folded is not None:
+            priced = problem.seam is None and not np.isfinite(bound)
+            self._through = folded.through if priced else []
+            self._at = self._in_folds if priced else lambda step: ()
+        elif problem.seam is not None:
+            self._around = through_loop(problem.solver.within(bound), problem.seam)
+            self._at = self._round_the_loop
+        elif np.isfinite(bound):
+            self._by_step = self._by_ceiling()
+            self._at = self._by_step.__getitem__
+        else:
+            self._passes = problem.solver.passes
+            self._largest = self._passes.largest_loads(problem.solver.within(np.inf))
+            self._at = self._once_through
+
+    def at(self, step: int) -> tuple[Alternative, ...]:
+        """Return the choices of a step.
+
         Cheapest first (under the highest tempo, by ceiling and then price). Each changes one thing and leaves the
         rest of the plan free.
-    """
-    finder = ChoiceFinder(problem)
-    if folded is not None:
-        if problem.seam is not None or np.isfinite(bound):
-            return [()] * len(problem.steps)
-        costs = folded.through
-        offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(costs)]
-        return _told(offers, [defaultdict(float)] * len(offers), total, tempo)
-    if problem.seam is not None:
-        around = through_loop(problem.solver.within(bound), problem.seam)
-        offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(around.cost)]
-        return _told(offers, _loads_around(problem, bound, around, offers), total, tempo)
-    if np.isfinite(bound):
-        return _by_ceiling(problem, finder, bound, chosen, total, most, tempo)
-    passes = problem.solver.passes
-    offers = [_offers(finder, step, chosen[step], cost, most) for step, cost in enumerate(passes.through)]
-    told = _told(offers, _loads(passes.largest_loads(problem.solver.within(np.inf)), offers), total, tempo)
-    return told if path is None else _with_detours(problem, offers, told, passes, path)
+        """
+        found = self._known.get(step)
+        if found is None:
+            found = self._known[step] = self._at(step)
+        return found
+
+    def _offers(self, step: int, cost: Floats) -> list[_Offer]:
+        return _offers(self._finder, step, self._chosen[step], cost, self._most)
+
+    def _told(self, offers: Sequence[_Offer], load: Callable[[int], float]) -> tuple[Alternative, ...]:
+        return _told(offers, load, self._total, self._tempo)
+
+    def _in_folds(self, step: int) -> tuple[Alternative, ...]:
+        return self._told(self._offers(step, self._through[step]), lambda joint: 0.0)
+
+    def _once_through(self, step: int) -> tuple[Alternative, ...]:
+        offers = self._offers(step, self._passes.ahead[step] + self._passes.behind[step])
+        largest = self._largest[step]
+        told = self._told(offers, lambda joint: float(largest[joint]))
+        return told if self._path is None or not offers else self._with_detour(step, offers, told, self._path)
+
+    def _with_detour(
+        self, step: int, offers: Sequence[_Offer], told: tuple[Alternative, ...], path: Sequence[int]
+    ) -> tuple[Alternative, ...]:
+        """Tell of a step's cheapest choice what its plan plays otherwise."""
+        # Where the hand is over an open string cannot be seen: what can be is compared first.
+        seen = next((at for at, one in enumerate(told) if one.kind is not WayKind.POSITION), 0)
+        first, joints = self._passes.detour(step, offers[seen].joint, path, self._problem.layers.plain)
+        states = tuple(self._problem.state(first + at, joint) for at, joint in enumerate(joints))
+        told_one = replace(told[seen], detour=Detour(first, states))
+        return (*told[:seen], told_one, *told[seen + 1 :])
+
+    # -- round a loop ---------------------------------------------------------------------------------------
+
+    def _round_the_loop(self, step: int) -> tuple[Alternative, ...]:
+        offers, start = self._offers(step, self._around.cost[step]), self._around.start[step]
+        return self._told(offers, lambda joint: float(self._largest_around(int(start[joint]))[step][joint]))
+
+    def _largest_around(self, state: int) -> dict[int, Floats]:
+        """Largest load of the best loop from a state at the cut through each state of each step."""
+        if state not in self._known_around:
+            assert self._problem.seam is not None
+            chain = self._problem.solver.within(self._bound)
+            cut = cut_open(chain, self._problem.seam, self._around.cut, state)
+            largest = both_passes(cut.chain).largest_loads(cut.chain)
+            self._known_around[state] = dict(zip(cut.order, largest, strict=False))
+        return self._known_around[state]
+
+    @cached_property
+    def _known_around(self) -> dict[int, dict[int, Floats]]:
+        return {}
+
+    # -- for the highest tempo ------------------------------------------------------------------------------
+
+    def _by_ceiling(self) -> list[tuple[Alternative, ...]]:
+        """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
+        problem, finder, chosen = self._problem, self._finder, self._chosen
+        before, after = problem.solver.worst, problem.solver.worst_onward
+        wanted: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
+        for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
+            choices = finder.at(step, chosen[step])
+            if choices.named:
+                least = np.where(choices.keep, largest, np.inf).min(axis=1)
+                for at in np.argsort(least, kind="stable")[: self._most]:
+                    if np.isfinite(least[at]):
+                        limit = max(float(least[at]) * (1 + LOAD_TOLERANCE), self._bound)
+                        wanted[limit].append((step, choices.named[at]))
+        found: list[list[Alternative]] = [[] for _ in chosen]
+        for limit, some in sorted(wanted.items(), key=lambda one: one[0]):
+            chain = problem.solver.within(limit)
+            passes = both_passes(chain)
+            through, largest_loads = passes.through, passes.largest_loads(chain)
+            offers: dict[int, list[_Offer]] = defaultdict(list)
+            for step, choice in some:
+                joint, least = _best_layers(through[step], finder.plain_of(step), choice.keep.size)
+                cost = np.where(choice.keep.ravel(), least, np.inf)
+                best = int(cost.argmin())
+                offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
+            for step, its in offers.items():
+                loads = largest_loads[step]
+                told = self._told(its, lambda joint, loads=loads: float(loads[joint]))  # type: ignore[misc]
+                found[step].extend(sorted(told, key=lambda one: one.price))
+        return [tuple(some) for some in found]
 
 
-def best_of_forms(
-    by_form: Sequence[Sequence[tuple[Alternative, ...]]], most: int, *, for_tempo: bool
-) -> list[tuple[Alternative, ...]]:
-    """Return each choice as it is best played, where a school has several forms.
+class PricesOfForms:
+    """The choices of a note as each is best played, where a school has several forms.
 
     Parameters
     ----------
-    by_form : sequence of sequences of tuples of Alternative
-        What `price_all` gives for each form.
+    forms : sequence of Prices
+        Of each form.
     most : int
         How many choices to return for each note at most.
     for_tempo : bool
         Whether the best ceiling counts before the price.
     """
-    if len(by_form) == 1:
-        return list(by_form[0])
 
-    def rank(one: Alternative) -> tuple[float, float]:
-        return (-(one.ceiling or np.inf), one.price) if for_tempo else (one.price, 0.0)
+    def __init__(self, forms: Sequence[Offers], most: int, *, for_tempo: bool) -> None:
+        self._forms, self._most, self._for_tempo = tuple(forms), most, for_tempo
 
-    found = []
-    for some in zip(*by_form, strict=True):
+    def at(self, step: int) -> tuple[Alternative, ...]:
+        """Return the choices of a step."""
         best: dict[object, Alternative] = {}
-        for one in (one for alternatives in some for one in alternatives):
-            if one.way not in best or rank(one) < rank(best[one.way]):
+        for one in (one for form in self._forms for one in form.at(step)):
+            if one.way not in best or self._rank(one) < self._rank(best[one.way]):
                 best[one.way] = one
-        found.append(tuple(sorted(best.values(), key=rank)[:most]))
-    return found
+        return tuple(sorted(best.values(), key=self._rank)[: self._most])
+
+    def _rank(self, one: Alternative) -> tuple[float, float]:
+        return (-(one.ceiling or np.inf), one.price) if self._for_tempo else (one.price, 0.0)
 
 
 def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: int) -> list[_Offer]:
@@ -155,106 +242,14 @@ def _best_layers(cost: Floats, plain: Ints, states: int) -> tuple[Ints, Floats]:
     return joint, least
 
 
-def _loads(largest: Sequence[Floats], offers: Sequence[Sequence[_Offer]]) -> list[dict[int, float]]:
-    """Largest load of the best plan through each offered state, by step and state."""
-    return [
-        {offer.joint: float(loads[offer.joint]) for offer in some}
-        for some, loads in zip(offers, largest, strict=True)
-    ]
-
-
-def _with_detours(
-    problem: Problem,
-    offers: Sequence[Sequence[_Offer]],
-    told: Sequence[tuple[Alternative, ...]],
-    passes: Passes,
-    path: Sequence[int],
-) -> list[tuple[Alternative, ...]]:
-    """Tell of each step's cheapest choice what its plan plays otherwise."""
-    found = []
-    for step, (some, alternatives) in enumerate(zip(offers, told, strict=True)):
-        if not some:
-            found.append(alternatives)
-            continue
-        # Where the hand is over an open string cannot be seen: what can be is compared first.
-        seen = next((at for at, one in enumerate(alternatives) if one.kind is not WayKind.POSITION), 0)
-        first, joints = passes.detour(step, some[seen].joint, path, problem.layers.plain)
-        states = tuple(problem.state(first + at, joint) for at, joint in enumerate(joints))
-        told_one = replace(alternatives[seen], detour=Detour(first, states))
-        found.append((*alternatives[:seen], told_one, *alternatives[seen + 1 :]))
-    return found
-
-
 def _told(
-    offers: Sequence[Sequence[_Offer]], loads: Sequence[dict[int, float]], total: float, tempo: float
-) -> list[tuple[Alternative, ...]]:
-    def one(offer: _Offer, load: float) -> Alternative:
-        choice, price = offer.choice, offer.cost - total
+    offers: Sequence[_Offer], load: Callable[[int], float], total: float, tempo: float
+) -> tuple[Alternative, ...]:
+    """Offers as alternatives; `load` says the largest load of the plan through a joint state."""
+
+    def one(offer: _Offer) -> Alternative:
+        price, largest = offer.cost - total, load(offer.joint)
         price = 0.0 if abs(price) < NO_PRICE else price
-        return Alternative(choice.way, price, tempo / load if load > 0 else None)
+        return Alternative(offer.choice.way, price, tempo / largest if largest > 0 else None)
 
-    return [
-        tuple(one(offer, known[offer.joint]) for offer in some) for some, known in zip(offers, loads, strict=True)
-    ]
-
-
-# -- round a loop -------------------------------------------------------------------------------------------
-
-
-def _loads_around(
-    problem: Problem, bound: float, around: AroundLoop, offers: list[list[_Offer]]
-) -> list[dict[int, float]]:
-    """Largest load of the best loop through each offered state."""
-    assert problem.seam is not None
-    chain = problem.solver.within(bound)
-    by_start: dict[int, list[tuple[int, int]]] = defaultdict(list)
-    for step, some in enumerate(offers):
-        for offer in some:
-            by_start[int(around.start[step][offer.joint])].append((step, offer.joint))
-    found: list[dict[int, float]] = [{} for _ in offers]
-    for state, wanted in by_start.items():
-        cut = cut_open(chain, problem.seam, around.cut, state)
-        largest = dict(zip(cut.order, both_passes(cut.chain).largest_loads(cut.chain), strict=False))
-        for step, joint in wanted:
-            found[step][joint] = float(largest[step][joint])
-    return found
-
-
-# -- for the highest tempo ----------------------------------------------------------------------------------
-
-
-def _by_ceiling(
-    problem: Problem,
-    finder: ChoiceFinder,
-    bound: float,
-    chosen: Sequence[State],
-    total: float,
-    most: int,
-    tempo: float,
-) -> list[tuple[Alternative, ...]]:
-    """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
-    before = problem.solver.worst
-    after = problem.solver.worst_onward
-    wanted: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
-    for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
-        choices = finder.at(step, chosen[step])
-        if choices.named:
-            least = np.where(choices.keep, largest, np.inf).min(axis=1)
-            for at in np.argsort(least, kind="stable")[:most]:
-                if np.isfinite(least[at]):
-                    wanted[max(float(least[at]) * (1 + LOAD_TOLERANCE), bound)].append((step, choices.named[at]))
-    found: list[list[Alternative]] = [[] for _ in chosen]
-    for limit, some in sorted(wanted.items(), key=lambda one: one[0]):
-        chain = problem.solver.within(limit)
-        passes = both_passes(chain)
-        through = passes.through
-        offers: list[list[_Offer]] = [[] for _ in chosen]
-        for step, choice in some:
-            joint, least = _best_layers(through[step], finder.plain_of(step), choice.keep.size)
-            cost = np.where(choice.keep.ravel(), least, np.inf)
-            best = int(cost.argmin())
-            offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
-        told = _told(offers, _loads(passes.largest_loads(chain), offers), total, tempo)
-        for step, alternatives in enumerate(told):
-            found[step].extend(sorted(alternatives, key=lambda one: one.price))
-    return [tuple(some) for some in found]
+    return tuple(one(offer) for offer in offers)

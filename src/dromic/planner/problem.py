@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, partial
+from functools import cached_property, lru_cache
 
 import numpy as np
 
@@ -15,8 +15,9 @@ from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Stroke
-from dromic.planner.candidates import GripFinder
+from dromic.planner.candidates import finder_of
 from dromic.planner.figure_layers import FigureLayers
+from dromic.planner.kernel import JoinedMoves
 from dromic.planner.limits import ANY, Limits
 from dromic.planner.model import Model, Node, means_of
 from dromic.planner.moves import Moves
@@ -29,6 +30,7 @@ from dromic.planner.steps import Link, Task
 from dromic.schools.school import School
 
 LINKS_AT_ONCE = 64
+MOST_HELD_BYTES = 64 * 2**20
 Watch = Callable[[float], None]
 
 
@@ -48,15 +50,21 @@ class Setting:
         return dict(self.by_phrase).get(step.moment.phrase, self.rules)
 
     def model(self, steps: Sequence[Step]) -> Model:
-        """Return the movement model of this setting for some steps."""
-        return Model(
-            self.instrument,
-            self.hands,
-            self.rules,
-            sound=self.sound,
-            by_phrase=dict(self.by_phrase),
-            steps=steps,
-        )
+        """Return the movement model of this setting for some steps, with all that was worked out for it so far."""
+        means = means_of(steps, self.school_of)
+        return _model_of(self.instrument, self.hands, self.rules, self.by_phrase, self.sound, means)
+
+
+@lru_cache(maxsize=16)
+def _model_of(
+    instrument: Instrument,
+    hands: Hands,
+    rules: School,
+    by_phrase: tuple[tuple[int, School], ...],
+    sound: Sound,
+    means: tuple[Stroke, ...],
+) -> Model:
+    return Model(instrument, hands, rules, sound=sound, by_phrase=dict(by_phrase), means=means)
 
 
 class Problem:
@@ -87,15 +95,11 @@ class Problem:
     ) -> None:
         self.setting, self.task = setting, task
         self.steps = tuple(task.steps if steps is None else steps)
-        self.means = means_of(task.steps, setting.school_of)
-        if previous is not None and (previous.setting, previous.means) != (setting, self.means):
+        self.model: Model = setting.model(task.steps)
+        if previous is not None and (previous.model is not self.model or previous.setting.limits != setting.limits):
             previous = None
-        self.model: Model = setting.model(task.steps) if previous is None else previous.model
-        self.finder: GripFinder = (
-            GripFinder(setting.instrument, setting.hands.fretting) if previous is None else previous.finder
-        )
-        # Equal links are one object, in problems that share a model too.
-        self._link_objects: dict[Link, Link] = {} if previous is None else previous._link_objects
+        self.finder = finder_of(setting.instrument, setting.hands.fretting)
+        self.model.forget()
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
         grips = self.finder.all(self.steps, tied)
         self.nodes: list[Node] = [self.model.node(*pair) for pair in zip(self.steps, grips, strict=True)]
@@ -111,11 +115,10 @@ class Problem:
             (link, self.model.school_of(step)) for link, step in zip(self.links, self.steps[1:], strict=False)
         ]
         whole = len(self.steps) == len(task.steps)
-        self.layers = FigureLayers(
-            task.figures if whole else (), self.nodes, self.model.picks, setting.hands.comfort
-        )
+        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model)
         self._previous_solver = None if previous is None else previous.solver
-        self._prepared = 0
+        self._moves: list[JoinedMoves | None] = [None] * max(len(self.steps) - 1, 0)
+        self._held = 0
 
     @cached_property
     def solver(self) -> Solver:
@@ -125,7 +128,7 @@ class Problem:
         if layers:
             nodes = [layers.key(step) for step in range(len(nodes))]
             keys = [(key, layers.link_key(link)) for link, key in enumerate(keys)]
-        widened = partial(layers.chain, keys=self.edge_keys) if layers else None
+        widened = layers.chain if layers else None
         solver = Solver(self.chain, self.seam, nodes, keys, self._previous_solver, widened)
         # Or every problem would keep all those before it.
         self._previous_solver = None
@@ -144,7 +147,7 @@ class Problem:
         """The link as one object with all that are equal to it; how long the hand was free only where it can be."""
         if not before.grips.flies and len(before.blocks) == 1:
             link = replace(link, flights_ms=())
-        return self._link_objects.setdefault(link, link)
+        return self.model.links.setdefault(link, link)
 
     @property
     def _phrases(self) -> tuple[RepeatedPhrase, ...]:
@@ -165,12 +168,20 @@ class Problem:
         if self._watch is not None:
             self._asked += 1
             self._watch(min(self._asked / self._to_ask, 1.0))
-        if index % LINKS_AT_ONCE == 0 or index > self._prepared:
-            end = min(index + LINKS_AT_ONCE, len(self.steps) - 1)
-            some = range(index, end)
+        found = self._moves[index]
+        if found is None:
+            first = index - index % LINKS_AT_ONCE
+            some = range(first, min(first + LINKS_AT_ONCE, len(self._moves)))
             self.model.prepare((self.nodes[at], self.nodes[at + 1], self.links[at]) for at in some)
-            self._prepared = end
-        return self.model.moves(*self._ends(index))
+            for at in some:
+                made = self._moves[at] = self.model.moves(*self._ends(at))
+                self._held += made.nbytes
+            found = self._moves[index]
+            assert found is not None
+            if self._held > MOST_HELD_BYTES:
+                # Too many to keep: they are made again when they are asked for.
+                self._moves, self._held = [None] * len(self._moves), 0
+        return found
 
     @cached_property
     def seam(self) -> Moves | None:
@@ -181,12 +192,7 @@ class Problem:
 
     def state(self, step: int, joint: int) -> State:
         """A joint state, which may be in a layer, in words of the trade."""
-        joint = int(self.layers.plain(step, joint))
-        node, states = self.nodes[step], self.model.picking.states
-        row, grip = divmod(joint, len(node.grips))
-        block, pick = divmod(row, self.model.picks)
-        escape = {1: Stroke.DOWN, -1: Stroke.UP}.get(int(states.escape[pick]), Stroke.NONE)
-        return State(node.grips.rows[grip], states.strokes[pick], escape, node.blocks[block])
+        return self.model.state(self.nodes[step], int(self.layers.plain(step, joint)))
 
     def works(self, steps: Sequence[Step]) -> bool:
         """Whether some steps have a plan in the same setting, the seam left out."""

@@ -15,6 +15,7 @@ from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.figures import changes
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, Plan, State
+from dromic.planner.problem import Setting
 from dromic.planner.step import Step
 from dromic.planner.transitions import Transition, TransitionReport, grips_of, pick_index, reaches_of, reports
 
@@ -90,14 +91,7 @@ class Reason:
 
 def model_of(plan: Plan) -> Model:
     """Return the model a plan was made with."""
-    return Model(
-        plan.instrument,
-        plan.hands,
-        plan.rules,
-        sound=plan.sound,
-        by_phrase=dict(plan.by_phrase),
-        steps=plan.task.steps,
-    )
+    return Setting(plan.instrument, plan.hands, plan.rules, plan.by_phrase, plan.sound).model(plan.task.steps)
 
 
 def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.planner.planning import known_reports, planned, with_prices
+from dromic.planner.planning import planned, with_prices
 from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
-from dromic.planner.transitions import Transition, TransitionReport
 
 
 class Replanner:
@@ -43,7 +42,6 @@ class Replanner:
     def __init__(self, instrument: Instrument | None = None) -> None:
         self._instrument = instrument
         self._solution: Solution | None = None
-        self._reports: Mapping[Transition, TransitionReport] = {}
 
     def plans(self, riff: Riff, request: Request, watch: Watch | None = None) -> Iterator[Plan]:
         """Yield the plan without prices, then, where prices are wanted, the plan with them.
@@ -62,10 +60,8 @@ class Replanner:
         """
         before = self._solution
         solution = solve(riff, request, self._instrument, watch, previous=before)
-        same = before is not None and before.problem.model is solution.problem.model
-        _, self._reports = known_reports(solution, solution.chosen, self._reports if same else {})
         self._solution = solution
-        made = planned(solution, request, self._reports)
+        made = planned(solution, request)
         yield made.plan
         if request.alternatives:
             yield with_prices(made, request)

@@ -57,7 +57,7 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
                 if steps[between].tapped:
                     continue
                 held[between].append(HeldNote(bend, steps[bend].note, bend=True))
-    return tuple(replace(step, held=tuple(own)) if own else step for step, own in zip(steps, held, strict=True))
+    return tuple(step.told(held=tuple(own)) for step, own in zip(steps, held, strict=True))
 
 
 def _needs_string(step: Step, before: Step, ringing: HeldNote) -> bool:

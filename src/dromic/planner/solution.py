@@ -9,14 +9,14 @@ from itertools import product
 import numpy as np
 
 from dromic.errors import NoPlanError, RiffError
-from dromic.hands.fretting import FrettingTables
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Event, Gain, Riff
-from dromic.planner.candidates import GripFinder
+from dromic.planner.candidates import finder_of
 from dromic.planner.conflicts import check_strokes, explain
 from dromic.planner.figures import figures_of, with_takes
 from dromic.planner.freed_places import as_pitches
+from dromic.planner.fret_costs import fret_costs_of
 from dromic.planner.limited import refused_by
 from dromic.planner.limits import ANY
 from dromic.planner.link_kinds import with_kinds
@@ -183,7 +183,8 @@ def _solved(
 ) -> Solution:
     before = None if previous is None else previous.problem
     if any(step.held for step in task.steps):
-        task = holdable(task, *_finder_and_tables(setting, before))
+        tables = fret_costs_of(setting.instrument, setting.hands, setting.sound).tables
+        task = holdable(task, finder_of(setting.instrument, setting.hands.fretting), tables)
     while True:
         try:
             problem = Problem(
@@ -206,15 +207,6 @@ def _solved(
         shorter = release_ring(task, stuck)
         assert shorter is not None, "a step that cannot ring has something to let go"
         task = shorter
-
-
-def _finder_and_tables(setting: Setting, previous: Problem | None) -> tuple[GripFinder, FrettingTables]:
-    """What finds grips and moves, of the problem before where they are the same."""
-    if previous is not None and previous.setting == setting:
-        return previous.finder, previous.model.fretting.tables
-    hands = setting.hands
-    tables = FrettingTables(setting.instrument, hands.fretting, hands.comfort, sound=setting.sound)
-    return GripFinder(setting.instrument, hands.fretting), tables
 
 
 def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:

@@ -6,10 +6,10 @@ says how long there is and what kind of passage it is. `quarters` are exact; mil
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import cached_property
+from functools import cached_property, partial
 from itertools import accumulate, pairwise
 from typing import TYPE_CHECKING
 
@@ -18,6 +18,7 @@ from dromic.hands.picking import PickContext
 from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.hands.synchronisation import SyncContext
 from dromic.music.grid import GridPlace, grid_places
+from dromic.music.remembering import last_of
 from dromic.music.riff import (
     MARK_WORDS,
     STRUCK_MARKS,
@@ -162,8 +163,9 @@ def task_of(
     """
     moments = timeline(riff)
     places = grid_places(moments)
+    kept = frozenset(free)
     steps = [
-        _step(moment, place, free)
+        last_of(moment, "_step", (place, kept), partial(_step, moment, place, free))
         for moment, place in zip(moments, places, strict=True)
         if not moment.event.rest and not moment.tied
     ]
@@ -173,7 +175,7 @@ def task_of(
     _check_legato(steps)
     steps = _counted(steps)
     if lenient:
-        steps = [replace(step, asked=step.locks.stroke is not None) for step in steps]
+        steps = [step.told(asked=step.locks.stroke is not None) for step in steps]
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
@@ -185,9 +187,11 @@ def task_of(
             # A hand that has tapped comes back from the neck to pick.
             picked_onset = before.moment.played
         following = steps[number + 2] if number + 2 < len(steps) else None
-        link = _link(before, after, following, moments, picked_onset, ms_per_quarter)
-        gaps_ms = [link.gap_ms, *(one.gap_ms for one in reversed(links[-MOST_FLIGHT:]))]
-        link = replace(link, flights_ms=tuple(accumulate(gaps_ms)))
+        between = moments[before.moment.index + 1 : after.moment.index]
+        gaps_ms = tuple(one.gap_ms for one in links[: -MOST_FLIGHT - 1 : -1])
+        made_from = before, following, between, picked_onset, ms_per_quarter, gaps_ms
+        made = partial(_link, before, after, following, between, picked_onset, ms_per_quarter, gaps_ms)
+        link = last_of(after, "_link", made_from, made)
         # Equal links are one object, so that tables of them are found quickly.
         links.append(same.setdefault(link, link))
     seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None
@@ -248,7 +252,7 @@ def _counted(steps: list[Step]) -> list[Step]:
         if step.moment.bar != bar:
             bar, count = step.moment.bar, 0
         may_slur = index > 0 and not steps[index - 1].more and _may_slur(step)
-        found.append(replace(step, count=count, opening=index == opening, may_slur=may_slur))
+        found.append(step.told(count=count, opening=index == opening, may_slur=may_slur))
         count += step.picked
     return found
 
@@ -288,7 +292,11 @@ def _check_legato(steps: list[Step]) -> None:
 
 
 def _silent_between(before: Step, after: Step, moments: tuple[TimedEvent, ...]) -> bool:
-    between = moments[before.moment.index + 1 : after.moment.index]
+    return _silent(before, moments[before.moment.index + 1 : after.moment.index])
+
+
+def _silent(before: Step, between: Sequence[TimedEvent]) -> bool:
+    """Whether a note is left before what comes next, with some rests or none between."""
     leaves = before.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF}
     return bool(leaves) or any(moment.event.rest for moment in between)
 
@@ -310,23 +318,26 @@ def _link(
     before: Step,
     after: Step,
     following: Step | None,
-    moments: tuple[TimedEvent, ...],
+    between: tuple[TimedEvent, ...],
     picked_onset: Fraction,
     ms_per_quarter: float,
+    earlier_ms: tuple[float, ...],
 ) -> Link:
     resumes = after.picked and not before.picked
+    gap_ms = float(after.moment.played - before.moment.played) * ms_per_quarter
     return Link(
-        float(after.moment.played - before.moment.played) * ms_per_quarter,
+        gap_ms,
         float(after.moment.played - picked_onset) * ms_per_quarter,
         TransitionKind(
             after.legato,
-            _silent_between(before, after, moments),
+            _silent(before, between),
             _plants(following),
             to_neck=after.tapped and before.picked,
         ),
         _pick_context(before, after, resumes=resumes),
         SyncContext(after.picked, resumes, _subdivides(before, after)),
         after.raked,
+        tuple(accumulate((gap_ms, *earlier_ms))),
     )
 
 

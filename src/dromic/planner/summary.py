@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import partial
 
 from dromic.hands.constants import RestStrokes
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, spot_keys
+from dromic.music.remembering import last_of
 from dromic.music.riff import Mark, Place, Stroke
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
@@ -112,27 +114,56 @@ def planned_events(
         state, step = chosen[index], task.steps[index]
         report = reports[index - 1] if index else seam
         following = reports[index] if index < len(reports) else seam
-        notes, held = _planned(model, state.notes), _planned(model, state.held)
-        found.append(
-            PlannedEvent(
-                moment=moment,
-                step=index,
-                rest=False,
-                notes=notes,
-                position=state.position,
-                stroke=state.stroke if state.sounded else Stroke.NONE,
-                stroke_kind=_stroke_kind(model, state, following, moment.duration * moment.pace)
-                if state.sounded
-                else None,
-                legato=_legato(step, state, chosen[index - 1]),
-                loads=report.loads if report is not None else Loads(),
-                mutes=mutes_at(state, model.instrument.strings, *_sounded_before(task, chosen, index, model)),
-                strokes=_strokes(model.school_of(step), state),
-                held=held,
-                spots=spot_keys(_trips(model, step, state, report)),
-            )
-        )
+        after_silence = not index or task.links[index - 1].kind.silent_between
+        hammered = index > 0 and task.steps[index - 1].legato is Mark.HAMMER
+        way = _Way(index, state, chosen[index - 1], report, following, after_silence, hammered)
+        # Each of these is one object, and kept with the event: nothing large is compared.
+        parts = (state, chosen[index - 1], report, following, model)
+        kept = (index, after_silence, hammered, *map(id, parts))
+        event, _, _ = last_of(step, "_event", kept, partial(_event_kept, model, step, way))
+        found.append(event)
     return tuple(found)
+
+
+@dataclass(frozen=True, eq=False)
+class _Way:
+    """How a step is played, and what lies before it and behind."""
+
+    index: int
+    state: State
+    before: State
+    report: TransitionReport | None
+    following: TransitionReport | None
+    after_silence: bool
+    hammered_before: bool
+
+
+def _event_kept(model: Model, step: Step, way: _Way) -> tuple[PlannedEvent, _Way, Model]:
+    """An event with all that it was made from, so that their numbers stay theirs."""
+    return _event(model, step, way), way, model
+
+
+def _event(model: Model, step: Step, way: _Way) -> PlannedEvent:
+    moment, state = step.moment, way.state
+    attack = Attack(Mark.ACCENT in step.note.marks, with_pick=any(one in PICK for one in model.picking.strokes))
+    if not way.after_silence:
+        attack = replace(attack, hammered_before=way.hammered_before)
+    kind = _stroke_kind(model, state, way.following, moment.duration * moment.pace) if state.sounded else None
+    return PlannedEvent(
+        moment=moment,
+        step=way.index,
+        rest=False,
+        notes=_planned(model, state.notes),
+        position=state.position,
+        stroke=state.stroke if state.sounded else Stroke.NONE,
+        stroke_kind=kind,
+        legato=_legato(step, state, way.before),
+        loads=way.report.loads if way.report is not None else Loads(),
+        mutes=mutes_at(state, model.instrument.strings, None if way.after_silence else way.before, attack),
+        strokes=_strokes(model.school_of(step), state),
+        held=_planned(model, state.held),
+        spots=spot_keys(_trips(model, step, state, way.report)),
+    )
 
 
 def _trips(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
@@ -154,16 +185,6 @@ def _planned(model: Model, notes: tuple[tuple[int, int, int], ...]) -> tuple[Pla
         PlannedNote(model.instrument.pitch(Place(string, fret)), string, fret, finger)
         for string, fret, finger in notes
     )
-
-
-def _sounded_before(task: Task, chosen: Sequence[State], index: int, model: Model) -> tuple[State | None, Attack]:
-    """What sounded until a note, and how that note begins."""
-    step = task.steps[index]
-    with_pick = any(one in PICK for one in model.picking.strokes)
-    attack = Attack(Mark.ACCENT in step.note.marks, with_pick=with_pick)
-    if not index or task.links[index - 1].kind.silent_between:
-        return None, attack
-    return chosen[index - 1], replace(attack, hammered_before=task.steps[index - 1].legato is Mark.HAMMER)
 
 
 def _strokes(school: School, state: State) -> tuple[Stroke, ...]:

@@ -140,6 +140,8 @@ class School:
         The style that it is mostly played in; None where that has to be told from the music.
     style_with_gain : Style
         The same with high gain.
+    counts : bool
+        Whether `on_stroke` asks how many notes were picked since the bar began.
     """
 
     name: str
@@ -150,6 +152,7 @@ class School:
     on_chord: Callable[[StrokePair], Verdict] = _any_pair
     means: tuple[Stroke, ...] = PICK
     timed: bool = False
+    counts: bool = False
     variants: tuple[School, ...] = ()
     slurs: bool = False
     picked_effort: float = 0.0
@@ -161,6 +164,9 @@ class School:
     heeds_beat: bool = True
     style: Style | None = None
     style_with_gain: Style = Style.ROCK
+
+    def __hash__(self) -> int:
+        return hash((self.name, self.title))
 
     def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
         """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""

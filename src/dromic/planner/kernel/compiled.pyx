@@ -15,6 +15,7 @@ from libc.stdlib cimport free, malloc
 import numpy as np
 
 from dromic.planner.kernel.inputs import check_parts
+from dromic.planner.kernel.plain import LEAST_BYTES
 
 
 cdef extern from "loops.h" nogil:
@@ -86,11 +87,11 @@ cdef class _Part:
     cdef const double[:, :, :, ::1] load, cost
 
     def __init__(self, part):
-        self.before, self.after, self.per_gap = part.before, part.after, part.per_gap
+        self.before, self.after, self.per_gap = part.before, part.after, part.timing.per_gap
         hand = part.hand
         self.time_ms, self.effort = hand.time_ms, hand.effort
         self.hurried, self.meeting_ms = hand.hurried, hand.meeting_ms
-        self.per_hand_gap, self.hurry = part.per_hand_gap, part.hurry
+        self.per_hand_gap, self.hurry = part.timing.per_hand_gap, part.timing.hurry
         self.picked = part.pick is not None
         if self.picked:
             self.load, self.cost = part.pick.load, part.pick.cost
@@ -188,7 +189,7 @@ cdef class JoinedMoves:
     cdef list _parts
     cdef Curve _curve
     cdef Py_ssize_t picks, grips_before, grips_after, states_before, states_after
-    cdef const int64_t[::1] classes_before, classes_after, runs_before, runs_after
+    cdef const int64_t[::1] classes_before, classes_after, runs_before, runs_after, flights_before
 
     def __init__(self, parts, before, after, curve):
         check_parts(parts, before, after)
@@ -199,13 +200,18 @@ cdef class JoinedMoves:
         self.grips_before, self.grips_after = before.grips, after.grips
         self.states_before, self.states_after = before.states, after.states
         self.classes_before, self.classes_after = before.classes, after.classes
-        self.runs_before, self.runs_after = before.runs, after.runs
+        self.runs_before, self.runs_after, self.flights_before = before.runs, after.runs, before.flights
+
+    @property
+    def nbytes(self):
+        """See `dromic.planner.kernel.plain.JoinedMoves.nbytes`."""
+        return LEAST_BYTES + sum(part.hand.nbytes for part in self.parts)
 
     # -- single moves, and whole tables for few and small uses ----------------------------------------------
 
     cdef double _hand_cost(self, _Part part, Py_ssize_t one, Py_ssize_t two, double load) noexcept:
         cdef double cost = effort(&self._curve, load) + (
-            part.effort[one, two] + part.hurry[one] * part.hurried[one, two]
+            part.effort[one, two] + part.hurry[self.flights_before[one]] * part.hurried[one, two]
         )
         if part.picked and part.meeting_ms[one, two] > 0.0:
             cost += effort(&self._curve, load + part.meeting_ms[one, two] * part.per_gap)
@@ -214,7 +220,7 @@ cdef class JoinedMoves:
     cdef double _move_load(
         self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two
     ) noexcept:
-        cdef double hand = part.time_ms[one, two] * part.per_hand_gap[one], stroke
+        cdef double hand = part.time_ms[one, two] * part.per_hand_gap[self.flights_before[one]], stroke
         if not part.picked:
             return hand if pick_one == pick_two else INFINITY
         stroke = part.load[pick_one, self.classes_before[one], pick_two, self.classes_after[two]]
@@ -226,7 +232,7 @@ cdef class JoinedMoves:
         cdef double hand, stroke, extra, cost
         if not part.picked and pick_one != pick_two:
             return INFINITY
-        hand = part.time_ms[one, two] * part.per_hand_gap[one]
+        hand = part.time_ms[one, two] * part.per_hand_gap[self.flights_before[one]]
         cost = self._hand_cost(part, one, two, hand)
         if not part.picked:
             return cost if hand <= bound else INFINITY
@@ -293,20 +299,19 @@ cdef class JoinedMoves:
             raise ValueError("every move has two ends")
         found = np.full(ones.shape[0], np.inf)
         cdef double[::1] loads = found
+        cdef unsigned int one_state, two_state, one_row, two_row, picks = self.picks
+        cdef unsigned int one_grips = self.grips_before, two_grips = self.grips_after
         for at in range(ones.shape[0]):
             before, after = ones[at], twos[at]
             if not (0 <= before < self.states_before and 0 <= after < self.states_after):
                 raise IndexError(f"there is no move from state {before} to {after}")
+            one_state, two_state = before, after
+            one_row, two_row = one_state // one_grips, two_state // two_grips
             for part in self._parts:
-                if part.before == before // (self.picks * self.grips_before) and part.after == after // (
-                    self.picks * self.grips_after
-                ):
+                if <unsigned int> part.before == one_row // picks and <unsigned int> part.after == two_row // picks:
                     loads[at] = self._move_load(
-                        part,
-                        (before // self.grips_before) % self.picks,
-                        before % self.grips_before,
-                        (after // self.grips_after) % self.picks,
-                        after % self.grips_after,
+                        part, one_row % picks, one_state - one_row * one_grips, two_row % picks,
+                        two_state - two_row * two_grips,
                     )
         return found
 
@@ -320,12 +325,13 @@ cdef class JoinedMoves:
         cdef double *extras = costs + cells
         cdef double *other
         cdef double per_gap = part.per_gap if part.picked else 0.0
+        cdef const int64_t[::1] flights = self.flights_before
         if part.time_ms.shape[0] != rows or part.time_ms.shape[1] != columns:
             raise ValueError("a part does not fit its link")
         for a in range(rows):
             fill_row(
                 columns, &part.time_ms[a, 0], &part.effort[a, 0], &part.hurried[a, 0], &part.meeting_ms[a, 0],
-                part.per_hand_gap[a], part.hurry[a], per_gap, &self._curve,
+                part.per_hand_gap[flights[a]], part.hurry[flights[a]], per_gap, &self._curve,
                 loads + a * columns, costs + a * columns, extras + a * columns,
             )
         if back:
@@ -368,8 +374,8 @@ cdef class JoinedMoves:
         cdef Way way
         cdef _Part part
         cdef _Entry entry = None
-        cdef double *start = <double *> START.fit(count)
-        cdef int64_t *lead = <int64_t *> LEAD.fit(count)
+        cdef double *start
+        cdef int64_t *lead
         cdef Py_ssize_t given = count
         if layering is not None:
             entry = _entry_of(layering.onto if back else layering.into)
@@ -383,6 +389,8 @@ cdef class JoinedMoves:
         values, found = np.empty(size), np.empty(size, dtype=np.int64)
         cdef double[::1] best = values
         cdef int64_t[::1] source = found
+        # From here on nothing runs but this, so that no other thread can use the same scratch memory.
+        start, lead = <double *> START.fit(count), <int64_t *> LEAD.fit(count)
         for state in range(size):
             best[state], source[state] = DBL_MAX, -1
         if entry is None:

@@ -123,19 +123,35 @@ class Side:
     blocks, picks : int
     classes : ndarray of int, shape (grips,)
         What the picking hand tells grips apart by.
+    flights : ndarray of int, shape (grips,)
+        What the time that the fretting hand has had is looked up by.
     """
 
     blocks: int
     picks: int
     classes: Ints
+    flights: Ints
 
     def __post_init__(self) -> None:
-        found = np.ascontiguousarray(self.classes, dtype=np.int64)
-        if found.ndim != 1 or not len(found) or found.min() < 0:
-            raise ValueError("a step needs at least one grip, and a class for each")
+        for name in ("classes", "flights"):
+            found = np.ascontiguousarray(getattr(self, name), dtype=np.int64)
+            if found.ndim != 1 or not len(found) or found.min() < 0:
+                raise ValueError(f"a step needs at least one grip, and {name} of each")
+            object.__setattr__(self, name, found)
+        if len(self.classes) != len(self.flights):
+            raise ValueError("a step has as many classes as flights")
         if self.blocks < 1 or self.picks < 1:
             raise ValueError("a step needs a block and a pick state")
-        object.__setattr__(self, "classes", found)
+
+    @cached_property
+    def most_class(self) -> int:
+        """The largest class."""
+        return int(self.classes.max())
+
+    @cached_property
+    def most_flight(self) -> int:
+        """The largest flight."""
+        return int(self.flights.max())
 
     @property
     def grips(self) -> int:
@@ -156,6 +172,30 @@ class Side:
 
 
 @dataclass(frozen=True, eq=False)
+class Timing:
+    """The time that there is over a link.
+
+    Parameters
+    ----------
+    per_hand_gap, hurry : ndarray, shape (flights,)
+        One over the time that the fretting hand has had in ms, and how much of the hurried effort counts.
+    per_gap : float
+        One over the time from note to note in ms, in which the hands meet.
+    """
+
+    per_hand_gap: Floats
+    hurry: Floats
+    per_gap: float
+
+    def __post_init__(self) -> None:
+        shape = np.shape(self.per_hand_gap)[:1]
+        object.__setattr__(self, "per_hand_gap", _table("per_hand_gap", self.per_hand_gap, shape))
+        object.__setattr__(self, "hurry", _table("hurry", self.hurry, shape))
+        if not (0 < self.per_gap < np.inf and (self.per_hand_gap > 0).all()):
+            raise ValueError("the time between two notes is more than none")
+
+
+@dataclass(frozen=True, eq=False)
 class Part:
     """One way to play a link.
 
@@ -166,26 +206,14 @@ class Part:
     hand : HandTable
     pick : PickTable or None
         None where the second note is not picked: the pick stays as it is.
-    per_hand_gap, hurry : ndarray, shape (grips before,)
-        One over the time that the hand has had in ms, and how much of the hurried effort counts.
-    per_gap : float
-        One over the time from note to note in ms, in which the hands meet.
+    timing : Timing
     """
 
     before: int
     after: int
     hand: HandTable
     pick: PickTable | None
-    per_hand_gap: Floats
-    hurry: Floats
-    per_gap: float
-
-    def __post_init__(self) -> None:
-        shape = (self.hand.shape[0],)
-        object.__setattr__(self, "per_hand_gap", _table("per_hand_gap", self.per_hand_gap, shape))
-        object.__setattr__(self, "hurry", _table("hurry", self.hurry, shape))
-        if not (0 < self.per_gap < np.inf and (self.per_hand_gap > 0).all()):
-            raise ValueError("the time between two notes is more than none")
+    timing: Timing
 
 
 def check_parts(parts: Sequence[Part], before: Side, after: Side) -> None:
@@ -197,10 +225,12 @@ def check_parts(parts: Sequence[Part], before: Side, after: Side) -> None:
             raise ValueError("a part of a link begins or ends in a block that is not there")
         if part.hand.shape != (before.grips, after.grips):
             raise ValueError(f"a part has the shape {part.hand.shape}, its steps {before.grips, after.grips}")
+        if len(part.timing.hurry) <= before.most_flight:
+            raise ValueError("the time that the fretting hand has had is not told of every grip")
         if part.pick is None:
             continue
         picks, one, _, two = part.pick.load.shape
-        if picks != before.picks or one <= before.classes.max() or two <= after.classes.max():
+        if picks != before.picks or one <= before.most_class or two <= after.most_class:
             raise ValueError("the picking hand's table is too small for the grips")
 
 
@@ -278,8 +308,7 @@ class Entry:
     @cached_property
     def shares(self) -> Bools:
         """Which layers are entered from nowhere at more cost than the first is, so that its sums are theirs too."""
-        found: Bools = (self.changing <= self.changing[:, :1]).all(axis=0)
-        return found
+        return np.asarray((self.changing <= self.changing[:, :1]).all(axis=0))
 
     @cached_property
     def exceptions(self) -> tuple[Ints, Ints, Floats]:
@@ -287,7 +316,8 @@ class Entry:
 
         Where they begin for each layer, and then layers and costs.
         """
-        own = np.where(self.shares, self.changing < self.changing[:, :1], np.isfinite(self.changing))
+        dearer, possible = self.changing < self.changing[:, :1], np.isfinite(self.changing)
+        own = (self.shares & dearer) | (~self.shares & possible)
         own[:, 0] = False
         entered, layers = np.nonzero(own.T)
         starts = np.append(0, np.cumsum(own.sum(axis=0)))

@@ -14,6 +14,7 @@ from dromic.arrays import Floats, Ints
 from dromic.planner.kernel.inputs import EffortCurve, Layering, Part, Side, check_parts
 
 TIE = 1e-11
+LEAST_BYTES = 2_000
 
 
 class JoinedMoves:
@@ -30,6 +31,11 @@ class JoinedMoves:
     def __init__(self, parts: Sequence[Part], before: Side, after: Side, curve: EffortCurve) -> None:
         check_parts(parts, before, after)
         self.parts, self.before, self.after, self.curve = tuple(parts), before, after, curve
+
+    @property
+    def nbytes(self) -> int:
+        """Size of the tables that it works with, which others may share."""
+        return LEAST_BYTES + sum(part.hand.nbytes for part in self.parts)
 
     def costs(self, bound: float = np.inf) -> Floats:
         """Cost of every move, shape (states before, states after); infinite where it cannot be made.
@@ -62,8 +68,9 @@ class JoinedMoves:
     def _part(self, part: Part) -> tuple[Floats, Floats]:
         """Costs and loads of one part, each of shape (picks * grips before, picks * grips after)."""
         hand, effort, picks = part.hand, self.curve.of, self.before.picks
-        load = hand.time_ms * part.per_hand_gap[:, None]
-        cost = effort(load) + (hand.effort + part.hurry[:, None] * hand.hurried)
+        timing, flights = part.timing, self.before.flights
+        load = hand.time_ms * timing.per_hand_gap[flights, None]
+        cost = effort(load) + (hand.effort + timing.hurry[flights, None] * hand.hurried)
         rows, columns = load.shape
         if part.pick is None:
             held = np.full((picks, rows, picks, columns), np.inf)
@@ -71,7 +78,7 @@ class JoinedMoves:
             for pick in range(picks):
                 held[pick, :, pick], loads[pick, :, pick] = cost, load
             return held.reshape(picks * rows, -1), loads.reshape(picks * rows, -1)
-        extra = hand.meeting_ms * part.per_gap
+        extra = hand.meeting_ms * timing.per_gap
         meets = extra > 0
         together = effort(load + extra)
         cost = cost + np.where(meets, together, 0.0)
