@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
@@ -123,15 +124,22 @@ def instrument_for(riff: Riff) -> Instrument:
     >>> instrument_for(riff).name
     'guitar-6'
     """
-    instrument = instrument_named(riff.instrument)
-    if riff.tuning:
-        instrument = replace(instrument, tuning=read_tuning(riff.tuning, instrument))
+    return _built(riff.instrument, riff.tuning, (riff.scale, riff.nut, riff.bridge), riff.capo)
+
+
+@lru_cache(maxsize=64)
+def _built(name: str, tuning: str, sizes: tuple[float, float, float], capo: int) -> Instrument:
+    """The instrument of a header; the same object each time, so that what was worked out for it is found."""
+    instrument = instrument_named(name)
+    if tuning:
+        instrument = replace(instrument, tuning=read_tuning(tuning, instrument))
+    scale, nut, bridge = sizes
     instrument = replace(
         instrument,
-        scale_mm=riff.scale or instrument.scale_mm,
-        nut_mm=riff.nut or instrument.nut_mm,
-        bridge_mm=riff.bridge or instrument.bridge_mm,
+        scale_mm=scale or instrument.scale_mm,
+        nut_mm=nut or instrument.nut_mm,
+        bridge_mm=bridge or instrument.bridge_mm,
     )
-    if not 0 <= riff.capo <= 12:
-        raise RiffError(f"capo: found {riff.capo}, expected a fret from 0 to 12, for example 'capo: 2'")
-    return replace(instrument, capo=riff.capo)
+    if not 0 <= capo <= 12:
+        raise RiffError(f"capo: found {capo}, expected a fret from 0 to 12, for example 'capo: 2'")
+    return replace(instrument, capo=capo)

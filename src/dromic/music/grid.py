@@ -11,8 +11,12 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import partial
+from itertools import groupby
 from math import lcm
+from operator import attrgetter
 
+from dromic.music.remembering import last_of
 from dromic.music.rhythm import Meter
 from dromic.music.timeline import TimedEvent
 
@@ -50,6 +54,18 @@ def grid_places(moments: Sequence[TimedEvent]) -> tuple[GridPlace, ...]:
     tuple of GridPlace, one a moment
         A grace note has the place of the grid at or before it.
     """
+    found: list[GridPlace] = []
+    before: TimedEvent | None = None
+    for _, some in groupby(moments, key=attrgetter("bar")):
+        inside = tuple(some)
+        after_grace = before is not None and before.event.grace
+        found += last_of(inside[0], "_places", (inside, after_grace), partial(_places_in_bar, inside, before))
+        before = inside[-1]
+    return tuple(found)
+
+
+def _places_in_bar(moments: Sequence[TimedEvent], before: TimedEvent | None) -> tuple[GridPlace, ...]:
+    """Places of the moments of one bar, and what comes before them."""
     divisions: dict[tuple[int, int], int] = defaultdict(lambda: 1)
     finest: dict[int, int] = defaultdict(lambda: 1)
     known: dict[tuple[Fraction, Meter], tuple[int, Fraction]] = {}
@@ -59,7 +75,7 @@ def grid_places(moments: Sequence[TimedEvent]) -> tuple[GridPlace, ...]:
         if place not in known:
             known[place] = divmod((moment.beat - 1) / moment.meter.beat, 1)
         in_beats.append(known[place])
-    for moment, previous, (beat, inside) in zip(moments, (None, *moments), in_beats, strict=False):
+    for moment, previous, (beat, inside) in zip(moments, (before, *moments), in_beats, strict=False):
         if moment.event.grace or (previous is not None and previous.event.grace):
             continue
         key = (moment.bar, beat)

@@ -10,7 +10,7 @@ Grips are ordered thinnest string first, then by fret, finger and position, so t
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
@@ -22,6 +22,7 @@ from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import find_shapes
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, pitch_name
+from dromic.music.remembering import last_of
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
 from dromic.planner.step import Step
@@ -108,7 +109,10 @@ class GripFinder:
             together = tuple(sorted({home for one in some for home in positions[one]}))
             for one in some:
                 positions[one] = together
-        return [self._at(steps, number, positions[number]) for number in range(len(steps))]
+        return [
+            last_of(step, "_grips", (self, homes), partial(self._at, steps, number, homes))
+            for number, (step, homes) in enumerate(zip(steps, positions, strict=True))
+        ]
 
     def fretted(self, steps: Sequence[Step], number: int) -> list[Grip]:
         """Grips of a step with a finger down, and those of open strings only, which stand for any position."""
@@ -197,7 +201,10 @@ class GripFinder:
 
     def _homes(self, steps: Sequence[Step]) -> list[Homes]:
         """Positions that the hand can have at each step while only open strings sound."""
-        own = [self.own_positions(steps, number) for number in range(len(steps))]
+        own = [
+            last_of(step, "_positions", (self,), partial(self.own_positions, steps, number))
+            for number, step in enumerate(steps)
+        ]
         ahead = next((homes for homes in own if homes), frozenset((1,)))
         known = {homes: tuple((home, 1) for home in sorted(homes)) for homes in {ahead, *own}}
         found: list[Homes] = []
@@ -214,10 +221,11 @@ class GripFinder:
 
     def _opens(self, steps: Sequence[Step], number: int) -> bool:
         """Whether a step can be played with no finger down."""
-        if steps[number].tapped:
-            return True
-        own = self._known_places_of(steps[number])
-        return all(any(place.fret == 0 for place in places) for places in own)
+        step = steps[number]
+        return last_of(step, "_opens", (self,), lambda: step.tapped or self._all_open(step))
+
+    def _all_open(self, step: Step) -> bool:
+        return all(any(place.fret == 0 for place in places) for places in self._known_places_of(step))
 
     def _known_places_of(self, step: Step) -> list[tuple[Place, ...]]:
         return [self._places(step, note) for note in step.notes]

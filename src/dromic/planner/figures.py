@@ -10,12 +10,13 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 from itertools import pairwise
 
 import numpy as np
 
 from dromic.instrument.instrument import Instrument
+from dromic.music.remembering import last_of
 from dromic.planner.plan import State
 from dromic.planner.scale_runs import THREES, Sound, scale_runs
 from dromic.planner.step import Step
@@ -96,14 +97,19 @@ def figures_of(
         In order, none overlapping another: those that cover most first, of these such as begin on a beat, of these
         the shortest.
     """
-    sounds = [_sound(step, instrument) for step in steps]
+    sounds = tuple(last_of(step, "_sound", (instrument,), partial(_sound, step, instrument)) for step in steps)
+    made_from = sounds, loop, high_gain
+    return last_of(instrument, "_figures", made_from, partial(_figures, sounds, instrument, loop, high_gain))
+
+
+def _figures(sounds: Sequence[_Sound], instrument: Instrument, loop: bool, high_gain: bool) -> tuple[Figure, ...]:
     found = []
     for length in LENGTHS:
         least = LEAST_TAKES_OF_PAIRS if length == LENGTHS[0] else 2
         runs = _runs(_takes_alike(sounds, length), length)
         found += [(first, length, takes) for first, takes in runs if takes >= least]
     found.sort(key=lambda one: (-one[1] * one[2], not sounds[one[0]].on_beat, one[1], one[0]))
-    taken = [loop and number in (0, len(steps) - 1) for number in range(len(steps))]
+    taken = [loop and number in (0, len(sounds) - 1) for number in range(len(sounds))]
     chosen = []
     for first, length, takes in found:
         first, takes = _free_part(taken, first, length, takes)
@@ -131,7 +137,7 @@ def _sound(step: Step, instrument: Instrument) -> _Sound:
 
 
 def _takes_alike(sounds: Sequence[_Sound], length: int) -> list[bool]:
-    """For each step whether `_alike` holds from there on; where the outlines differ this is seen at once."""
+    """For each step whether `_alike` holds from there on; where it plainly does not this is seen at once."""
     count = len(sounds) - 2 * length + 1
     if count <= 0:
         return []
@@ -147,6 +153,16 @@ def _takes_alike(sounds: Sequence[_Sound], length: int) -> list[bool]:
             near &= (np.abs(from_first) <= ALIKE_OVER_PEDAL) & (rises[one - 1] == rises[two - 1])
             near &= np.abs(gaps[one - 1] - gaps[two - 1]) < SAME_GAP
         places = places[near]
+    # A take goes up and down, its way on to the next one counted.
+    ways = [np.append(0, np.cumsum(rises == way)) for way in (1, -1)]
+    turns = [way[places + length] > way[places] for way in ways]
+    places = places[turns[0] & turns[1]]
+    if len(places) and (notes == 1).all():
+        takes = lowest[places[:, None] + np.arange(2 * length)]
+        one, two = takes[:, :length], takes[:, length:]
+        moved = np.abs((one - one[:, :1]) - (two - two[:, :1])).max(axis=1) <= ALIKE_SEMITONES
+        wide = one.max(axis=1) - one.min(axis=1) >= LEAST_WIDTH_SEMITONES
+        places = places[(one == two).any(axis=1) | (moved & wide)]
     found = [False] * count
     for place in places.tolist():
         found[place] = _alike(sounds, place, length)

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property, lru_cache, partial
 
 import numpy as np
 
-from dromic.arrays import Bools
+from dromic.arrays import Bools, Floats
 from dromic.errors import NoPlanError
 from dromic.hands.grips import Grips
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
+from dromic.music.remembering import last_of
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import finder_of
 from dromic.planner.figure_layers import FigureLayers
@@ -67,6 +68,11 @@ def _model_of(
     return Model(instrument, hands, rules, sound=sound, by_phrase=dict(by_phrase), means=means)
 
 
+def _node(model: Model, step: Step, grips: Grips) -> tuple[Node, Floats]:
+    node = model.node(step, grips)
+    return node, model.node_costs(step, node)
+
+
 class Problem:
     """A task in a setting.
 
@@ -102,9 +108,13 @@ class Problem:
         self.model.forget()
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
         grips = self.finder.all(self.steps, tied)
-        self.nodes: list[Node] = [self.model.node(*pair) for pair in zip(self.steps, grips, strict=True)]
+        made = [
+            last_of(step, "_node", (self.model, own), partial(_node, self.model, step, own))
+            for step, own in zip(self.steps, grips, strict=True)
+        ]
+        self.nodes: list[Node] = [node for node, _ in made]
+        costs = [own for _, own in made]
         self.links = [self._shared(link, node) for link, node in zip(task.links, self.nodes, strict=False)]
-        costs = [self.model.node_costs(*pair) for pair in zip(self.steps, self.nodes, strict=True)]
         self._allowed: dict[tuple[Grips, Limits], Bools] = {}
         if setting.limits:
             allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
@@ -146,7 +156,7 @@ class Problem:
     def _shared(self, link: Link, before: Node) -> Link:
         """The link as one object with all that are equal to it; how long the hand was free only where it can be."""
         if not before.grips.flies and len(before.blocks) == 1:
-            link = replace(link, flights_ms=())
+            link = last_of(link, "_grounded", (), partial(replace, link, flights_ms=()))
         return self.model.links.setdefault(link, link)
 
     @property

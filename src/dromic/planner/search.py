@@ -179,12 +179,16 @@ class Passes:
         For each link and state behind it the state before it on the best way there.
     targets : sequence of ndarray of int
         For each link and state before it the state behind it on the best way on.
+    source_loads, target_loads : list of ndarray or None
+        Loads of these moves, where they have been worked out.
     """
 
     ahead: Sequence[Floats]
     behind: Sequence[Floats]
     sources: Sequence[Ints]
     targets: Sequence[Ints]
+    source_loads: list[Floats | None]
+    target_loads: list[Floats | None]
 
     @property
     def through(self) -> list[Floats]:
@@ -196,15 +200,20 @@ class Passes:
         count = len(self.ahead)
         up = [np.zeros(len(self.ahead[0]))]
         for link, sources in enumerate(self.sources):
-            sources = np.maximum(sources, 0)
-            own = chain.moves(link).pair_loads(sources, np.arange(len(sources)))
+            own = self.source_loads[link]
+            if own is None:
+                own = chain.moves(link).pair_loads(np.maximum(sources, 0), np.arange(len(sources)))
+                self.source_loads[link] = own
+            # From nowhere is from any state: what is not reached has no load.
             up.append(np.maximum(own, up[-1][sources]))
         on = np.zeros(len(self.behind[-1]))
         for link in range(count - 2, -1, -1):
-            targets = np.maximum(self.targets[link], 0)
-            own = chain.moves(link).pair_loads(np.arange(len(targets)), targets)
+            targets, own = self.targets[link], self.target_loads[link]
+            if own is None:
+                own = chain.moves(link).pair_loads(np.arange(len(targets)), np.maximum(targets, 0))
+                self.target_loads[link] = own
             on = np.maximum(own, on[targets])
-            up[link] = np.maximum(up[link], on)
+            np.maximum(up[link], on, out=up[link])
         return up
 
     def detour(self, step: int, state: int, path: Sequence[int], plain: Plain) -> tuple[int, tuple[int, ...]]:
@@ -250,4 +259,5 @@ def both_passes(chain: Chain) -> Passes:
         sums, target = chain.back(link, behind[-1])
         behind.append(sums)
         targets.append(target)
-    return Passes(ahead, behind[::-1], sources, targets[::-1])
+    unknown: list[Floats | None] = [None] * len(sources)
+    return Passes(ahead, behind[::-1], sources, targets[::-1], unknown, unknown.copy())

@@ -25,10 +25,11 @@ MOST_STARTS = 8
 
 @dataclass
 class Sums:
-    """Sums of one pass, by step, and the states that they come from, by link."""
+    """Sums of one pass, by step; by link the states that they come from, and the loads of the ways from there."""
 
     values: list[Floats] = field(default_factory=list)
     sources: list[Ints] = field(default_factory=list)
+    loads: list[Floats | None] = field(default_factory=list)
 
 
 @dataclass
@@ -171,7 +172,10 @@ class Solver:
     def passes(self) -> Passes:
         """Both passes, within the bound that was solved for."""
         ahead, behind = self.ahead, self.behind
-        return Passes(ahead, behind, self._known.ahead.sources, self._known.behind.sources)
+        known = self._known
+        return Passes(
+            ahead, behind, known.ahead.sources, known.behind.sources, known.ahead.loads, known.behind.loads
+        )
 
     @property
     def worst(self) -> list[Floats]:
@@ -250,17 +254,20 @@ class Solver:
         They are taken over as far as the chain is the same, and once they agree again.
         """
         count, moved = len(self._node_costs), len(self._node_costs) - len(old.values)
-        found = Sums(old.values[: self._same_ahead] or [first], old.sources[: max(self._same_ahead - 1, 0)])
+        links = max(self._same_ahead - 1, 0)
+        found = Sums(old.values[: self._same_ahead] or [first], old.sources[:links], old.loads[:links])
         meets = max(count - self._same_behind, 1) if old.values else count
         for step in range(len(found.values), count):
             values, sources = onward(step - 1, found.values[-1])
             found.values.append(values)
             found.sources.append(sources)
+            found.loads.append(None)
             shift = _shift(values, old.values[step - moved]) if step >= meets else None
             if shift is not None and (shifts or shift == 0.0):
                 rest = old.values[step - moved + 1 :]
                 found.values += [one + shift for one in rest] if shift else rest
                 found.sources += old.sources[step - moved :]
+                found.loads += old.loads[step - moved :]
                 return found, step
         return found, None
 
@@ -281,22 +288,27 @@ class Solver:
         count = len(self._node_costs)
         same = self._same_behind if old.values else 0
         found = Sums(old.values[len(old.values) - same :] if same else [last])
-        found.sources = old.sources[len(old.sources) - same + 1 :] if same > 1 else []
+        if same > 1:
+            found.sources, found.loads = old.sources[1 - same :], old.loads[1 - same :]
         found.values.reverse()
         found.sources.reverse()
+        found.loads.reverse()
         meets = self._same_ahead - 1 if old.values else -1
         for step in range(count - 1 - len(found.values), -1, -1):
             values, targets = back(step, found.values[-1])
             found.values.append(values)
             found.sources.append(targets)
+            found.loads.append(None)
             shift = _shift(values, old.values[step]) if step <= meets else None
             if shift is not None and (shifts or shift == 0.0):
                 rest = old.values[:step]
                 found.values += [one + shift for one in reversed(rest)] if shift else reversed(rest)
                 found.sources += reversed(old.sources[:step])
+                found.loads += reversed(old.loads[:step])
                 break
         found.values.reverse()
         found.sources.reverse()
+        found.loads.reverse()
         assert len(found.values) == count
         return found
 
