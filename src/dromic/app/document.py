@@ -20,7 +20,7 @@ from dromic.formats.rifftext_edit import edited_text
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
-from dromic.music.riff import Locks, Riff
+from dromic.music.riff import Locks, Riff, with_bars_of
 from dromic.planner.locking import decided_riff, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
@@ -170,7 +170,8 @@ class Document:
         self.text = text
         old = self.reading.riff if self.reading is not None else None
         try:
-            self.reading = reading or read_riff_text(text)
+            read = reading or read_riff_text(text)
+            self.reading = read if old is None or reading else replace(read, riff=with_bars_of(read.riff, old))
             self.text_error = None
         except RiffError as error:
             self.text_error = error

@@ -1,7 +1,7 @@
 """One door for every format: what a file holds is found by its name and its first bytes, and read in parts.
 
 The window, the command line and the tests all come through here. A format is an entry in `SUFFIXES` and `_READERS`
-or in `WRITABLE`; dialogs and command line follow.
+or in `WRITABLE`; dialogs and command line follow. What reads and writes a kind is loaded when it is asked for.
 """
 
 from __future__ import annotations
@@ -12,24 +12,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.formats.abc_reader import abc_source
-from dromic.formats.abc_writer import write_abc
 from dromic.formats.events_csv import write_events_csv
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.losses import losses, with_losses
-from dromic.formats.midi_reader import midi_source
-from dromic.formats.midi_writer import write_midi
-from dromic.formats.musicxml_inplace import annotated
-from dromic.formats.musicxml_reader import musicxml_source
-from dromic.formats.musicxml_tree import open_score, pack
-from dromic.formats.musicxml_writer import write_musicxml
 from dromic.formats.plan_json import write_plan_json
 from dromic.formats.project import PROJECT_SUFFIX, project_from_bytes
 from dromic.formats.raw import Imported, Part, Source, counted
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.formats.tab_reader import looks_like_tab, tab_source
-from dromic.formats.tab_writer import write_tab
 from dromic.music.riff import Riff
 from dromic.planner.locking import decided_riff
 from dromic.planner.plan import Plan
@@ -83,12 +74,31 @@ def _project_source(data: bytes) -> Source:
     return Source((Part(riff.title, "project"),), lambda _part: Imported(riff, (told,)))
 
 
+def _musicxml_source(data: bytes) -> Source:
+    from dromic.formats.musicxml_reader import musicxml_source
+    from dromic.formats.musicxml_tree import open_score
+
+    return musicxml_source(open_score(data))
+
+
+def _midi_source(data: bytes) -> Source:
+    from dromic.formats.midi_reader import midi_source
+
+    return midi_source(data)
+
+
+def _abc_source(data: bytes) -> Source:
+    from dromic.formats.abc_reader import abc_source
+
+    return abc_source(decoded(data, lenient=True))
+
+
 _READERS: dict[str, Callable[[bytes], Source]] = {
     PROJECT: _project_source,
     RIFF: lambda data: _riff_source(decoded(data)),
-    MUSICXML: lambda data: musicxml_source(open_score(data)),
-    MIDI: midi_source,
-    ABC: lambda data: abc_source(decoded(data, lenient=True)),
+    MUSICXML: _musicxml_source,
+    MIDI: _midi_source,
+    ABC: _abc_source,
     TAB: lambda data: tab_source(decoded(data, lenient=True)),
 }
 
@@ -202,11 +212,33 @@ Writer = Callable[[Riff], tuple[bytes, tuple[str, ...]]]
 
 
 def _abc(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    from dromic.formats.abc_writer import write_abc
+
     text, remarks = write_abc(riff)
     return text.encode(), remarks
 
 
+def _musicxml(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    from dromic.formats.musicxml_writer import write_musicxml
+
+    return write_musicxml(riff), ()
+
+
+def _packed(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    from dromic.formats.musicxml_tree import pack
+
+    return pack(_musicxml(riff)[0]), ()
+
+
+def _midi(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    from dromic.formats.midi_writer import write_midi
+
+    return write_midi(riff), _MIDI_REMARKS
+
+
 def _tab(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
+    from dromic.formats.tab_writer import write_tab
+
     text, remarks = write_tab(riff)
     return text.encode(), remarks
 
@@ -232,12 +264,12 @@ class WritableKind:
 
 _MIDI_REMARKS = ("MIDI holds pitches and times; the rest is there as text only",)
 WRITABLE: dict[str, WritableKind] = {
-    ".musicxml": WritableKind("MusicXML", lambda riff: (write_musicxml(riff), ())),
-    ".xml": WritableKind("", lambda riff: (write_musicxml(riff), ())),
-    ".mxl": WritableKind("MusicXML, packed", lambda riff: (pack(write_musicxml(riff)), ())),
+    ".musicxml": WritableKind("MusicXML", _musicxml),
+    ".xml": WritableKind("", _musicxml),
+    ".mxl": WritableKind("MusicXML, packed", _packed),
     ".txt": WritableKind("Text tablature", _tab),
     ".tab": WritableKind("", _tab),
-    ".mid": WritableKind("MIDI", lambda riff: (write_midi(riff), _MIDI_REMARKS)),
+    ".mid": WritableKind("MIDI", _midi),
     ".abc": WritableKind("ABC", _abc),
     RIFF_SUFFIX: WritableKind("Riff text, everything decided", lambda riff: (write_riff_text(riff).encode(), ())),
     ".csv": WritableKind("Every event with its loads", write_plan=write_events_csv),
@@ -344,6 +376,8 @@ def write_file(
     """
     suffix = Path(path).suffix
     if origin is not None and plan is not None and suffix.lower() in SUFFIXES[MUSICXML]:
+        from dromic.formats.musicxml_inplace import annotated
+
         data = annotated(origin[0], origin[1], plan)
         remarks: tuple[str, ...] = ()
         packed = data.startswith(b"PK")

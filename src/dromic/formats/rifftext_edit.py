@@ -61,7 +61,8 @@ def edited_text(text: str, reading: Reading, riff: Riff) -> tuple[str, Reading]:
         except RiffError:
             continue
         if read.riff == riff:
-            return candidate, read
+            # The riff that was changed has most of its bars in common with the one before, as objects.
+            return candidate, replace(read, riff=riff)
     whole = write_riff_text(riff)
     return whole, read_riff_text(whole)
 

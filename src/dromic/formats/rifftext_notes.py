@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
+from dromic.music.remembering import last_of
 from dromic.music.rhythm import NoteValue, parse_value
 from dromic.music.riff import (
     EXCLUSIVE_MARKS,
@@ -28,6 +29,7 @@ from dromic.music.riff import (
 )
 
 GRACE_VALUE = NoteValue(32)
+MOST_KNOWN = 20_000
 _PLACE = re.compile(r"(\d{1,3}):(\d{1,3})")
 _HEAD = re.compile(r"[^.!@^/]*")
 _END_OF_VALUE = re.compile(r"[!@^/]")
@@ -65,10 +67,13 @@ class WordReader:
 
     def __init__(self, instrument: Instrument) -> None:
         self._instrument = instrument
+        self._known: dict[tuple[str, NoteValue], tuple[Event, NoteValue]] = last_of(instrument, "_words", (), dict)
+        if len(self._known) > MOST_KNOWN:
+            self._known.clear()
         self.value = NoteValue(4)
 
     def read(self, word: str, fail: Fail) -> Event:
-        """Read one word.
+        """Read one word; one that was read before, with the same duration in force, is not read again.
 
         Parameters
         ----------
@@ -82,6 +87,15 @@ class WordReader:
         RiffError
             With the place of the first thing that cannot be read.
         """
+        key = word, self.value
+        found = self._known.get(key)
+        if found is None:
+            event = self._read(word, fail)
+            found = self._known[key] = event, self.value
+        event, self.value = found
+        return event
+
+    def _read(self, word: str, fail: Fail) -> Event:
         if word.startswith("("):
             close = word.index(")")
             notes = self._chord(word[1:close], lambda at, text: fail(1 + at, text))

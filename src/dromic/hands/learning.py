@@ -16,7 +16,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 
 import numpy as np
-from scipy.optimize import minimize
 
 from dromic.arrays import Floats
 from dromic.hands.comfort import Comfort
@@ -102,6 +101,9 @@ def fitted(examples: Sequence[Example], start: Floats, reluctance: float) -> Flo
             slope += (shares[1:] / total) @ (one.own - one.others)
         by_log = slope * now
         return value, np.concatenate([by_log, -by_log]) + reluctance
+
+    # Loaded when somebody learns: it takes a third of a second.
+    from scipy.optimize import minimize
 
     found = minimize(
         objective, np.zeros(2 * count), jac=True, method="L-BFGS-B", bounds=[(0.0, MOST_LOG)] * (2 * count)

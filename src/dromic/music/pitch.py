@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 _STEPS = {"C": 0, "D": 2, "E": 4, "F": 5, "G": 7, "A": 9, "B": 11}
 _SHARP_NAMES = ("C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B")
@@ -49,6 +50,7 @@ class Pitch:
         return f"{self.letter}{accidental}{self.octave}"
 
 
+@lru_cache(maxsize=1024)
 def parse_pitch(text: str) -> Pitch | None:
     """Read a pitch, or return None when the text is not one.
 

@@ -387,3 +387,25 @@ def stroke_words(stroke: Stroke) -> str:
     if stroke is Stroke.CHORD_PLUCK:
         return "plucked together"
     return str(stroke) if stroke in (Stroke.DOWN, Stroke.UP) else f"plucked with {stroke}"
+
+
+def with_bars_of(riff: Riff, other: Riff) -> Riff:
+    """The riff with every bar that another has in the same place, counted from either end, taken from there.
+
+    What was made of a bar hangs on it, so that a riff that was read anew finds it.
+    """
+    phrases = tuple(
+        replace(one, bars=_shared(one.bars, two.bars))
+        for one, two in zip(riff.phrases, other.phrases, strict=False)
+    )
+    return replace(riff, phrases=(*phrases, *riff.phrases[len(phrases) :]))
+
+
+def _shared(bars: tuple[Bar, ...], others: tuple[Bar, ...]) -> tuple[Bar, ...]:
+    from_end = others[::-1]
+    found = []
+    for at, bar in enumerate(bars):
+        behind = len(bars) - 1 - at
+        ways = (*others[at : at + 1], *from_end[behind : behind + 1])
+        found.append(next((other for other in ways if other == bar), bar))
+    return tuple(found)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, partial
 
 from dromic.instrument.presets import instrument_for
 from dromic.music.chords import Chord
@@ -11,6 +11,7 @@ from dromic.music.harmony import NoteHarmony, chords_in_time, note_harmony
 from dromic.music.key_finding import KeyGuess, key_of_notes
 from dromic.music.keys import Key, parse_key
 from dromic.music.pitch import Pitch
+from dromic.music.remembering import last_of
 from dromic.music.riff import Riff, Stroke
 from dromic.planner.neck_shapes import NeckShape, neck_shapes
 from dromic.planner.plan import Plan
@@ -146,6 +147,11 @@ def harmony_of(plan: Plan) -> Harmony:
     ----------
     plan : Plan
     """
+    # The prices of other choices change nothing in it.
+    return last_of(plan.task, "_harmony", (plan.states, plan.riff), partial(_harmony, plan))
+
+
+def _harmony(plan: Plan) -> Harmony:
     of_moment = chords_in_time([event.moment for event in plan.events])
     chords = tuple(of_moment[step.moment.index] for step in plan.task.steps)
     return Harmony(plan, key_of(plan.riff), chords)

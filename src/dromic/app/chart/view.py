@@ -107,6 +107,10 @@ class ChartView(QAbstractScrollArea):
 
     def set_plan(self, plan: Plan | None) -> None:
         """Show another plan; the zoom stays while the riff does."""
+        if plan is not None and self._plan is not None and plan.states is self._plan.states:
+            # The same plan with the prices of other choices, which are not drawn.
+            self._plan = plan
+            return
         new_riff = plan is not None and (self._plan is None or not self._plan.riff.plays_like(plan.riff))
         self._plan, self._model = plan, None
         self._view = replace(self._view, tempo_ratio=1.0)

@@ -116,7 +116,8 @@ class ListenPage(ListenView):
                 # The same take may be one of the new plan too; whether it is, is heard again.
                 self._heard, self._waiting = None, heard.path
                 self.player.stop()
-            self.show_plan(plan)
+            if self.isVisible():
+                self.show_plan(plan)
             self._listen_to_waiting()
             self._refresh()
 

@@ -12,10 +12,12 @@ from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
+from dromic.planner.plan_harmony import harmony_of
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
 
 PAUSE_MS = 120
+AT_ONCE_S = 0.25
 LONG_STEPS = 150
 
 
@@ -48,7 +50,7 @@ class PlanWorker(QObject):
         self._jobs.finished.connect(self._end)
         self._jobs.cancelled.connect(lambda: self.busy.emit(False))
         self._revision = 0
-        self._started = 0.0
+        self._started = self._lasted_s = 0.0
         document.listen(self._heard)
 
     @property
@@ -58,7 +60,8 @@ class PlanWorker(QObject):
 
     def _heard(self, change: Change) -> None:
         if change in (Change.RIFF, Change.PLAN_SETTINGS):
-            self.ask(PAUSE_MS)
+            # What is planned at once is not waited for.
+            self.ask(PAUSE_MS if self._lasted_s > AT_ONCE_S else 0)
 
     def ask(self, pause_ms: int = 0) -> None:
         """Plan the document as it is, after a pause as while somebody types."""
@@ -77,6 +80,8 @@ class PlanWorker(QObject):
         """First the plan, where pricing it lasts, and then the plan with its prices."""
         made = self._replanner.plans(riff, request, watch)
         plan = next(made)
+        # Worked out here, because it grows with the riff.
+        harmony_of(plan)
         if request.alternatives and len(plan.states) >= LONG_STEPS:
             yield plan, Prices.COMING
         yield next(made, plan), Prices.KNOWN
@@ -100,4 +105,5 @@ class PlanWorker(QObject):
         if trouble is not None:
             self._document.failed(trouble, self._revision)
         self.busy.emit(False)
-        self.finished.emit(time.monotonic() - self._started)
+        self._lasted_s = time.monotonic() - self._started
+        self.finished.emit(self._lasted_s)

@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dromic.app.document import Cause, Change, Document
@@ -90,7 +90,7 @@ class RiffBoard(QAbstractScrollArea):
         self.setMinimumHeight(140)
         self._document, self._theme = document, theme
         self.entry = Entry(document)
-        self.sheet = BoardLayout()
+        self._sheet = BoardLayout()
         self._laid_for = -1
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
         self._typed = -1e9
@@ -105,6 +105,16 @@ class RiffBoard(QAbstractScrollArea):
         self._repaint()
 
     # -- layout ---------------------------------------------------------------------------------------------
+
+    @property
+    def sheet(self) -> BoardLayout:
+        """The layout of the riff as it is; made when it is asked for, for nobody sees a board that is hidden."""
+        reading, port = self._document.reading, self.viewport()
+        riff, width = reading.riff if reading is not None else None, port.width() if port is not None else 0
+        # One change is told several times, and a long riff takes its time.
+        if riff is not self._sheet.riff or width != self._laid_for:
+            self._sheet, self._laid_for = lay_out(riff, width), width
+        return self._sheet
 
     @property
     def cells(self) -> tuple[Cell, ...]:
@@ -138,11 +148,8 @@ class RiffBoard(QAbstractScrollArea):
         port, bar = self.viewport(), self.verticalScrollBar()
         if port is None or bar is None:
             return
-        reading = self._document.reading
-        riff = reading.riff if reading is not None else None
-        # One change is told several times, and a long riff takes its time.
-        if riff is not self.sheet.riff or port.width() != self._laid_for:
-            self.sheet, self._laid_for = lay_out(riff, port.width()), port.width()
+        if not self.isVisible():
+            return
         bar.setRange(0, max(0, round(self.sheet.height - port.height())))
         bar.setPageStep(port.height())
         bar.setSingleStep(round(self.sheet.row_height / 3))
@@ -178,6 +185,11 @@ class RiffBoard(QAbstractScrollArea):
             painter.end()
 
     # -- mouse and keys -------------------------------------------------------------------------------------
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        """Catch up with what changed meanwhile."""
+        super().showEvent(event)
+        self._arrange()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Lay out again at the new size."""
