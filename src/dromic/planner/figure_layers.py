@@ -64,17 +64,12 @@ class LayeredMoves:
     joined : JoinedMoves
         Those of the chain without layers.
     before, after : StepLayers
-    changing : ndarray, shape (layers before, layers after)
-        What it costs to go from layer to layer, infinite where that cannot be.
-    margin : float
-        What the strings of a take can save at most: the change to other ones.
+    layering : Layering
     """
 
-    def __init__(
-        self, joined: JoinedMoves, before: StepLayers, after: StepLayers, changing: Floats, margin: float
-    ) -> None:
-        self.joined, self.before, self.after, self._changing = joined, before, after, changing
-        self._layering = Layering(before.layers, after.layers, changing, margin)
+    def __init__(self, joined: JoinedMoves, before: StepLayers, after: StepLayers, layering: Layering) -> None:
+        self.joined, self.before, self.after = joined, before, after
+        self._layering, self._changing = layering, layering.into.changing
 
     def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
         """See `Moves`."""
@@ -238,9 +233,15 @@ class FigureLayers:
         if before.count == after.count == 1:
             return joined
         assert isinstance(joined, JoinedMoves)
-        key = (joined, before, after, self._passage(link), self._margin(link))
+        figure = self._figure_at.get(link)
+        kind = self._passage(link), self._margin(link), figure is not None and figure.run
+        layering = cast("Layering | None", self._layered.get((before, after, kind)))
+        if layering is None:
+            layering = Layering(before.layers, after.layers, self._changing(link), self._margin(link))
+            self._layered.put((before, after, kind), layering, OWN_BYTES)
+        key = joined, layering
         known = cast("LayeredMoves | None", self._layered.get(key))
         if known is None:
-            known = LayeredMoves(joined, before, after, self._changing(link), self._margin(link))
+            known = LayeredMoves(joined, before, after, layering)
             self._layered.put(key, known, OWN_BYTES)
         return known

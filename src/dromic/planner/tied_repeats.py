@@ -8,6 +8,7 @@ exact; the time for an edge grows with the number of states that the phrase can 
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cache, cached_property
@@ -16,6 +17,7 @@ import numpy as np
 
 from dromic.arrays import Floats
 from dromic.errors import NoPlanError
+from dromic.planner.kernel import max_min, min_plus
 from dromic.planner.moves import Moves, TableMoves
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.problem import Problem
@@ -54,6 +56,23 @@ class RepeatClosure:
         onward = backward_sums(self.steps, self.again.min(axis=1))[0]
         return [int(state) for state in np.flatnonzero(np.isfinite(self.steps.node_costs[0] + onward))]
 
+    def ahead_of(self, starts: Sequence[int], first: Floats | None = None) -> list[Floats]:
+        """Forward sums begun in each of some states, shape (starts, states) a step; `first` leads to each start."""
+        here = np.full((len(starts), len(self.steps.node_costs[0])), np.inf)
+        here[np.arange(len(starts)), starts] = 0.0 if first is None else first
+        found = [here]
+        for at, own in enumerate(self.steps.node_costs[1:]):
+            found.append(min_plus(found[-1], self.steps.moves(at).costs()) + own)
+        return found
+
+    def behind_of(self, ends: Floats) -> list[Floats]:
+        """Sums on to the end, shape (ends, states) a step, each row with its own sums at the last step."""
+        found = [ends]
+        for at in range(len(self.steps.node_costs) - 2, -1, -1):
+            sums = found[-1] + self.steps.node_costs[at + 1]
+            found.append(min_plus(sums, np.ascontiguousarray(self.steps.moves(at).costs().T)))
+        return found[::-1]
+
     def edge(self) -> Floats:
         """Least sums between the first and the last step, starting over included, their own costs not."""
         first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
@@ -62,9 +81,9 @@ class RepeatClosure:
         if len(self.steps.node_costs) == 1:
             np.fill_diagonal(whole, np.where(np.isfinite(own), np.diagonal(self.again), np.inf))
             return whole
-        for state in self.starts:
-            sums = self.from_state(state)[-1] + self.again[:, state]
-            whole[state] = np.where(np.isfinite(own), sums - np.where(np.isfinite(own), own, 0.0), np.inf)
+        starts = self.starts
+        sums = self.ahead_of(starts)[-1] + self.again[:, starts].T
+        whole[starts] = np.where(np.isfinite(own), sums - np.where(np.isfinite(own), own, 0.0), np.inf)
         return whole
 
     def path(self, first: int, last: int) -> tuple[int, ...]:
@@ -80,13 +99,12 @@ class RepeatClosure:
         possible = [
             np.where(np.isfinite(self.steps.moves(at).costs()), load, np.inf) for at, load in enumerate(loads)
         ]
-        for state in self.starts:
-            here = np.full(first, np.inf)
-            here[state] = 0.0
-            for at, load in enumerate(possible):
-                here = np.maximum(here[:, None], load).min(axis=0)
-                here = np.where(np.isfinite(self.steps.node_costs[at + 1]), here, np.inf)
-            whole[state] = np.maximum(here, closing[:, state])
+        starts = self.starts
+        here = np.full((len(starts), first), np.inf)
+        here[np.arange(len(starts)), starts] = 0.0
+        for at, load in enumerate(possible):
+            here = np.where(np.isfinite(self.steps.node_costs[at + 1]), max_min(here, load), np.inf)
+        whole[starts] = np.maximum(here, closing[:, starts].T)
         return whole
 
 
@@ -158,14 +176,15 @@ class FoldedProblem:
 
     def _costs(self, links: Sequence[int]) -> Floats:
         """Costs of several links together, infinite where one of them passes the bound."""
-        tables = [self.problem.moves(link).costs(self.bound) for link in links]
+        # Most passes have their moves in common.
+        counted = Counter(self.problem.moves(link) for link in links)
+        tables = [count * moves.costs(self.bound) for moves, count in counted.items()]
         return sum(tables[1:], tables[0])
 
     def _largest(self, links: Sequence[int]) -> Floats:
         """Largest loads of several links."""
-        largest = self.problem.moves(links[0]).loads()
-        for link in links[1:]:
-            largest = np.maximum(largest, self.problem.moves(link).loads())
+        tables = [moves.loads() for moves in dict.fromkeys(self.problem.moves(link) for link in links)]
+        largest: Floats = np.max(tables, axis=0)
         return largest
 
     def closure(self, outer: int) -> RepeatClosure:
@@ -255,11 +274,10 @@ class FoldedProblem:
             if not self._phrase_edge(at):
                 continue
             closure, phrase = self.closure(at), self._closures[at]
-            best = [np.full(len(costs), np.inf) for costs in closure.steps.node_costs]
-            for state in np.flatnonzero(np.isfinite(solver.ahead[at])):
-                forward = closure.from_state(int(state), float(solver.ahead[at][state]))
-                backward = backward_sums(closure.steps, closure.again[:, state] + solver.behind[at + 1])
-                best = [np.minimum(old, up + on) for old, up, on in zip(best, forward, backward, strict=True)]
+            starts = np.flatnonzero(np.isfinite(solver.ahead[at])).tolist()
+            forward = closure.ahead_of(starts, solver.ahead[at][starts])
+            backward = closure.behind_of((closure.again[:, starts] + solver.behind[at + 1][:, None]).T)
+            best = [(up + on).min(axis=0) for up, on in zip(forward, backward, strict=True)]
             for offset, costs in enumerate(best):
                 for one in phrase.places(offset):
                     found[one] = costs

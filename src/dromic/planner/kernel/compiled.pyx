@@ -46,6 +46,7 @@ cdef extern from "loops.h" nogil:
     void least_row(Py_ssize_t, double, const double *, double *)
     void smallest_largest_row(Py_ssize_t, double, const double *, double *)
     void turned(const double *, Py_ssize_t, Py_ssize_t, double *)
+    void write_out(const Way *, int, Py_ssize_t, double *)
     Py_ssize_t relax_room(const Way *)
     void relax(const Way *, const double *, const int64_t *, double *, int64_t *, double *, int64_t *)
     void relax_layers(
@@ -257,20 +258,17 @@ cdef class JoinedMoves:
         self._write(found, INFINITY, True)
         return found
 
-    cdef void _write(self, double[:, ::1] found, double bound, bint loads):
+    cdef int _write(self, double[:, ::1] found, double bound, bint loads) except -1:
         cdef _Part part
-        cdef Py_ssize_t p, a, q, b, row, column
+        cdef Way way
         for part in self._parts:
-            for p in range(self.picks):
-                for a in range(self.grips_before):
-                    row = (part.before * self.picks + p) * self.grips_before + a
-                    for q in range(self.picks):
-                        for b in range(self.grips_after):
-                            column = (part.after * self.picks + q) * self.grips_after + b
-                            if loads:
-                                found[row, column] = self._move_load(part, p, a, q, b)
-                            else:
-                                found[row, column] = self._move_cost(part, p, a, q, b, bound)
+            self._fill(part, False, &way)
+            way.bound = bound
+            write_out(
+                &way, loads, self.states_after,
+                &found[part.before * self.picks * way.sources, part.after * self.picks * way.targets],
+            )
+        return 0
 
     def costs_to(self, Py_ssize_t state, double bound=INFINITY):
         """See `dromic.planner.kernel.plain.JoinedMoves.costs_to`."""

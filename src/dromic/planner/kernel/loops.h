@@ -123,6 +123,50 @@ static void try_run(
     }
 }
 
+WIDE static void joined_row(
+    ptrdiff_t count, double stroke, double stroke_cost, double bound, const Curve *given, const double *restrict load,
+    const double *restrict cost, const double *restrict extra, double *restrict costs)
+{
+    const Curve curve = *given;
+    for (ptrdiff_t b = 0; b < count; b++) {
+        double most = stroke > load[b] ? stroke : load[b], moved = stroke_cost + cost[b];
+        double more = effort(&curve, stroke + extra[b]) - effort(&curve, load[b] + extra[b]);
+        moved = extra[b] > 0.0 && stroke > load[b] ? moved + more : moved;
+        costs[b] = most + extra[b] <= bound ? moved : INFINITY;
+    }
+}
+
+/* Write the costs, or the loads, of all moves of a part into a table of `columns` columns. */
+static void write_out(const Way *way, int loads, ptrdiff_t columns, double *table)
+{
+    for (ptrdiff_t p = 0; p < way->picks; p++)
+        for (ptrdiff_t a = 0; a < way->sources; a++)
+            for (ptrdiff_t q = way->picked ? 0 : p; q < (way->picked ? way->picks : p + 1); q++) {
+                double *row = table + (p * way->sources + a) * columns + q * way->targets;
+                const double *load = way->load + a * way->targets, *cost = way->cost + a * way->targets;
+                const double *extra = way->extra + a * way->targets;
+                const ptrdiff_t own
+                    = p * way->from_pick + q * way->to_pick + way->source_class[a] * way->from_class;
+                if (!way->picked) {
+                    for (ptrdiff_t b = 0; b < way->targets; b++)
+                        row[b] = loads ? load[b] : load[b] <= way->bound ? cost[b] : INFINITY;
+                    continue;
+                }
+                for (ptrdiff_t t = 0; t < way->target_runs; t++) {
+                    const ptrdiff_t begin = way->target_run[t], count = way->target_run[t + 1] - begin;
+                    const ptrdiff_t at = own + way->target_class[begin] * way->to_class;
+                    const double stroke = way->stroke_load[at];
+                    if (loads)
+                        for (ptrdiff_t b = begin; b < begin + count; b++)
+                            row[b] = (stroke > load[b] ? stroke : load[b]) + extra[b];
+                    else
+                        joined_row(
+                            count, stroke, way->stroke_cost[at], way->bound, &way->curve, load + begin, cost + begin,
+                            extra + begin, row + begin);
+                }
+            }
+}
+
 /* Room that `relax` needs, in numbers. */
 static ptrdiff_t relax_room(const Way *way)
 {
