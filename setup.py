@@ -9,13 +9,15 @@ from Cython.Build import cythonize
 from setuptools import Extension, setup
 
 checks = os.environ.get("DROMIC_KERNEL_CHECKS") == "1"
+checked = ["-O1", "-g", "-fsanitize=address,undefined", "-fno-omit-frame-pointer"] if checks else []
 kernel = Extension(
     "dromic.planner.kernel.compiled",
     ["src/dromic/planner/kernel/compiled.pyx"],
     include_dirs=["src/dromic/planner/kernel"],
     depends=["src/dromic/planner/kernel/loops.h"],
     # Sums must be those of NumPy to the last bit: nothing contracted, nothing reordered.
-    extra_compile_args=["-O3", "-ffp-contract=off", "-fno-trapping-math", "-fno-math-errno"],
+    extra_compile_args=["-O3", "-ffp-contract=off", "-fno-trapping-math", "-fno-math-errno", *checked],
+    extra_link_args=["-fsanitize=address,undefined"] if checks else [],
     # Without a compiler the package is installed all the same, and counts in NumPy.
     optional=True,
 )

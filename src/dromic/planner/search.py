@@ -20,6 +20,7 @@ from dromic.planner.kernel import TIE
 from dromic.planner.moves import Moves
 
 Plain = Callable[[int, int], int]
+MOST_KEPT_STEPS = 3_000
 
 
 @dataclass(frozen=True)
@@ -198,12 +199,14 @@ class Passes:
     def largest_loads(self, chain: Chain) -> list[Floats]:
         """Largest load of the best path through each state of each step."""
         count = len(self.ahead)
+        # Loads of single moves are for the next time; those of a long riff would take too much room.
+        keep = count <= MOST_KEPT_STEPS
         up = [np.zeros(len(self.ahead[0]))]
         for link, sources in enumerate(self.sources):
             own = self.source_loads[link]
             if own is None:
                 own = chain.moves(link).pair_loads(np.maximum(sources, 0), np.arange(len(sources)))
-                self.source_loads[link] = own
+                self.source_loads[link] = own if keep else None
             # From nowhere is from any state: what is not reached has no load.
             up.append(np.maximum(own, up[-1][sources]))
         on = np.zeros(len(self.behind[-1]))
@@ -211,7 +214,7 @@ class Passes:
             targets, own = self.targets[link], self.target_loads[link]
             if own is None:
                 own = chain.moves(link).pair_loads(np.arange(len(targets)), np.maximum(targets, 0))
-                self.target_loads[link] = own
+                self.target_loads[link] = own if keep else None
             on = np.maximum(own, on[targets])
             np.maximum(up[link], on, out=up[link])
         return up

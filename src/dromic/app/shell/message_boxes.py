@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QMessageBox, QWidget
 from dromic import __version__
 from dromic.app.error_text import error_words
 from dromic.errors import DromicError
+from dromic.planner.kernel import COMPILED
 
 
 def tell(parent: QWidget, title: str, error: DromicError) -> None:
@@ -48,6 +49,12 @@ def ask_to_save(parent: QWidget) -> QMessageBox.StandardButton:
     )
 
 
+PLAIN_KERNEL = (
+    "<p>There was no C compiler when this was installed, so plans are worked out in NumPy: the same plans, more "
+    "slowly. Install a compiler and set Dromic up again.</p>"
+)
+
+
 def about(parent: QWidget) -> None:
     """Say what this is, and how far to trust it."""
     words = (
@@ -55,6 +62,7 @@ def about(parent: QWidget) -> None:
         "<p>Plans pick strokes together with fret positions and fingers, on a model of both hands, and says "
         "why. The model's speeds are chosen, not measured on you: take its tempo ceilings as a comparison "
         "between plans, not as a promise.</p>"
+        f"{'' if COMPILED else PLAIN_KERNEL}"
         "<p>Stop at pain. Numbness or tingling: see a doctor or a hand therapist.</p>"
         "<p>GPL-3.0-or-later. Type: Cabin and Inconsolata (SIL Open Font License).</p>"
     )

@@ -80,42 +80,65 @@ cdef _Memory START = _Memory(), LEAD = _Memory()
 
 
 cdef class _Part:
-    cdef Py_ssize_t before, after, one_classes, two_classes
+    cdef Py_ssize_t before, after
     cdef bint picked
     cdef double per_gap
-    cdef const double[:, ::1] time_ms, effort, hurried, meeting_ms
-    cdef const double[::1] per_hand_gap, hurry
-    cdef const double[:, :, :, ::1] load, cost
+    # Times, efforts, hurried efforts and meetings of the fretting hand; loads and costs of the picking hand.
+    cdef const double[:, :, ::1] hand
+    cdef const double[:, ::1] timing
+    cdef const double[:, :, :, :, ::1] pick
 
     def __init__(self, part):
         self.before, self.after, self.per_gap = part.before, part.after, part.timing.per_gap
-        hand = part.hand
-        self.time_ms, self.effort = hand.time_ms, hand.effort
-        self.hurried, self.meeting_ms = hand.hurried, hand.meeting_ms
-        self.per_hand_gap, self.hurry = part.timing.per_hand_gap, part.timing.hurry
+        self.hand, self.timing = part.hand.tables, part.timing.tables
         self.picked = part.pick is not None
         if self.picked:
-            self.load, self.cost = part.pick.load, part.pick.cost
-            self.one_classes, self.two_classes = self.load.shape[1], self.load.shape[3]
+            self.pick = part.pick.tables
+
+
+cdef class _Side:
+    """See `dromic.planner.kernel.inputs.Side`; made once for each."""
+
+    cdef Py_ssize_t picks, grips, states
+    cdef const int64_t[::1] classes, runs, flights
+
+    def __init__(self, side):
+        self.picks, self.grips, self.states = side.picks, side.grips, side.states
+        self.classes, self.runs, self.flights = side.classes, side.runs, side.flights
+
+
+cdef _Side _side_of(object side):
+    found = side.__dict__.get("_compiled")
+    if found is None:
+        found = _Side(side)
+        side.__dict__["_compiled"] = found
+    return found
 
 
 cdef class _Entry:
     """How layers lead to layers, as `dromic.planner.kernel.inputs.Entry` says; checked there."""
 
-    cdef Py_ssize_t source_of, target_of, source_copies, target_copies
+    cdef Py_ssize_t source_of, target_of, source_copies, target_copies, sources, targets, source_grips, target_grips
     cdef double margin
-    cdef const int64_t[::1] source_starts, source_grips, target_starts, target_grips
-    cdef const int64_t[::1] exception_starts, exception_layers
-    cdef const double[::1] exception_costs, first_costs
-    cdef const unsigned char[::1] shares
+    cdef const int64_t[::1] counts
+    cdef const double[::1] costs
+    # Where in `counts` and `costs` each of their parts begins.
+    cdef Py_ssize_t at_source_grips, at_target_starts, at_target_grips, at_exceptions, at_layers, at_shares
 
     def __init__(self, entry):
         self.source_of, self.target_of, self.margin = entry.sources.of, entry.targets.of, entry.margin
-        self.source_starts, self.source_grips = entry.sources.starts, entry.sources.grips
-        self.target_starts, self.target_grips = entry.targets.starts, entry.targets.grips
-        self.exception_starts, self.exception_layers, self.exception_costs = entry.exceptions
-        self.first_costs = np.ascontiguousarray(entry.changing[:, 0])
-        self.shares = entry.shares.view(np.uint8)
+        self.sources, self.targets = entry.sources.count, entry.targets.count
+        self.source_grips, self.target_grips = len(entry.sources.grips), len(entry.targets.grips)
+        starts, layers, costs = entry.exceptions
+        parts = (
+            entry.sources.starts, entry.sources.grips, entry.targets.starts, entry.targets.grips, starts, layers,
+            entry.shares.astype(np.int64),
+        )
+        ends = np.cumsum([len(part) for part in parts])
+        self.at_source_grips, self.at_target_starts, self.at_target_grips = ends[0], ends[1], ends[2]
+        self.at_exceptions, self.at_layers, self.at_shares = ends[3], ends[4], ends[5]
+        self.counts = np.concatenate(parts)
+        self.costs = np.concatenate((entry.changing[:, 0], costs))
 
     cdef void begin(self, const double[::1] sums, Py_ssize_t count, double *start, int64_t *lead):
         """Sums to enter the first layer with, which most others are entered with too."""
@@ -123,15 +146,15 @@ cdef class _Entry:
         cdef double value
         for state in range(count):
             start[state], lead[state] = INFINITY, -1
-        for layer in range(self.source_starts.shape[0] - 1):
-            if not self.first_costs[layer] < INFINITY:
+        for layer in range(self.sources):
+            if not self.costs[layer] < INFINITY:
                 continue
-            low, high = self.source_starts[layer], self.source_starts[layer + 1]
+            low, high = self.counts[layer], self.counts[layer + 1]
             at = self.source_copies * low
             for copy in range(self.source_copies):
                 for k in range(low, high):
-                    value = sums[at] + self.first_costs[layer]
-                    state = copy * self.source_of + self.source_grips[k]
+                    value = sums[at] + self.costs[layer]
+                    state = copy * self.source_of + self.counts[self.at_source_grips + k]
                     if value < start[state]:
                         start[state], lead[state] = value, at
                     at += 1
@@ -140,32 +163,36 @@ cdef class _Entry:
         """Layers that are entered otherwise than the first."""
         cdef Py_ssize_t entered, exception, layer, low, to_count, k, from_count, at, state
         cdef double *low_room = <double *> ROOM.fit(way.picks * self.target_of)
-        for entered in range(1, self.target_starts.shape[0] - 1):
-            low, to_count = self.target_starts[entered], self.target_starts[entered + 1] - self.target_starts[entered]
+        for entered in range(1, self.targets):
+            low = self.counts[self.at_target_starts + entered]
+            to_count = self.counts[self.at_target_starts + entered + 1] - low
             if not to_count:
                 continue
             at = self.target_copies * low + way.target_block * way.picks * to_count
-            for exception in range(self.exception_starts[entered], self.exception_starts[entered + 1]):
-                layer = self.exception_layers[exception]
-                k, from_count = self.source_starts[layer], self.source_starts[layer + 1] - self.source_starts[layer]
+            for exception in range(
+                self.counts[self.at_exceptions + entered], self.counts[self.at_exceptions + entered + 1]
+            ):
+                layer = self.counts[self.at_layers + exception]
+                k, from_count = self.counts[layer], self.counts[layer + 1] - self.counts[layer]
                 if from_count:
                     state = self.source_copies * k + way.source_block * way.picks * from_count
                     relax_layers(
-                        way, &sums[state], self.exception_costs[exception], state, &self.source_grips[k], from_count,
-                        &self.target_grips[low], to_count, low_room, &best[at], &source[at],
+                        way, &sums[state], self.costs[self.sources + exception], state,
+                        &self.counts[self.at_source_grips + k], from_count,
+                        &self.counts[self.at_target_grips + low], to_count, low_room, &best[at], &source[at],
                     )
         return 0
 
     cdef void end(self, double[::1] best, int64_t[::1] source):
         """What the first layer's sums are worth in those that share them, and where a layer is of no use."""
         cdef Py_ssize_t entered, copy, k, low, high, at, state
-        for entered in range(1, self.target_starts.shape[0] - 1):
-            low, high = self.target_starts[entered], self.target_starts[entered + 1]
+        for entered in range(1, self.targets):
+            low, high = self.counts[self.at_target_starts + entered], self.counts[self.at_target_starts + entered + 1]
             at = self.target_copies * low
             for copy in range(self.target_copies):
                 for k in range(low, high):
-                    state = copy * self.target_of + self.target_grips[k]
-                    if self.shares[entered] and (
+                    state = copy * self.target_of + self.counts[self.at_target_grips + k]
+                    if self.counts[self.at_shares + entered] and (
                         best[state] < best[at] or (best[state] == best[at] and source[state] < source[at])
                     ):
                         best[at], source[at] = best[state], source[state]
@@ -190,7 +217,7 @@ cdef class JoinedMoves:
     cdef list _parts
     cdef Curve _curve
     cdef Py_ssize_t picks, grips_before, grips_after, states_before, states_after
-    cdef const int64_t[::1] classes_before, classes_after, runs_before, runs_after, flights_before
+    cdef _Side _before, _after
 
     def __init__(self, parts, before, after, curve):
         check_parts(parts, before, after)
@@ -200,8 +227,7 @@ cdef class JoinedMoves:
         self.picks = before.picks
         self.grips_before, self.grips_after = before.grips, after.grips
         self.states_before, self.states_after = before.states, after.states
-        self.classes_before, self.classes_after = before.classes, after.classes
-        self.runs_before, self.runs_after, self.flights_before = before.runs, after.runs, before.flights
+        self._before, self._after = _side_of(before), _side_of(after)
 
     @property
     def nbytes(self):
@@ -212,20 +238,20 @@ cdef class JoinedMoves:
 
     cdef double _hand_cost(self, _Part part, Py_ssize_t one, Py_ssize_t two, double load) noexcept:
         cdef double cost = effort(&self._curve, load) + (
-            part.effort[one, two] + part.hurry[self.flights_before[one]] * part.hurried[one, two]
+            part.hand[1, one, two] + part.timing[1, self._before.flights[one]] * part.hand[2, one, two]
         )
-        if part.picked and part.meeting_ms[one, two] > 0.0:
-            cost += effort(&self._curve, load + part.meeting_ms[one, two] * part.per_gap)
+        if part.picked and part.hand[3, one, two] > 0.0:
+            cost += effort(&self._curve, load + part.hand[3, one, two] * part.per_gap)
         return cost
 
     cdef double _move_load(
         self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two
     ) noexcept:
-        cdef double hand = part.time_ms[one, two] * part.per_hand_gap[self.flights_before[one]], stroke
+        cdef double hand = part.hand[0, one, two] * part.timing[0, self._before.flights[one]], stroke
         if not part.picked:
             return hand if pick_one == pick_two else INFINITY
-        stroke = part.load[pick_one, self.classes_before[one], pick_two, self.classes_after[two]]
-        return (stroke if stroke > hand else hand) + part.meeting_ms[one, two] * part.per_gap
+        stroke = part.pick[0, pick_one, self._before.classes[one], pick_two, self._after.classes[two]]
+        return (stroke if stroke > hand else hand) + part.hand[3, one, two] * part.per_gap
 
     cdef double _move_cost(
         self, _Part part, Py_ssize_t pick_one, Py_ssize_t one, Py_ssize_t pick_two, Py_ssize_t two, double bound
@@ -233,15 +259,15 @@ cdef class JoinedMoves:
         cdef double hand, stroke, extra, cost
         if not part.picked and pick_one != pick_two:
             return INFINITY
-        hand = part.time_ms[one, two] * part.per_hand_gap[self.flights_before[one]]
+        hand = part.hand[0, one, two] * part.timing[0, self._before.flights[one]]
         cost = self._hand_cost(part, one, two, hand)
         if not part.picked:
             return cost if hand <= bound else INFINITY
-        stroke = part.load[pick_one, self.classes_before[one], pick_two, self.classes_after[two]]
-        extra = part.meeting_ms[one, two] * part.per_gap
+        stroke = part.pick[0, pick_one, self._before.classes[one], pick_two, self._after.classes[two]]
+        extra = part.hand[3, one, two] * part.per_gap
         if (stroke if stroke > hand else hand) + extra > bound:
             return INFINITY
-        cost = part.cost[pick_one, self.classes_before[one], pick_two, self.classes_after[two]] + cost
+        cost = part.pick[1, pick_one, self._before.classes[one], pick_two, self._after.classes[two]] + cost
         if extra > 0.0 and stroke > hand:
             cost = cost + (effort(&self._curve, stroke + extra) - effort(&self._curve, hand + extra))
         return cost
@@ -323,13 +349,13 @@ cdef class JoinedMoves:
         cdef double *extras = costs + cells
         cdef double *other
         cdef double per_gap = part.per_gap if part.picked else 0.0
-        cdef const int64_t[::1] flights = self.flights_before
-        if part.time_ms.shape[0] != rows or part.time_ms.shape[1] != columns:
+        cdef const int64_t[::1] flights = self._before.flights
+        if part.hand.shape[1] != rows or part.hand.shape[2] != columns:
             raise ValueError("a part does not fit its link")
         for a in range(rows):
             fill_row(
-                columns, &part.time_ms[a, 0], &part.effort[a, 0], &part.hurried[a, 0], &part.meeting_ms[a, 0],
-                part.per_hand_gap[flights[a]], part.hurry[flights[a]], per_gap, &self._curve,
+                columns, &part.hand[0, a, 0], &part.hand[1, a, 0], &part.hand[2, a, 0], &part.hand[3, a, 0],
+                part.timing[0, flights[a]], part.timing[1, flights[a]], per_gap, &self._curve,
                 loads + a * columns, costs + a * columns, extras + a * columns,
             )
         if back:
@@ -342,15 +368,15 @@ cdef class JoinedMoves:
         way.load, way.cost, way.extra = loads, costs, extras
         way.sources, way.targets = rows, columns
         way.source_block, way.target_block = part.before, part.after
-        way.source_runs, way.target_runs = self.runs_before.shape[0] - 1, self.runs_after.shape[0] - 1
-        way.source_run, way.target_run = &self.runs_before[0], &self.runs_after[0]
-        way.source_class, way.target_class = &self.classes_before[0], &self.classes_after[0]
+        way.source_runs, way.target_runs = self._before.runs.shape[0] - 1, self._after.runs.shape[0] - 1
+        way.source_run, way.target_run = &self._before.runs[0], &self._after.runs[0]
+        way.source_class, way.target_class = &self._before.classes[0], &self._after.classes[0]
         way.from_pick = way.from_class = way.to_pick = way.to_class = 0
         if part.picked:
-            way.stroke_load, way.stroke_cost = &part.load[0, 0, 0, 0], &part.cost[0, 0, 0, 0]
-            way.to_pick, way.to_class = part.two_classes, 1
-            way.from_class = self.picks * part.two_classes
-            way.from_pick = part.one_classes * way.from_class
+            way.stroke_load, way.stroke_cost = &part.pick[0, 0, 0, 0, 0], &part.pick[1, 0, 0, 0, 0]
+            way.to_pick, way.to_class = part.pick.shape[4], 1
+            way.from_class = self.picks * part.pick.shape[4]
+            way.from_pick = part.pick.shape[2] * way.from_class
         if back:
             way.sources, way.targets = way.targets, way.sources
             way.source_block, way.target_block = way.target_block, way.source_block
@@ -380,8 +406,8 @@ cdef class JoinedMoves:
             if entry.source_of != sources or entry.target_of != targets:
                 raise ValueError("layers do not fit the grips of a link")
             entry.source_copies, entry.target_copies = count // sources, size // targets
-            given = entry.source_copies * entry.source_grips.shape[0]
-            size = entry.target_copies * entry.target_grips.shape[0]
+            given = entry.source_copies * entry.source_grips
+            size = entry.target_copies * entry.target_grips
         if sums.shape[0] != given:
             raise ValueError(f"there are {given} states, and {sums.shape[0]} sums")
         values, found = np.empty(size), np.empty(size, dtype=np.int64)
@@ -411,7 +437,7 @@ cdef class JoinedMoves:
         for state in range(size):
             if best[state] == DBL_MAX:
                 best[state] = INFINITY
-        return values, found
+        return values, found.astype(np.int32)
 
     def smallest_largest(self, here, *, bint back=False):
         """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""

@@ -8,7 +8,7 @@ hands, and takes sums, while it goes along; the joint table is never written dow
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
 
@@ -72,13 +72,17 @@ class HandTable:
     effort: Floats
     hurried: Floats
     meeting_ms: Floats
+    tables: Floats = field(init=False, repr=False)
 
     def __post_init__(self) -> None:
         shape = np.shape(self.time_ms)
         if len(shape) != 2:
             raise ValueError(f"a table of moves has two sides, and not the shape {shape}")
-        for name in ("time_ms", "effort", "hurried", "meeting_ms"):
-            object.__setattr__(self, name, _table(name, getattr(self, name), shape, infinite=name == "effort"))
+        names = ("time_ms", "effort", "hurried", "meeting_ms")
+        parts = [_table(name, getattr(self, name), shape, infinite=name == "effort") for name in names]
+        object.__setattr__(self, "tables", np.stack(parts))
+        for name, table in zip(names, self.tables, strict=True):
+            object.__setattr__(self, name, table)
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -89,7 +93,7 @@ class HandTable:
     @property
     def nbytes(self) -> int:
         """Size of the tables."""
-        return 4 * self.time_ms.nbytes
+        return self.tables.nbytes
 
 
 @dataclass(frozen=True, eq=False)
@@ -105,13 +109,16 @@ class PickTable:
 
     load: Floats
     cost: Floats
+    tables: Floats = field(init=False, repr=False)
 
     def __post_init__(self) -> None:
         shape = np.shape(self.load)
         if len(shape) != 4 or shape[0] != shape[2]:
             raise ValueError(f"a table of strokes goes from pick and string to pick and string: {shape}")
-        for name in ("load", "cost"):
-            object.__setattr__(self, name, _table(name, getattr(self, name), shape, infinite=name == "cost"))
+        load, cost = _table("load", self.load, shape), _table("cost", self.cost, shape, infinite=True)
+        object.__setattr__(self, "tables", np.stack((load, cost)))
+        object.__setattr__(self, "load", self.tables[0])
+        object.__setattr__(self, "cost", self.tables[1])
 
 
 @dataclass(frozen=True, eq=False)
@@ -186,11 +193,14 @@ class Timing:
     per_hand_gap: Floats
     hurry: Floats
     per_gap: float
+    tables: Floats = field(init=False, repr=False)
 
     def __post_init__(self) -> None:
         shape = np.shape(self.per_hand_gap)[:1]
-        object.__setattr__(self, "per_hand_gap", _table("per_hand_gap", self.per_hand_gap, shape))
-        object.__setattr__(self, "hurry", _table("hurry", self.hurry, shape))
+        parts = _table("per_hand_gap", self.per_hand_gap, shape), _table("hurry", self.hurry, shape)
+        object.__setattr__(self, "tables", np.stack(parts))
+        object.__setattr__(self, "per_hand_gap", self.tables[0])
+        object.__setattr__(self, "hurry", self.tables[1])
         if not (0 < self.per_gap < np.inf and (self.per_hand_gap > 0).all()):
             raise ValueError("the time between two notes is more than none")
 
