@@ -19,7 +19,8 @@ from dromic.formats.rifftext_header import FASTEST, LINE, SLOWEST, HeaderReader,
 from dromic.formats.rifftext_notes import Fail, WordReader
 from dromic.instrument.presets import instrument_for
 from dromic.music.chords import Sign, parse_sign
-from dromic.music.rhythm import Meter
+from dromic.music.remembering import last_of
+from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
 from dromic.schools.registry import SCHOOLS
 
@@ -28,6 +29,9 @@ MOST_TIMES = 99
 TEXT_KEYS = ("title", "key", "section")
 _TOKEN = re.compile(r"\|+|\[[^\]]*\]?|\{[^}]*\}?|\([^)]*\)?[^\s|(\[]*|[^\s|(\[]+")
 _REPEAT = re.compile(r"x(\d{1,4})")
+# Nothing but bars: no marks, changes, comments or repeats.
+_WHOLE_BARS = re.compile(r"\s*\|(?:(?!\bx\d|\s#|\|#)[^\[\]{}])*\|\s*")
+MOST_LINES = 5_000
 
 
 @dataclass(frozen=True)
@@ -104,6 +108,15 @@ def read_riff_text(text: str) -> Reading:
     return body.finish(tuple(comments))
 
 
+@dataclass(frozen=True)
+class _KnownLine:
+    """Whole bars of a line, the columns of their events, and the duration in force behind them."""
+
+    bars: tuple[Bar, ...]
+    spans: tuple[tuple[int, int], ...]
+    value: NoteValue
+
+
 class _Body:
     """Gathers bars and phrases, token by token."""
 
@@ -113,7 +126,11 @@ class _Body:
         self._new_meter: Meter | None = None
         self._new_tempo: float | None = None
         self._sign: tuple[Sign, tuple[int, int]] | None = None
-        self._words = WordReader(instrument_for(riff))
+        instrument = instrument_for(riff)
+        self._words = WordReader(instrument)
+        self._lines: dict[tuple[str, Meter, NoteValue], _KnownLine] = last_of(instrument, "_lines", (), dict)
+        if len(self._lines) > MOST_LINES:
+            self._lines.clear()
         self._spans: list[Span] = []
         self._phrases: list[Phrase] = []
         self._name: str | None = None
@@ -130,6 +147,36 @@ class _Body:
         self._last = (1, 1)
 
     def line(self, line: str, number: int) -> None:
+        """Read a line; whole bars that were read before, in the same metre and duration, are taken as they were."""
+        key = line, self._meter, self._words.value
+        alone = _WHOLE_BARS.fullmatch(line) is not None and not self._expects
+        known = self._lines.get(key) if alone else None
+        if known is not None and not (self._previous is not None and self._previous.grace):
+            self._take(known, line, number)
+            return
+        events, bars = len(self._spans), len(self._bars)
+        self._tokens(line, number)
+        made = tuple(self._bars[bars:])
+        if alone and made and not self._events and Mark.TIE not in made[0].events[0].marks:
+            spans = tuple((span.start, span.end) for span in self._spans[events:])
+            self._lines[key] = _KnownLine(made, spans, self._words.value)
+
+    @property
+    def _expects(self) -> bool:
+        """Whether what stands before a line has a say in it."""
+        pending = self._events or self._lead or self._notes or self._riff.pickup
+        return bool(pending or self._sign or self._new_meter or self._new_tempo)
+
+    def _take(self, known: _KnownLine, line: str, number: int) -> None:
+        self._bars += known.bars
+        self._spans += [Span(number, start, end) for start, end in known.spans]
+        if len(self._spans) > MOST_EVENTS:
+            message = f"a riff holds at most {MOST_EVENTS} notes and rests; split it into several files"
+            raise self._error((number, 1), message)
+        self._words.value, self._previous = known.value, known.bars[-1].events[-1]
+        self._closed_on, self._last = number, (number, len(line.rstrip()) + 1)
+
+    def _tokens(self, line: str, number: int) -> None:
         at = 0
         while at < len(line):
             if line[at].isspace():

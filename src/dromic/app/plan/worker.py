@@ -50,7 +50,8 @@ class PlanWorker(QObject):
         self._jobs.finished.connect(self._end)
         self._jobs.cancelled.connect(lambda: self.busy.emit(False))
         self._revision = 0
-        self._started = self._lasted_s = 0.0
+        self._started = self._shown_s = 0.0
+        self._awaited = False
         document.listen(self._heard)
 
     @property
@@ -61,7 +62,7 @@ class PlanWorker(QObject):
     def _heard(self, change: Change) -> None:
         if change in (Change.RIFF, Change.PLAN_SETTINGS):
             # What is planned at once is not waited for.
-            self.ask(PAUSE_MS if self._lasted_s > AT_ONCE_S else 0)
+            self.ask(PAUSE_MS if self._shown_s > AT_ONCE_S else 0)
 
     def ask(self, pause_ms: int = 0) -> None:
         """Plan the document as it is, after a pause as while somebody types."""
@@ -73,7 +74,7 @@ class PlanWorker(QObject):
         self._jobs.ask(lambda watch: self._plans(riff, request, watch), pause_ms)
 
     def _begin(self) -> None:
-        self._started = time.monotonic()
+        self._started, self._awaited = time.monotonic(), True
         self.busy.emit(True)
 
     def _plans(self, riff: Riff, request: Request, watch: Watch) -> Iterator[tuple[Plan, Prices]]:
@@ -99,11 +100,12 @@ class PlanWorker(QObject):
 
     def _take(self, answer: tuple[Plan, Prices]) -> None:
         plan, prices = answer
+        if self._awaited:
+            self._awaited, self._shown_s = False, time.monotonic() - self._started
         self._document.planned(plan, self._revision, prices)
 
     def _end(self, trouble: DromicError | None) -> None:
         if trouble is not None:
             self._document.failed(trouble, self._revision)
         self.busy.emit(False)
-        self._lasted_s = time.monotonic() - self._started
-        self.finished.emit(self._lasted_s)
+        self.finished.emit(time.monotonic() - self._started)

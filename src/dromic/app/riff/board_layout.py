@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from dromic.instrument.presets import instrument_for
-from dromic.music.riff import Event, Place, Riff
+from dromic.music.remembering import last_of
+from dromic.music.riff import Bar, Event, Place, Riff
 
 GUTTER, TOP = 46.0, 8.0
 STRING_GAP = 17.0
@@ -85,7 +87,7 @@ def lay_out(riff: Riff | None, width: float) -> BoardLayout:
     x, y = GUTTER, TOP
     for phrase in riff.phrases:
         for number, bar in enumerate(phrase.bars):
-            widths = [_width(event) for event in bar.events]
+            widths = last_of(bar, "_widths", (), partial(_widths, bar))
             fresh = number == 0 and phrase is not riff.phrases[0] and phrase.name is not None
             if x > GUTTER and (x + sum(widths) + BAR_GAP > width - 30 or fresh):
                 x, y = GUTTER, y + sheet.row_height
@@ -97,6 +99,10 @@ def lay_out(riff: Riff | None, width: float) -> BoardLayout:
                 x += own
             x += BAR_GAP
     return BoardLayout(riff, tuple(found), sheet.strings)
+
+
+def _widths(bar: Bar) -> list[float]:
+    return [_width(event) for event in bar.events]
 
 
 def _width(event: Event) -> float:
