@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import combinations
 from pathlib import Path
 
@@ -24,6 +25,7 @@ from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
 from dromic.planner.families import LEAST_OTHER_PLACES, other_places
+from dromic.planner.plan import Objective
 from dromic.planner.planning import plan_riff
 from dromic.planner.ways import OtherFinger
 from tests.helpers import not_none
@@ -472,6 +474,8 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
     assert seen[0][1:] == (0, True)
     assert seen[1][1] > 0
     page.chart.setFocus()
+    # Prices for the highest tempo last long enough to be cancelled.
+    window.document.set_plan_settings(replace(window.document.plan_settings, objective=Objective.TEMPO))
     qtbot.keyClick(page.chart, Qt.Key.Key_1)
     qtbot.waitUntil(lambda: window.document.prices is Prices.COMING, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_Escape)
@@ -479,5 +483,5 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
     assert not window.planner.working
     assert "F5 prices them" in words()
     qtbot.keyClick(window, Qt.Key.Key_F5)
-    qtbot.waitUntil(lambda: window.document.prices is Prices.KNOWN, timeout=60_000)
+    qtbot.waitUntil(lambda: window.document.prices is Prices.KNOWN, timeout=120_000)
     assert page.reasons.offers()

@@ -78,7 +78,8 @@ class Document:
     the riff as it is now has no plan. `revision` counts what the planner is asked for: a plan or a refusal of an
     earlier one is not taken. `cursor` is the event in reading order that is selected, one beyond the last to
     append, and `chosen` the step of the plan that stands for it, which reasons are shown for; `prices` tells what
-    has become of the prices of the other ways. `on_disk` is the fingerprint of what is known to stand in the file.
+    has become of the prices of the other ways. While it is being written, the cursor stays where the player has
+    it, and does not go to the hardest note of a new plan. `on_disk` is the fingerprint of what is known to stand in the file.
     `kept` are plans the player wants to come back to, `notes` words of the player's own. `cause` tells, while
     listeners are told, why it happened.
     """
@@ -96,6 +97,7 @@ class Document:
     cursor: int = 0
     chosen: int | None = None
     prices: Prices = Prices.KNOWN
+    writing: bool = False
     cause: Cause = Cause.OPENED
     history: History[Snapshot] = field(default_factory=History)
     on_disk: str | None = None
@@ -416,7 +418,7 @@ class Document:
         if revision != self.revision:
             return
         self.plan, self.prices, self.refusal = plan, prices, None
-        if self.chosen is None and self.history.undo_words is None:
+        if self.chosen is None and self.history.undo_words is None and not self.writing:
             self.chosen = hardest_step(plan)
             self.cursor = plan.task.steps[self.chosen].moment.event_index
         else:

@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
         if index != self.stage:
             self.practice_page.left()
             self.listen_page.left()
+        self.document.writing = index == STAGES.index("Riff")
         self._stages.setCurrentIndex(index)
         self.rail.show_stage(index)
         self._pages[index].activated()
