@@ -79,7 +79,8 @@ class Document:
     earlier one is not taken. `cursor` is the event in reading order that is selected, one beyond the last to
     append, and `chosen` the step of the plan that stands for it, which reasons are shown for; `prices` tells what
     has become of the prices of the other ways. While it is being written, the cursor stays where the player has
-    it, and does not go to the hardest note of a new plan. `on_disk` is the fingerprint of what is known to stand in the file.
+    it, and does not go to the hardest note of a new plan. `on_disk` is the fingerprint of what is known to stand in
+    the file.
     `kept` are plans the player wants to come back to, `notes` words of the player's own. `cause` tells, while
     listeners are told, why it happened.
     """

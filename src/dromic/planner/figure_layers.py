@@ -49,6 +49,8 @@ class StepLayers:
         self.key, self.layers = key, layers
         self.size = copies * layers.of
         self.plain = layers.states(copies)
+        # Of each state its layer.
+        self.layer_of: Ints = np.repeat(np.arange(layers.count), np.diff(layers.starts) * copies)
 
     @property
     def count(self) -> int:
@@ -77,20 +79,15 @@ class LayeredMoves:
 
     def costs_to(self, state: int, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        entered = self._changing[self._layer_of(self.before), self._layer_of(self.after)[state]]
+        entered = self._changing[self.before.layer_of, self.after.layer_of[state]]
         found: Floats = self.joined.costs_to(int(self.after.plain[state]), bound)[self.before.plain] + entered
         return found
 
     def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""
-        entered = self._changing[self._layer_of(self.before)[:, None], self._layer_of(self.after)]
+        entered = self._changing[self.before.layer_of[:, None], self.after.layer_of]
         found: Floats = self.joined.costs(bound)[self.before.plain[:, None], self.after.plain] + entered
         return found
-
-    @staticmethod
-    def _layer_of(some: StepLayers) -> Ints:
-        copies = some.size // some.layers.of
-        return np.repeat(np.arange(some.count), np.diff(some.layers.starts) * copies)
 
     def loads(self) -> Floats:
         """See `Moves`."""
