@@ -45,6 +45,8 @@ cdef extern from "loops.h" nogil:
     )
     void least_row(Py_ssize_t, double, const double *, double *)
     void smallest_largest_row(Py_ssize_t, double, const double *, double *)
+    void forbid_above(Py_ssize_t, double, const double *, const double *, double *)
+    void forbidden_above(Py_ssize_t, double, const double *, const double *, double *)
     void turned(const double *, Py_ssize_t, Py_ssize_t, double *)
     void write_out(const Way *, int, Py_ssize_t, double *)
     Py_ssize_t relax_room(const Way *)
@@ -76,7 +78,7 @@ cdef class _Memory:
 
 
 cdef _Memory HANDS = _Memory(), TURNED = _Memory(), ROOM = _Memory(), OWN = _Memory()
-cdef _Memory START = _Memory(), LEAD = _Memory()
+cdef _Memory STROKES = _Memory(), START = _Memory(), LEAD = _Memory()
 
 
 cdef class _Part:
@@ -288,8 +290,7 @@ cdef class JoinedMoves:
         cdef _Part part
         cdef Way way
         for part in self._parts:
-            self._fill(part, False, &way)
-            way.bound = bound
+            self._fill(part, False, &way, bound)
             write_out(
                 &way, loads, self.states_after,
                 &found[part.before * self.picks * way.sources, part.after * self.picks * way.targets],
@@ -341,8 +342,10 @@ cdef class JoinedMoves:
 
     # -- sums -----------------------------------------------------------------------------------------------
 
-    cdef int _fill(self, _Part part, bint back, Way *way) except -1:
-        """Make a part ready to be gone over in one direction."""
+    cdef int _fill(self, _Part part, bint back, Way *way, double bound) except -1:
+        """Make a part ready to be gone over in one direction, within a bound of the loads."""
+        cdef Py_ssize_t strokes
+        cdef double *stroke_cost
         cdef Py_ssize_t rows = self.grips_before, columns = self.grips_after, cells = rows * columns, a
         cdef double *loads = <double *> HANDS.fit(3 * cells)
         cdef double *costs = loads + cells
@@ -358,13 +361,15 @@ cdef class JoinedMoves:
                 part.timing[0, flights[a]], part.timing[1, flights[a]], per_gap, &self._curve,
                 loads + a * columns, costs + a * columns, extras + a * columns,
             )
+        if bound < INFINITY:
+            forbid_above(cells, bound, loads, extras, costs)
         if back:
             other = <double *> TURNED.fit(3 * cells)
             turned(loads, rows, columns, other)
             turned(costs, rows, columns, other + cells)
             turned(extras, rows, columns, other + 2 * cells)
             loads, costs, extras = other, other + cells, other + 2 * cells
-        way.picks, way.picked, way.curve, way.bound = self.picks, part.picked, self._curve, INFINITY
+        way.picks, way.picked, way.curve, way.bound = self.picks, part.picked, self._curve, bound
         way.load, way.cost, way.extra = loads, costs, extras
         way.sources, way.targets = rows, columns
         way.source_block, way.target_block = part.before, part.after
@@ -374,6 +379,11 @@ cdef class JoinedMoves:
         way.from_pick = way.from_class = way.to_pick = way.to_class = 0
         if part.picked:
             way.stroke_load, way.stroke_cost = &part.pick[0, 0, 0, 0, 0], &part.pick[1, 0, 0, 0, 0]
+            if bound < INFINITY:
+                strokes = self.picks * part.pick.shape[2] * self.picks * part.pick.shape[4]
+                stroke_cost = <double *> STROKES.fit(strokes)
+                forbidden_above(strokes, bound, way.stroke_load, way.stroke_cost, stroke_cost)
+                way.stroke_cost = stroke_cost
             way.to_pick, way.to_class = part.pick.shape[4], 1
             way.from_class = self.picks * part.pick.shape[4]
             way.from_pick = part.pick.shape[2] * way.from_class
@@ -423,8 +433,7 @@ cdef class JoinedMoves:
         else:
             entry.begin(sums, count, start, lead)
         for part in self._parts:
-            self._fill(part, back, &way)
-            way.bound = bound
+            self._fill(part, back, &way, bound)
             relax(
                 &way, start + way.source_block * self.picks * sources, lead + way.source_block * self.picks * sources,
                 <double *> ROOM.fit(relax_room(&way)), <int64_t *> OWN.fit(self.picks * way.source_runs),
@@ -453,7 +462,7 @@ cdef class JoinedMoves:
         found = np.full(size, np.inf)
         cdef double[::1] best = found
         for part in self._parts:
-            self._fill(part, back, &way)
+            self._fill(part, back, &way, INFINITY)
             loads = <double *> way.load
             for at in range(way.sources * way.targets):
                 if not way.cost[at] < INFINITY:

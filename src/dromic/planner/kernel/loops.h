@@ -61,6 +61,21 @@ WIDE static void smallest_largest_row(
     }
 }
 
+/* Write down as forbidden what alone is above a bound, so that it is not tried in vain. */
+WIDE static void forbid_above(
+    ptrdiff_t count, double bound, const double *restrict load, const double *restrict extra, double *restrict cost)
+{
+    for (ptrdiff_t at = 0; at < count; at++)
+        cost[at] = load[at] + extra[at] <= bound ? cost[at] : INFINITY;
+}
+
+static void forbidden_above(
+    ptrdiff_t count, double bound, const double *load, const double *cost, double *into)
+{
+    for (ptrdiff_t at = 0; at < count; at++)
+        into[at] = load[at] <= bound ? cost[at] : INFINITY;
+}
+
 static void turned(const double *table, ptrdiff_t rows, ptrdiff_t columns, double *into)
 {
     for (ptrdiff_t a = 0; a < rows; a++)
