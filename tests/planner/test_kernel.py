@@ -18,6 +18,7 @@ from dromic.hands.profile import hands_named
 from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
+from dromic.planner.figure_layers import LayeredMoves
 from dromic.planner.kernel import COMPILED, JoinedMoves, plain
 from dromic.planner.kernel.inputs import (
     EffortCurve,
@@ -30,12 +31,16 @@ from dromic.planner.kernel.inputs import (
     Side,
     Timing,
 )
-from dromic.planner.moves import TableMoves
+from dromic.planner.loops import through_loop
+from dromic.planner.moves import Moves, TableMoves
 from dromic.planner.problem import Problem, Setting
+from dromic.planner.request import Request
+from dromic.planner.search import Chain, both_passes
+from dromic.planner.solution import solve
 from dromic.planner.steps import task_of
 from dromic.schools.registry import school_named
 from tests.helpers import line
-from tests.strategies import pitch_lines, short_lines
+from tests.strategies import moved_figures, pitch_lines, short_lines
 
 SCHOOLS = ["least-motion", "economy", "hybrid", "bass-two-finger", "sparse"]
 CURVE = EffortCurve(0.1, 0.5, 2.0, 8.0)
@@ -224,6 +229,40 @@ def test_states_that_are_not_there_are_refused() -> None:
     wide = Layers.of_masks(np.ones((1, 3), dtype=bool))
     with pytest.raises(ValueError, match="layers do not fit the grips"):
         moves.least(np.zeros(6), Layering(wide, wide, np.zeros((1, 1))))
+
+
+def least_through(problem: Problem, chain: Chain) -> list[Floats]:
+    """Cost of the best plan through each joint state, whichever layer it is in."""
+    seam = problem.seam
+    found = both_passes(chain).through if seam is None else through_loop(chain, seam).cost
+    least = []
+    for step, cost in enumerate(found):
+        own = np.full(len(problem.chain.node_costs[step]), np.inf)
+        np.minimum.at(own, problem.layers.plain_of(step), cost)
+        least.append(own)
+    return least
+
+
+@given(moved_figures(), st.booleans())
+@settings(max_examples=10)
+def test_layers_that_are_left_change_no_price(riff: Riff, loop: bool) -> None:
+    """Against layers that are all kept: a state is left only where the first layer does as well."""
+    request = Request(hands_named("medium"), school_named("least-motion"), loop=loop)
+    problem = solve(riff, request).problem
+    chain = problem.solver.within(np.inf)
+
+    def all_kept(link: int) -> Moves:
+        own = chain.moves(link)
+        if not isinstance(own, LayeredMoves):
+            return own
+        changing = own.layering.into.changing
+        return LayeredMoves(
+            own.joined, own.before, own.after, Layering(own.before.layers, own.after.layers, changing)
+        )
+
+    kept = least_through(problem, Chain(chain.node_costs, all_kept))
+    for mine, theirs in zip(least_through(problem, chain), kept, strict=True):
+        np.testing.assert_allclose(mine, theirs, rtol=1e-9)
 
 
 def test_the_same_link_is_worked_out_once() -> None:

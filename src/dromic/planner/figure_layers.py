@@ -71,11 +71,11 @@ class LayeredMoves:
 
     def __init__(self, joined: JoinedMoves, before: StepLayers, after: StepLayers, layering: Layering) -> None:
         self.joined, self.before, self.after = joined, before, after
-        self._layering, self._changing = layering, layering.into.changing
+        self.layering, self._changing = layering, layering.into.changing
 
     def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
         """See `Moves`."""
-        return self.joined.least(here, self._layering, back=back, bound=bound)
+        return self.joined.least(here, self.layering, back=back, bound=bound)
 
     def costs_to(self, state: int, bound: float = np.inf) -> Floats:
         """See `Moves`."""
@@ -179,10 +179,18 @@ class FigureLayers:
             )
         return found
 
-    def _margin(self, link: int) -> float:
-        """What a path can save by the strings of the take that it is in, before a link or behind it."""
-        figures = [self._figure_at.get(step) for step in (link, link + 1)]
-        return max((self._change_cost(figure) for figure in figures if figure is not None), default=0.0)
+    def _margins(self, link: int) -> tuple[float, float]:
+        """What the strings of a take can still save behind a link, and have saved before it.
+
+        In the last take nothing comes that they could save, in the first there was nothing.
+        """
+        onward, back = self._figure_at.get(link + 1), self._figure_at.get(link)
+        last = onward is None or link + 1 >= onward.steps.stop - onward.length
+        first = back is None or link < back.first + back.length
+        return (
+            0.0 if onward is None or last else self._change_cost(onward),
+            0.0 if back is None or first else self._change_cost(back),
+        )
 
     def _change_cost(self, figure: Figure) -> float:
         return self._comfort.run if figure.run else self._comfort.figure
@@ -231,10 +239,10 @@ class FigureLayers:
             return joined
         assert isinstance(joined, JoinedMoves)
         figure = self._figure_at.get(link)
-        kind = self._passage(link), self._margin(link), figure is not None and figure.run
+        kind = self._passage(link), self._margins(link), figure is not None and figure.run
         layering = cast("Layering | None", self._layered.get((before, after, kind)))
         if layering is None:
-            layering = Layering(before.layers, after.layers, self._changing(link), self._margin(link))
+            layering = Layering(before.layers, after.layers, self._changing(link), self._margins(link))
             self._layered.put((before, after, kind), layering, OWN_BYTES)
         key = joined, layering
         known = cast("LayeredMoves | None", self._layered.get(key))

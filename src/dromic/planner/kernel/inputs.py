@@ -342,10 +342,13 @@ class Layering:
     before, after : Layers
     changing : ndarray, shape (layers before, layers after)
         What it costs to go from layer to layer, infinite where that cannot be.
-    margin : float
-        What being in another layer than the first can save at most, on the way there or on from it.
+    margins : (float, float)
+        What being in another layer than the first can save at most: behind the link on the way on, and before it on
+        the way there.
     """
 
-    def __init__(self, before: Layers, after: Layers, changing: Floats, margin: float = np.inf) -> None:
-        self.into = Entry(before, after, changing, margin)
-        self.onto = Entry(after, before, np.ascontiguousarray(changing.T), margin)
+    def __init__(
+        self, before: Layers, after: Layers, changing: Floats, margins: tuple[float, float] = (np.inf, np.inf)
+    ) -> None:
+        self.into = Entry(before, after, changing, margins[0])
+        self.onto = Entry(after, before, np.ascontiguousarray(changing.T), margins[1])
