@@ -48,13 +48,14 @@ class _Part:
 
 def labels_of(problem: Problem, step: int) -> Ints:
     """Number what can be seen of each joint state of a step, shape (joint states,)."""
+    node, model = problem.nodes[step], problem.model
     names: dict[tuple[object, ...], int] = {}
     found = []
-    for joint in range(problem.layers.states(step)):
-        state = problem.state(step, joint)
+    for joint in range(len(problem.chain.node_costs[step])):
+        state = model.state(node, joint)
         name = (state.notes, state.stroke if state.sounded else None)
         found.append(names.setdefault(name, len(names)))
-    return np.array(found, dtype=np.int64)
+    return np.array(found, dtype=np.int64)[problem.layers.plain_of(step)]
 
 
 class PlanRanking:
@@ -118,11 +119,17 @@ class PlanRanking:
     def _push(self, row: tuple[int, ...], step: int, sums: Floats, behind: Sequence[Floats]) -> None:
         whole = sums + behind[step]
         own = self._labels(step)
-        for label in np.unique(own[np.isfinite(whole)]):
-            at = np.flatnonzero((own == label) & np.isfinite(whole))
+        at = np.flatnonzero(np.isfinite(whole))
+        if not len(at):
+            return
+        at = at[np.argsort(own[at], kind="stable")]
+        begins = np.flatnonzero(np.r_[True, np.diff(own[at]) > 0])
+        least = np.minimum.reduceat(whole[at], begins)
+        for first, end, cost in zip(begins.tolist(), (*begins[1:].tolist(), len(at)), least.tolist(), strict=True):
+            some = at[first:end]
             # Of equal costs the longer row comes first, so that whole plans come out early.
-            part = _Part((*row, int(label)), at, sums[at], behind)
-            heapq.heappush(self._queue, (float(whole[at].min()), -next(self._order), part))
+            part = _Part((*row, int(own[some[0]])), some, sums[some], behind)
+            heapq.heappush(self._queue, (cost, -next(self._order), part))
 
     def _labels(self, step: int) -> Ints:
         key = self._problem.layers.key(step)
