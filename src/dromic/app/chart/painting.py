@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen
@@ -33,12 +33,8 @@ class Scene:
         return self.layout.columns_between(self.left, self.right)
 
     def font(self, pixels: int, *, bold: bool = False) -> QFont:
-        """Return the window's font at a size."""
-        font = QFont(UI_FONT)
-        font.setPixelSize(pixels)
-        if bold:
-            font.setWeight(QFont.Weight.DemiBold)
-        return font
+        """Return the window's font at a size; it is shared, so copy it before changing it."""
+        return _font(pixels, bold)
 
     def text(self, x: float, y: float, words: str, color: str, size: int, *, bold: bool = False) -> None:
         """Write centred on a point."""
@@ -47,9 +43,23 @@ class Scene:
         self.painter.drawText(QRectF(x - 60, y - 12, 120, 24), Qt.AlignmentFlag.AlignCenter, words)
 
 
+@lru_cache(maxsize=64)
+def _font(pixels: int, bold: bool) -> QFont:
+    font = QFont(UI_FONT)
+    font.setPixelSize(pixels)
+    if bold:
+        font.setWeight(QFont.Weight.DemiBold)
+    return font
+
+
 def pen(color: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    """Return a pen with round ends."""
-    return QPen(color, width, style, LINE_CAP, Qt.PenJoinStyle.RoundJoin)
+    """Return a pen with round ends; it is shared, so copy it before changing it."""
+    return _pen(color.rgba(), round(width, 2), style)
+
+
+@lru_cache(maxsize=1024)
+def _pen(rgba: int, width: float, style: Qt.PenStyle) -> QPen:
+    return QPen(QColor.fromRgba(rgba), width, style, LINE_CAP, Qt.PenJoinStyle.RoundJoin)
 
 
 def paint_choice(scene: Scene) -> None:
