@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QLabel, QMessageBox, QToolButton
 from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.painting import GUTTER
+from dromic.app.shell import message_boxes
 from dromic.app.shell.menus import STAGES
 from dromic.app.start import guard
 from dromic.app.theme import DARK, LIGHT, Theme
@@ -327,6 +328,17 @@ def test_only_the_last_request_is_answered(window: MainWindow, qtbot: QtBot, wai
 def test_about_cares_for_hands(window: MainWindow) -> None:
     window.show_about()
     assert any("Stop at pain" in box.text() for box in window.findChildren(QMessageBox))
+
+
+@pytest.mark.parametrize("compiled", [True, False])
+def test_about_says_when_there_was_no_compiler(
+    window: MainWindow, monkeypatch: pytest.MonkeyPatch, compiled: bool
+) -> None:
+    monkeypatch.setattr(message_boxes, "COMPILED", compiled)
+    message_boxes.about(window)
+    box = not_none(window.findChild(QMessageBox))
+    assert ("no C compiler" in box.text()) is not compiled
+    box.close()
 
 
 def test_a_defect_is_told_once_and_the_window_stays(
