@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import gc
 import re
+import sys
 import weakref
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import pytest
@@ -17,6 +19,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Note, Riff, Stroke
+from dromic.planner import candidates, fret_costs, model, pick_costs
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Objective
 from dromic.planner.planning import plan_riff
@@ -180,3 +183,45 @@ def _edited(made: Riff, data: st.DataObject) -> Riff:
         events[at : at + (kind == "change")] = [new]
     phrase = replace(made.phrases[0], bars=(replace(bar, events=tuple(events)),))
     return replace(made, phrases=(phrase,), meter=Meter(len(events), made.meter.unit))
+
+
+LINES = (
+    "E2 G2 A2 B2 D3 E3 G3 A3",
+    "5:5 5:7 4:5 4:7 5:5 5:7 4:5 4:7",
+    "E4 D4 C4 B3 A3 G3 F3 E3",
+    "6:0 6:3.h 5:0 6:0 r r",
+)
+
+
+def told(name: str, tempo: float) -> tuple[object, ...]:
+    made = plan_riff(line(name, tempo=tempo), replace(REQUEST, loop=tempo > 150))
+    return made.cost, made.states, [event.alternatives for event in made.events]
+
+
+def test_what_is_forgotten_is_worked_out_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is remembered of a player's hands between plans is let go of at every plan, and no plan is another."""
+    asked = [(name, tempo) for name in LINES for tempo in (120.0, 160.0)]
+    remembered = [told(*one) for one in asked]
+    for module, names in (
+        (model, ("MOST_SMALL", "MOST_LARGE")),
+        (pick_costs, ("MOST_REMEMBERED",)),
+        (fret_costs, ("MOST_POSTURES",)),
+        (candidates, ("MOST_REMEMBERED",)),
+    ):
+        for name in names:
+            monkeypatch.setattr(module, name, 2)
+    assert [told(*one) for one in asked] == remembered
+
+
+def test_plans_made_at_the_same_time_do_not_disturb_each_other(monkeypatch: pytest.MonkeyPatch) -> None:
+    asked = [(name, tempo) for tempo in (110.0, 130.0, 170.0) for name in LINES]
+    alone = [told(*one) for one in asked]
+    monkeypatch.setattr(model, "MOST_LARGE", 20)
+    interval = sys.getswitchinterval()
+    sys.setswitchinterval(1e-5)
+    try:
+        with ThreadPoolExecutor(4) as threads:
+            together = list(threads.map(lambda one: told(*one), asked * 3))
+    finally:
+        sys.setswitchinterval(interval)
+    assert together == alone * 3

@@ -31,7 +31,7 @@ _TOKEN = re.compile(r"\|+|\[[^\]]*\]?|\{[^}]*\}?|\([^)]*\)?[^\s|(\[]*|[^\s|(\[]+
 _REPEAT = re.compile(r"x(\d{1,4})")
 # Nothing but bars: no marks, changes, comments or repeats.
 _WHOLE_BARS = re.compile(r"\s*\|(?:(?!\bx\d|\s#|\|#)[^\[\]{}])*\|\s*")
-MOST_LINES = 5_000
+MOST_LINES = 2_000
 
 
 @dataclass(frozen=True)

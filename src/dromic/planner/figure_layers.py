@@ -22,7 +22,7 @@ from dromic.planner.model import Model, Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
 
-OWN_BYTES = 4_000
+OWN_BYTES = 8_000
 
 
 class Passage(Enum):

@@ -255,7 +255,7 @@ def _placings(
     return tuple(sorted({one for some in by_take for one in some if counted_from_first(one) in kept}))
 
 
-@lru_cache(maxsize=65536)
+@lru_cache(maxsize=16384)
 def counted_from_first(placing: Pattern) -> Pattern:
     """The pattern of some strings.
 
@@ -273,7 +273,7 @@ def _width(pattern: Pattern) -> int:
     return max(strings) - min(strings)
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=512)
 def _placings_of(pitches: tuple[tuple[int, ...], ...], instrument: Instrument) -> frozenset[Pattern]:
     """Strings for one take."""
     found: set[Pattern] = set()

@@ -30,6 +30,7 @@ from dromic.planner.steps import Link
 
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
+MOST_POSTURES = 5_000
 
 FretKey = tuple[Grips, Grips, tuple[TransitionKind, SyncContext]]
 Wanted = tuple[Grips, Grips, Link]
@@ -106,6 +107,11 @@ class FretCosts:
 
     def _pitches(self, notes: Iterable[Note]) -> frozenset[int]:
         return frozenset(self.instrument.pitch_of(note.target) for note in notes)
+
+    def forget(self) -> None:
+        """Let go of what was remembered of postures, where it has grown large."""
+        if len(self._postures) > MOST_POSTURES:
+            self._postures.clear()
 
     def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, link: Link) -> Terms:
         """Extra time of the hands' meeting by kind."""

@@ -36,7 +36,7 @@ from dromic.planner.steps import Link
 from dromic.schools.school import PICK, School
 
 LAYERED_BYTES = 16 * 2**20
-MOST_REMEMBERED = 50_000
+MOST_SMALL, MOST_LARGE = 30_000, 5_000
 
 
 def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tuple[Stroke, ...]:
@@ -124,18 +124,21 @@ class Model:
 
     def forget(self) -> None:
         """Let go of what was remembered of single moves, where it has grown large."""
-        known: tuple[dict[Any, Any], ...] = (
-            self.links,
-            self.states,
-            self.reports,
-            self.layers,
-            self._node_costs,
-            self._nodes,
-            self._sides,
+        known: tuple[tuple[dict[Any, Any], int], ...] = (
+            (self.links, MOST_SMALL),
+            (self.states, MOST_SMALL),
+            (self.layers, MOST_SMALL),
+            (self._nodes, MOST_SMALL),
+            (self._sides, MOST_SMALL),
+            (self._timings, MOST_SMALL),
+            (self._node_costs, MOST_LARGE),
+            (self.reports, MOST_LARGE),
         )
-        if max(map(len, known)) > MOST_REMEMBERED:
-            for some in known:
+        for some, most in known:
+            if len(some) > most:
                 some.clear()
+        self.picking.forget()
+        self.fretting.forget()
 
     @property
     def picks(self) -> int:

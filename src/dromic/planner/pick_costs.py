@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -29,12 +30,15 @@ from dromic.hands.synchronisation import load_effort
 from dromic.hands.terms import SCHOOL_PICKED, SCHOOL_STROKE
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
+from dromic.planner.caching import TableCache
 from dromic.planner.kernel.inputs import PickTable
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
 from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair
 
 AGAINST_THE_SCHOOL = 0.3
+TABLE_BYTES = 8 * 2**20
+MOST_REMEMBERED = 20_000
 
 
 def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
@@ -111,7 +115,7 @@ class PickCosts:
         self.moves: PickMoves = pick_moves(instrument.pick_y, self.states, hands.picking, hands.comfort)
         self._again_ms = self._repeated_stroke_ms()
         self._times: dict[PickContext, Floats] = {}
-        self._tables: dict[tuple[object, ...], PickTable] = {}
+        self._tables: TableCache[PickTable] = TableCache(TABLE_BYTES)
         self._rules: dict[tuple[object, ...], Floats] = {}
         self._stroke_efforts: dict[tuple[object, ...], Floats] = {}
         self._classes: dict[Grips, StrokeClasses] = {}
@@ -135,8 +139,16 @@ class PickCosts:
         key = (link.pick_gap_ms, link.pick, link.raked, school, one.key, two.key)
         found = self._tables.get(key)
         if found is None:
-            found = self._tables[key] = self._table(one, two, link, school)
+            found = self._table(one, two, link, school)
+            self._tables.put(key, found, found.tables.nbytes)
         return found
+
+    def forget(self) -> None:
+        """Let go of what was remembered, where it has grown large."""
+        known: tuple[dict[Any, Any], ...] = (self._times, self._rules, self._stroke_efforts, self._classes)
+        for some in known:
+            if len(some) > MOST_REMEMBERED:
+                some.clear()
 
     def _table(self, before: StrokeClasses, after: StrokeClasses, link: Link, school: School) -> PickTable:
         hand = self._hands.picking

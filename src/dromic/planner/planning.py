@@ -130,14 +130,23 @@ def reports_of(solution: Solution, chosen: Sequence[State]) -> list[TransitionRe
     keys = [
         (id(chosen[one]), id(chosen[two]), link, model.school_of(problem.steps[two])) for one, two, link in ends
     ]
+    found: dict[object, TransitionReport] = {}
     new: dict[object, Transition] = {}
     for key, (one, two, link) in zip(keys, ends, strict=True):
-        if key not in known and key not in new:
-            before, after = chosen[one], chosen[two]
-            played = link.as_played(before.sounded, after.sounded) or link
-            new[key] = Transition(before, after, played, model.school_of(problem.steps[two]))
-    known.update(zip(new, reports(model, list(new.values())), strict=True))
-    return [known[key] for key in keys]
+        if key in found or key in new:
+            continue
+        report = known.get(key)
+        if report is not None:
+            found[key] = report
+            continue
+        before, after = chosen[one], chosen[two]
+        played = link.as_played(before.sounded, after.sounded) or link
+        new[key] = Transition(before, after, played, model.school_of(problem.steps[two]))
+    made = dict(zip(new, reports(model, list(new.values())), strict=True))
+    # Another thread may let go of what the model knows meanwhile.
+    known.update(made)
+    found.update(made)
+    return [found[key] for key in keys]
 
 
 def planned(solution: Solution, request: Request) -> Planned:
