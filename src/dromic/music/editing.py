@@ -29,6 +29,7 @@ from dromic.music.riff import (
     Phrase,
     Place,
     Riff,
+    with_bars_of,
 )
 
 MOST_TIMES = 99
@@ -312,9 +313,18 @@ def _meters(riff: Riff) -> list[list[Meter]]:
 
 
 def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -> Riff:
-    """Take out and put in events at a place, and lay the rest of the phrase into bars anew."""
+    """Take out and put in events at a place, and lay the rest of the phrase into bars anew.
+
+    Where each event is as long as the one that it stands for, no other bar is touched.
+    """
     phrase = riff.phrases[at.phrase]
     old = phrase.bars
+    own = old[at.bar].events
+    gone = own[at.event : at.event + removed]
+    if [(one.value, one.grace) for one in gone] == [(one.value, one.grace) for one in events]:
+        bar = replace(old[at.bar], events=(*own[: at.event], *events, *own[at.event + removed :]))
+        same = replace(phrase, bars=(*old[: at.bar], bar, *old[at.bar + 1 :]))
+        return _mended(replace(riff, phrases=(*riff.phrases[: at.phrase], same, *riff.phrases[at.phrase + 1 :])))
     meters = _meters(riff)[at.phrase]
     tail = [event for bar in old[at.bar :] for event in bar.events]
     tail = _without_filling(tail)
@@ -343,7 +353,8 @@ def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -
         for number, bar in enumerate(laid)
     ]
     changed = replace(phrase, bars=(*kept, *dressed))
-    return _mended(replace(riff, phrases=(*riff.phrases[: at.phrase], changed, *riff.phrases[at.phrase + 1 :])))
+    laid_anew = replace(riff, phrases=(*riff.phrases[: at.phrase], changed, *riff.phrases[at.phrase + 1 :]))
+    return with_bars_of(_mended(laid_anew), riff)
 
 
 def _comment(old: Bar, new: Bar) -> str:
