@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import compileall
 import gc
+import json
 import os
 import subprocess
 import sys
@@ -253,9 +254,10 @@ def window_rows() -> Iterator[Row]:
     """Keys and frames of the real window."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     os.environ["XDG_CONFIG_HOME"] = os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()
-    from benchmarks.window_speed import window_figures
-
-    for what, before, wanted, value in window_figures():
+    code = (
+        "import json; from benchmarks.window_speed import window_figures; print(json.dumps(list(window_figures())))"
+    )
+    for what, before, wanted, value in json.loads(in_own_process(code)):
         yield Row(what, before, wanted, value)
     code = (
         "import time, os; start = time.perf_counter(); from benchmarks.window_speed import first_picture; "
