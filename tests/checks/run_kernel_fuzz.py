@@ -50,8 +50,8 @@ def fuzz(seconds: float, seed: int) -> int:
         moves = made_up_from(np.random.default_rng(seed + count))
         try:
             check(moves, seed + count)
-        except Exception:
-            print(f"seed {seed + count}", file=sys.stderr)
+        except AssertionError as error:
+            error.add_note(f"seed {seed + count}")
             raise
         count += 1
     return count

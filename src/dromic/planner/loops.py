@@ -13,13 +13,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dromic.arrays import Floats, Ints
+from dromic.arrays import Floats
 from dromic.planner.moves import Moves
 from dromic.planner.search import (
     Chain,
     DeadEndError,
     Path,
     backward_sums,
+    both_passes,
     check_reached,
     first_least,
     forward_sums,
@@ -163,11 +164,10 @@ def narrowest(chain: Chain) -> int:
 
 @dataclass(frozen=True)
 class AroundLoop:
-    """Cost of the best closed path through each state of each step, and its state at the cut."""
+    """Cost of the best closed path through each state of each step, and the largest load of that path."""
 
-    cut: int
     cost: list[Floats]
-    start: list[Ints]
+    largest: list[Floats]
 
 
 def through_loop(chain: Chain, seam: Moves) -> AroundLoop:
@@ -184,15 +184,16 @@ def through_loop(chain: Chain, seam: Moves) -> AroundLoop:
     The loop is cut at the step with the fewest states, and each of these is carried all the way round, so time
     grows with their number.
     """
-    count, step = len(chain.node_costs), narrowest(chain)
+    step = narrowest(chain)
     best = [np.full(len(effort), np.inf) for effort in chain.node_costs]
-    start = [np.zeros(len(effort), dtype=np.int64) for effort in chain.node_costs]
+    largest = [np.zeros(len(effort)) for effort in chain.node_costs]
     for state in np.flatnonzero(np.isfinite(chain.node_costs[step])):
         cut = cut_open(chain, seam, step, int(state))
-        ahead, behind = forward_sums(cut.chain), backward_sums(cut.chain)
-        for place in range(count):
-            through, own = ahead[place] + behind[place], cut.order[place]
+        passes = both_passes(cut.chain)
+        loads = passes.largest_loads(cut.chain)
+        # The last step of the open chain is its first again.
+        for own, through, load in zip(cut.order, passes.through, loads, strict=False):
             better = through < best[own]
             best[own] = np.where(better, through, best[own])
-            start[own] = np.where(better, state, start[own])
-    return AroundLoop(step, best, start)
+            largest[own] = np.where(better, load, largest[own])
+    return AroundLoop(best, largest)

@@ -16,13 +16,12 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.choices import Choice, ChoiceFinder
-from dromic.planner.loops import cut_open, through_loop
+from dromic.planner.loops import through_loop
 from dromic.planner.plan import Offers, State
 from dromic.planner.problem import Problem
 from dromic.planner.search import both_passes
@@ -133,25 +132,9 @@ class Prices:
         told_one = replace(told[seen], detour=Detour(first, states))
         return (*told[:seen], told_one, *told[seen + 1 :])
 
-    # -- round a loop ---------------------------------------------------------------------------------------
-
     def _round_the_loop(self, step: int) -> tuple[Alternative, ...]:
-        offers, start = self._offers(step, self._around.cost[step]), self._around.start[step]
-        return self._told(offers, lambda joint: float(self._largest_around(int(start[joint]))[step][joint]))
-
-    def _largest_around(self, state: int) -> dict[int, Floats]:
-        """Largest load of the best loop from a state at the cut through each state of each step."""
-        if state not in self._known_around:
-            assert self._problem.seam is not None
-            chain = self._problem.solver.within(self._bound)
-            cut = cut_open(chain, self._problem.seam, self._around.cut, state)
-            largest = both_passes(cut.chain).largest_loads(cut.chain)
-            self._known_around[state] = dict(zip(cut.order, largest, strict=False))
-        return self._known_around[state]
-
-    @cached_property
-    def _known_around(self) -> dict[int, dict[int, Floats]]:
-        return {}
+        largest = self._around.largest[step]
+        return self._told(self._offers(step, self._around.cost[step]), lambda joint: float(largest[joint]))
 
     # -- for the highest tempo ------------------------------------------------------------------------------
 
