@@ -128,8 +128,13 @@ def check(moves: JoinedMoves, seed: int) -> None:
             same(mine, values)
             np.testing.assert_array_equal(mine_from, sources)
             same(values, in_layers(table.T if back else table, entry, here, moves, back=back))
+            if not back:
+                for state in chance.integers(0, len(values), 5):
+                    assert one.source(here, int(state), layering) == two.source(here, int(state), layering)
     for state in chance.integers(0, columns, 3):
-        same(one.costs_to(int(state)), np.ascontiguousarray(table[:, state]))
+        here = np.where(chance.random(rows) < 0.3, np.inf, chance.integers(0, 4, rows) / 2)
+        source = one.source(here, int(state))
+        assert source == two.source(here, int(state)) == plain.first_least(here + table[:, state])
     before, after = chance.integers(0, rows, 9), chance.integers(0, columns, 9)
     same(one.pair_loads(before, after), two.pair_loads(before, after))
 
@@ -219,7 +224,7 @@ def test_states_that_are_not_there_are_refused() -> None:
     part, side = small()
     moves = compiled()([part], side, side, CURVE)
     with pytest.raises(IndexError, match="no state 4"):
-        moves.costs_to(4)
+        moves.source(np.zeros(4), 4)
     with pytest.raises(IndexError, match="no move from state -1"):
         moves.pair_loads(np.array([-1]), np.array([0]))
     with pytest.raises(ValueError, match="every move has two ends"):

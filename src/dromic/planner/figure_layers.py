@@ -77,11 +77,9 @@ class LayeredMoves:
         """See `Moves`."""
         return self.joined.least(here, self.layering, back=back, bound=bound)
 
-    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
+    def source(self, here: Floats, state: int, *, bound: float = np.inf) -> int:
         """See `Moves`."""
-        entered = self._changing[self.before.layer_of, self.after.layer_of[state]]
-        found: Floats = self.joined.costs_to(int(self.after.plain[state]), bound)[self.before.plain] + entered
-        return found
+        return self.joined.source(here, state, self.layering, bound=bound)
 
     def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""

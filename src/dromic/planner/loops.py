@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Floats
+from dromic.planner.kernel import first_least
 from dromic.planner.moves import Moves
 from dromic.planner.search import (
     Chain,
@@ -22,7 +23,6 @@ from dromic.planner.search import (
     backward_sums,
     both_passes,
     check_reached,
-    first_least,
     forward_sums,
     least_sum,
     traced,

@@ -11,7 +11,7 @@ from typing import Protocol
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.kernel import max_min, min_plus
+from dromic.planner.kernel import first_least, max_min, min_plus
 
 
 class Moves(Protocol):
@@ -26,8 +26,8 @@ class Moves(Protocol):
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """Smallest largest load after the moves, or before them, over moves that can be made."""
 
-    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
-        """Costs of the moves to one state, shape (states before,)."""
+    def source(self, here: Floats, state: int, *, bound: float = np.inf) -> int:
+        """The state that the least sum at a state after the moves comes from; of equal ones the first."""
 
     def costs(self, bound: float = np.inf) -> Floats:
         """Costs of all moves, shape (states before, states after)."""
@@ -77,10 +77,9 @@ class TableMoves:
         found: Floats = max_min(here[None], table.T if back else table)[0]
         return found
 
-    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
+    def source(self, here: Floats, state: int, *, bound: float = np.inf) -> int:
         """See `Moves`."""
-        found: Floats = self.costs(bound)[:, state]
-        return found
+        return first_least(here + self.costs(bound)[:, state])
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """See `Moves`."""

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.kernel import TIE
+from dromic.planner.kernel import first_least
 from dromic.planner.moves import Moves
 
 Plain = Callable[[int, int], int]
@@ -118,17 +118,6 @@ def check_reached(ahead: Floats, step: int) -> None:
         raise DeadEndError(step)
 
 
-def first_least(values: Floats) -> int:
-    """The first place of the least value; values that differ by rounding only are equal.
-
-    Examples
-    --------
-    >>> first_least(np.array([2.0, 1.0 + 1e-13, 1.0]))
-    1
-    """
-    return int((values <= values.min() + TIE).argmax())
-
-
 def traced(chain: Chain, ahead: Sequence[Floats], end: Floats | None = None) -> Path:
     """Follow the least forward sums back from the end, where `end` is added."""
     last = ahead[-1] if end is None else ahead[-1] + end
@@ -147,7 +136,7 @@ def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tup
 
 def source_of(chain: Chain, ahead: Sequence[Floats], link: int, state: int) -> int:
     """The state before a link from which a state behind it is best reached."""
-    return first_least(ahead[link] + chain.moves(link).costs_to(state, chain.bound))
+    return chain.moves(link).source(ahead[link], state, bound=chain.bound)
 
 
 def forward_sums(chain: Chain, start: Floats | None = None) -> list[Floats]:

@@ -15,8 +15,9 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
+from dromic.planner.kernel import first_least
 from dromic.planner.moves import Moves
-from dromic.planner.search import Chain, Passes, Path, check_reached, first_least, source_of
+from dromic.planner.search import Chain, Passes, Path, check_reached, source_of
 
 LOAD_TOLERANCE = 1e-9
 SAME_SHIFT = 1e-12

@@ -9,7 +9,7 @@ from __future__ import annotations
 import os
 from typing import TYPE_CHECKING
 
-from dromic.planner.kernel.plain import TIE
+from dromic.planner.kernel.plain import TIE, first_least
 
 COMPILED = False
 
@@ -23,4 +23,4 @@ else:
     except ImportError:
         from dromic.planner.kernel.plain import JoinedMoves, max_min, min_plus
 
-__all__ = ["COMPILED", "TIE", "JoinedMoves", "max_min", "min_plus"]
+__all__ = ["COMPILED", "TIE", "JoinedMoves", "first_least", "max_min", "min_plus"]

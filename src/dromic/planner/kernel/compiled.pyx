@@ -16,6 +16,7 @@ import numpy as np
 
 from dromic.planner.kernel.inputs import check_parts
 from dromic.planner.kernel.plain import LEAST_BYTES
+from dromic.planner.kernel.plain import TIE as _TIE
 
 
 cdef extern from "loops.h" nogil:
@@ -77,6 +78,8 @@ cdef class _Memory:
         return self.at
 
 
+cdef double TIE = _TIE
+
 cdef _Memory HANDS = _Memory(), TURNED = _Memory(), ROOM = _Memory(), OWN = _Memory()
 cdef _Memory STROKES = _Memory(), START = _Memory(), LEAD = _Memory()
 
@@ -124,6 +127,7 @@ cdef class _Entry:
     cdef double margin
     cdef const int64_t[::1] counts
     cdef const double[::1] costs
+    cdef const double[:, ::1] changing
     # Where in `counts` and `costs` each of their parts begins.
     cdef Py_ssize_t at_source_grips, at_target_starts, at_target_grips, at_exceptions, at_layers, at_shares
 
@@ -141,6 +145,11 @@ cdef class _Entry:
         self.at_exceptions, self.at_layers, self.at_shares = ends[3], ends[4], ends[5]
         self.counts = np.concatenate(parts)
         self.costs = np.concatenate((entry.changing[:, 0], costs))
+        self.changing = entry.changing
+
+    cdef Py_ssize_t target_size(self, Py_ssize_t layer) noexcept:
+        """How many grips a layer that is entered has."""
+        return self.counts[self.at_target_starts + layer + 1] - self.counts[self.at_target_starts + layer]
 
     cdef void begin(self, const double[::1] sums, Py_ssize_t count, double *start, int64_t *lead):
         """Sums to enter the first layer with, which most others are entered with too."""
@@ -297,22 +306,64 @@ cdef class JoinedMoves:
             )
         return 0
 
-    def costs_to(self, Py_ssize_t state, double bound=INFINITY):
-        """See `dromic.planner.kernel.plain.JoinedMoves.costs_to`."""
-        cdef Py_ssize_t block = state // (self.picks * self.grips_after), q, b, p, a, at
+    def source(self, here, Py_ssize_t state, layering=None, *, double bound=INFINITY):
+        """See `dromic.planner.kernel.plain.JoinedMoves.source`."""
+        cdef const double[::1] sums = np.ascontiguousarray(here, dtype=np.float64)
+        cdef Py_ssize_t layer = 0, low = 0, of = self.grips_before, grips = self.grips_after, size = self.states_before
+        cdef Py_ssize_t copies = self.states_before // self.grips_before, place, row, b, p, q, k, at, first, last
+        cdef Py_ssize_t block, other, layer_from, layers = 1
+        cdef double cost, least = INFINITY
+        cdef _Entry entry = None
         cdef _Part part
-        if not 0 <= state < self.states_after:
+        cdef double *value
+        if layering is not None:
+            entry = _entry_of(layering.into)
+            if entry.source_of != of or entry.target_of != grips:
+                raise ValueError("layers do not fit the grips of a link")
+            size, layers = copies * entry.source_grips, entry.sources
+        place = state
+        if entry is not None and state >= 0:
+            other = self.states_after // grips
+            while layer < entry.targets and place >= other * entry.target_size(layer):
+                place -= other * entry.target_size(layer)
+                layer += 1
+            if layer == entry.targets:
+                raise IndexError(f"there is no state {state}")
+            low, grips = entry.counts[entry.at_target_starts + layer], entry.target_size(layer)
+        elif not 0 <= state < self.states_after:
             raise IndexError(f"there is no state {state}")
-        q, b = (state // self.grips_after) % self.picks, state % self.grips_after
-        found = np.full(self.states_before, np.inf)
-        cdef double[::1] costs = found
+        if sums.shape[0] != size:
+            raise ValueError(f"there are {size} states, and {sums.shape[0]} sums")
+        row, b = place // grips, place % grips
+        if entry is not None:
+            b = entry.counts[entry.at_target_grips + low + b]
+        block, q = row // self.picks, row % self.picks
+        value = <double *> START.fit(size)
+        for at in range(size):
+            value[at] = INFINITY
         for part in self._parts:
-            if part.after == block:
-                at = part.before * self.picks * self.grips_before
+            if part.after != block:
+                continue
+            for layer_from in range(layers):
+                first, last = 0, of
+                cost = 0.0
+                if entry is not None:
+                    first, last = entry.counts[layer_from], entry.counts[layer_from + 1]
+                    cost = entry.changing[layer_from, layer]
+                if not cost < INFINITY:
+                    continue
                 for p in range(self.picks):
-                    for a in range(self.grips_before):
-                        costs[at + p * self.grips_before + a] = self._move_cost(part, p, a, q, b, bound)
-        return found
+                    at = copies * first + (part.before * self.picks + p) * (last - first)
+                    for k in range(first, last):
+                        if sums[at] < INFINITY:
+                            place = k if entry is None else entry.counts[entry.at_source_grips + k]
+                            value[at] = sums[at] + (self._move_cost(part, p, place, q, b, bound) + cost)
+                            least = value[at] if value[at] < least else least
+                        at += 1
+        for at in range(size):
+            if value[at] <= least + TIE:
+                return at
+        return 0
 
     def pair_loads(self, one, two):
         """See `dromic.planner.kernel.plain.JoinedMoves.pair_loads`."""

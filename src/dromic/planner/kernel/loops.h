@@ -280,6 +280,28 @@ static int alike(const int64_t *grips, ptrdiff_t count, const int64_t *classes)
     return 1;
 }
 
+/* Try the moves from the grips of a layer, with one pick state, to one joint state. */
+static void try_layer(
+    const Way *way, const double *sums, double change, int64_t number, const int64_t *from_grips, ptrdiff_t from_count,
+    ptrdiff_t p, ptrdiff_t b, ptrdiff_t onto, double *best, int64_t *source)
+{
+    for (ptrdiff_t k = 0; k < from_count; k++) {
+        const double h = sums[p * from_count + k] + change;
+        const ptrdiff_t a = from_grips[k];
+        double stroke = 0.0, stroke_cost = 0.0;
+        if (!(h < INFINITY))
+            continue;
+        if (way->picked) {
+            const ptrdiff_t at = onto + p * way->from_pick + way->source_class[a] * way->from_class;
+            stroke_cost = way->stroke_cost[at];
+            if (!(stroke_cost < INFINITY))
+                continue;
+            stroke = way->stroke_load[at];
+        }
+        try_move(way, h, number + p * from_count + k, a * way->targets + b, stroke, stroke_cost, best, source);
+    }
+}
+
 /* Least sums from the states of one layer to those of another, both by their grips; `sums`, `best` and `source` are
    those of the blocks that the way leads between, `number` the number of the first state. As in `relax`, true sums are
    worked out where one without the hands' meeting could still be the least. `room`: for picks * grips reached. */
@@ -288,6 +310,7 @@ static void relax_layers(
     const int64_t *to_grips, ptrdiff_t to_count, double *room, double *best, int64_t *source)
 {
     const int wide = side_by_side(to_grips, to_count), same = alike(from_grips, from_count, way->source_class);
+    const ptrdiff_t own = way->picked ? way->source_class[from_grips[0]] * way->from_class : 0;
     int reached = 0;
     for (ptrdiff_t p = 0; p < way->picks; p++) {
         double *low = room + p * to_count;
@@ -312,30 +335,30 @@ static void relax_layers(
     for (ptrdiff_t q = 0; q < way->picks; q++)
         for (ptrdiff_t other = 0; other < to_count; other++) {
             const ptrdiff_t b = to_grips[other], onto = q * way->to_pick + way->target_class[b] * way->to_class;
-            double *here = best + q * to_count + other;
+            const ptrdiff_t first = way->picked ? 0 : q, last = way->picked ? way->picks : q + 1;
+            double *here = best + q * to_count + other, lowest = INFINITY;
             int64_t *from = source + q * to_count + other;
-            for (ptrdiff_t p = way->picked ? 0 : q; p < (way->picked ? way->picks : q + 1); p++) {
+            ptrdiff_t nearest = -1;
+            for (ptrdiff_t p = first; p < last; p++) {
                 double low = room[p * to_count + other];
                 if (way->picked && same)
-                    low += way->stroke_cost[onto + p * way->from_pick
-                        + way->source_class[from_grips[0]] * way->from_class];
-                if (!(low - SLACK * fabs(low) <= *here) || !(low < INFINITY))
-                    continue;
-                for (ptrdiff_t k = 0; k < from_count; k++) {
-                    const double h = sums[p * from_count + k] + change;
-                    const ptrdiff_t a = from_grips[k];
-                    double stroke = 0.0, stroke_cost = 0.0;
-                    if (!(h < INFINITY))
-                        continue;
-                    if (way->picked) {
-                        const ptrdiff_t at = onto + p * way->from_pick + way->source_class[a] * way->from_class;
-                        stroke_cost = way->stroke_cost[at];
-                        if (!(stroke_cost < INFINITY))
-                            continue;
-                        stroke = way->stroke_load[at];
-                    }
-                    try_move(way, h, number + p * from_count + k, a * way->targets + b, stroke, stroke_cost, here, from);
+                    low += way->stroke_cost[onto + p * way->from_pick + own];
+                if (low < lowest) {
+                    lowest = low;
+                    nearest = p;
                 }
+            }
+            if (nearest < 0 || !(lowest - SLACK * fabs(lowest) <= *here))
+                continue;
+            try_layer(way, sums, change, number, from_grips, from_count, nearest, b, onto, here, from);
+            for (ptrdiff_t p = first; p < last; p++) {
+                double low = room[p * to_count + other];
+                if (p == nearest)
+                    continue;
+                if (way->picked && same)
+                    low += way->stroke_cost[onto + p * way->from_pick + own];
+                if (low < INFINITY && low - SLACK * fabs(low) <= *here)
+                    try_layer(way, sums, change, number, from_grips, from_count, p, b, onto, here, from);
             }
         }
 }

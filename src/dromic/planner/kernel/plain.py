@@ -157,14 +157,46 @@ class JoinedMoves:
         found: Floats = np.maximum(here[:, None], table).min(axis=0)
         return found
 
-    def costs_to(self, state: int, bound: float = np.inf) -> Floats:
-        """Costs of the moves to one state, shape (states before,)."""
-        return np.ascontiguousarray(self.costs(bound)[:, state])
+    def source(
+        self, here: Floats, state: int, layering: Layering | None = None, *, bound: float = np.inf
+    ) -> int:
+        """The state that the least sum at a state after the moves comes from; the first of those equal but for `TIE`.
+
+        Parameters
+        ----------
+        here : ndarray
+            Sums at the states before the moves.
+        state : int
+            In layers one of those of all layers, as the states of `here` are.
+        layering, bound
+            As in `least`.
+        """
+        costs = self.costs(bound)
+        if layering is None:
+            return first_least(here + costs[:, state])
+        one, two, into = self.before, self.after, layering.into
+        own, reached = into.sources.states(one.blocks * one.picks), into.targets.states(two.blocks * two.picks)
+        from_layer, to_layer = (
+            np.repeat(np.arange(layers.count), np.diff(layers.starts) * side.blocks * side.picks)
+            for layers, side in ((into.sources, one), (into.targets, two))
+        )
+        return first_least(here + (costs[own, reached[state]] + into.changing[from_layer, to_layer[state]]))
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """Loads of the moves from states `one` to states `two`, arrays of one length."""
         found: Floats = self.loads()[one, two]
         return found
+
+
+def first_least(values: Floats) -> int:
+    """The first place of the least value; values that differ by rounding only are equal.
+
+    Examples
+    --------
+    >>> first_least(np.array([2.0, 1.0 + 1e-13, 1.0]))
+    1
+    """
+    return int((values <= values.min() + TIE).argmax())
 
 
 _NONE = np.iinfo(np.int64).max
