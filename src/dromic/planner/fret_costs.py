@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -31,6 +32,7 @@ from dromic.planner.steps import Link
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
 MOST_POSTURES = 5_000
+MOST_TOLD = 20_000
 
 FretKey = tuple[Grips, Grips, tuple[TransitionKind, SyncContext]]
 Wanted = tuple[Grips, Grips, Link]
@@ -68,6 +70,9 @@ class FretCosts:
         self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
         self._links: TableCache[HandTable] = TableCache(CACHE_BYTES)
         self._postures: dict[tuple[object, ...], tuple[Terms, Floats]] = {}
+        # What was told of single moves and of what silences strings, at any tempo and under any school.
+        self.ways: dict[object, object] = {}
+        self.mutes: dict[object, object] = {}
 
     def posture(self, step: Step, grips: Grips) -> Terms:
         """Terms of holding each grip of a step."""
@@ -109,9 +114,15 @@ class FretCosts:
         return frozenset(self.instrument.pitch_of(note.target) for note in notes)
 
     def forget(self) -> None:
-        """Let go of what was remembered of postures, where it has grown large."""
-        if len(self._postures) > MOST_POSTURES:
-            self._postures.clear()
+        """Let go of what was remembered, where it has grown large."""
+        known: tuple[tuple[dict[Any, Any], int], ...] = (
+            (self._postures, MOST_POSTURES),
+            (self.ways, MOST_TOLD),
+            (self.mutes, MOST_TOLD),
+        )
+        for some, most in known:
+            if len(some) > most:
+                some.clear()
 
     def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, link: Link) -> Terms:
         """Extra time of the hands' meeting by kind."""

@@ -14,12 +14,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
 from dromic.arrays import Floats
 from dromic.hands.grips import Grips
+from dromic.hands.picking import PICK
 from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.profile import Hands
 from dromic.hands.style import PLAIN, Sound
@@ -33,7 +35,7 @@ from dromic.planner.pick_costs import pick_costs_of
 from dromic.planner.plan import State
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
-from dromic.schools.school import PICK, School
+from dromic.schools.school import School
 
 LAYERED_BYTES = 16 * 2**20
 MOST_SMALL, MOST_LARGE = 30_000, 5_000
@@ -139,6 +141,11 @@ class Model:
                 some.clear()
         self.picking.forget()
         self.fretting.forget()
+
+    @cached_property
+    def with_pick(self) -> bool:
+        """Whether the player holds a pick."""
+        return any(one in PICK for one in self.picking.strokes)
 
     @property
     def picks(self) -> int:

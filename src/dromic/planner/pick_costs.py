@@ -27,7 +27,7 @@ from dromic.hands.picking import (
 )
 from dromic.hands.profile import Hands
 from dromic.hands.synchronisation import load_effort
-from dromic.hands.terms import SCHOOL_PICKED, SCHOOL_STROKE
+from dromic.hands.terms import SCHOOL_PICKED, SCHOOL_STROKE, spot_keys
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.caching import TableCache
@@ -39,6 +39,7 @@ from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair
 AGAINST_THE_SCHOOL = 0.3
 TABLE_BYTES = 8 * 2**20
 MOST_REMEMBERED = 20_000
+BEAT = ("up_on_beat", "down_between")
 
 
 def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
@@ -119,6 +120,9 @@ class PickCosts:
         self._rules: dict[tuple[object, ...], Floats] = {}
         self._stroke_efforts: dict[tuple[object, ...], Floats] = {}
         self._classes: dict[Grips, StrokeClasses] = {}
+        # What was told of single moves and strokes.
+        self.ways: dict[object, object] = {}
+        self._trips: dict[object, tuple[str, ...]] = {}
 
     # -- links ----------------------------------------------------------------------------------------------
 
@@ -145,7 +149,14 @@ class PickCosts:
 
     def forget(self) -> None:
         """Let go of what was remembered, where it has grown large."""
-        known: tuple[dict[Any, Any], ...] = (self._times, self._rules, self._stroke_efforts, self._classes)
+        known: tuple[dict[Any, Any], ...] = (
+            self._times,
+            self._rules,
+            self._stroke_efforts,
+            self._classes,
+            self.ways,
+            self._trips,
+        )
         for some in known:
             if len(some) > MOST_REMEMBERED:
                 some.clear()
@@ -238,6 +249,17 @@ class PickCosts:
         place, counted = step.place, step.count if school.counts else 0
         how = step.asked, step.begins_take, step.opening, step.locks.stroke
         return school, place.part, place.parts, counted, how, marks, len(step.more)
+
+    def trips(self, step: Step, school: School, pick: int, string: int) -> tuple[str, ...]:
+        """Keys of the terms of a stroke that may trip the hands up under a school."""
+        key = (self.stroke_key(step, school), pick, string)
+        found = self._trips.get(key)
+        if found is None:
+            terms = self.stroke_terms(step, school, pick, string)
+            some = spot_keys(terms)
+            found = some if school.swings else tuple(one for one in some if one not in BEAT)
+            self._trips[key] = found
+        return found
 
     def _can_sound(self, step: Step, pick: int, string: int) -> bool:
         """Whether a rake has strings to be dragged across on its way to a single note."""

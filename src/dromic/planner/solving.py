@@ -14,8 +14,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.kernel import first_least
+from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain, Passes, Path, check_reached, source_of
 

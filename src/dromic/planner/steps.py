@@ -189,9 +189,11 @@ def task_of(
         following = steps[number + 2] if number + 2 < len(steps) else None
         between = moments[before.moment.index + 1 : after.moment.index]
         gaps_ms = tuple(one.gap_ms for one in links[: -MOST_FLIGHT - 1 : -1])
-        made_from = before, following, between, picked_onset, ms_per_quarter, gaps_ms
-        made = partial(_link, before, after, following, between, picked_onset, ms_per_quarter, gaps_ms)
-        link = last_of(after, "_link", made_from, made)
+        passage_from = before, following, between, picked_onset
+        passage = last_of(after, "_passage", passage_from, partial(_passage, after, *passage_from))
+        link = last_of(
+            after, "_link", (passage, ms_per_quarter, gaps_ms), partial(_link, passage, ms_per_quarter, gaps_ms)
+        )
         # Equal links are one object, so that tables of them are found quickly.
         links.append(same.setdefault(link, link))
     seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None
@@ -314,20 +316,25 @@ def _subdivides(before: Step, after: Step) -> bool:
     return not (one.grace or two.grace) and one.value.tuplet != two.value.tuplet
 
 
-def _link(
-    before: Step,
-    after: Step,
-    following: Step | None,
-    between: tuple[TimedEvent, ...],
-    picked_onset: Fraction,
-    ms_per_quarter: float,
-    earlier_ms: tuple[float, ...],
-) -> Link:
+@dataclass(frozen=True, eq=False)
+class _Passage:
+    """A link but for the tempo: quarter notes from onset to onset, and from the last picked onset."""
+
+    quarters: float
+    pick_quarters: float
+    kind: TransitionKind
+    pick: PickContext
+    sync: SyncContext
+    raked: bool
+
+
+def _passage(
+    after: Step, before: Step, following: Step | None, between: tuple[TimedEvent, ...], picked_onset: Fraction
+) -> _Passage:
     resumes = after.picked and not before.picked
-    gap_ms = float(after.moment.played - before.moment.played) * ms_per_quarter
-    return Link(
-        gap_ms,
-        float(after.moment.played - picked_onset) * ms_per_quarter,
+    return _Passage(
+        float(after.moment.played - before.moment.played),
+        float(after.moment.played - picked_onset),
         TransitionKind(
             after.legato,
             _silent(before, between),
@@ -337,6 +344,18 @@ def _link(
         _pick_context(before, after, resumes=resumes),
         SyncContext(after.picked, resumes, _subdivides(before, after)),
         after.raked,
+    )
+
+
+def _link(passage: _Passage, ms_per_quarter: float, earlier_ms: tuple[float, ...]) -> Link:
+    gap_ms = passage.quarters * ms_per_quarter
+    return Link(
+        gap_ms,
+        passage.pick_quarters * ms_per_quarter,
+        passage.kind,
+        passage.pick,
+        passage.sync,
+        passage.raked,
         tuple(accumulate((gap_ms, *earlier_ms))),
     )
 

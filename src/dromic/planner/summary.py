@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from fractions import Fraction
+from dataclasses import dataclass
 from functools import partial
+from typing import cast
 
 from dromic.hands.constants import RestStrokes
+from dromic.hands.grips import Grip
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, spot_keys
 from dromic.music.remembering import last_of
 from dromic.music.riff import Mark, Place, Stroke
+from dromic.music.timeline import TimedEvent
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
-from dromic.planner.plan import Limit, Loads, PlannedEvent, PlannedNote, State, StrokeKind
+from dromic.planner.plan import Limit, Loads, Mute, PlannedEvent, PlannedNote, State, StrokeKind
 from dromic.planner.step import Step
 from dromic.planner.steps import Task
 from dromic.planner.transitions import TransitionReport, pick_index
@@ -24,7 +26,6 @@ NEAR_THE_LIMIT = 0.99
 LONG_NOTE_QUARTERS = 1
 LONG_SHIFT_MM = 80.0
 SKIP, SHIFT_FAR = "skip", "shift_far"
-BEAT = ("up_on_beat", "down_between")
 
 
 def limits_of(task: Task, reports: Sequence[TransitionReport], seam: TransitionReport | None) -> tuple[Limit, ...]:
@@ -144,40 +145,56 @@ def _event_kept(model: Model, step: Step, way: _Way) -> tuple[PlannedEvent, _Way
 
 
 def _event(model: Model, step: Step, way: _Way) -> PlannedEvent:
-    moment, state = step.moment, way.state
-    attack = Attack(Mark.ACCENT in step.note.marks, with_pick=any(one in PICK for one in model.picking.strokes))
-    if not way.after_silence:
-        attack = replace(attack, hammered_before=way.hammered_before)
-    kind = _stroke_kind(model, state, way.following, moment.duration * moment.pace) if state.sounded else None
+    state = way.state
     return PlannedEvent(
-        moment=moment,
+        moment=step.moment,
         step=way.index,
         rest=False,
-        notes=_planned(model, state.notes),
+        notes=_notes(model, state),
         position=state.position,
         stroke=state.stroke if state.sounded else Stroke.NONE,
-        stroke_kind=kind,
+        stroke_kind=_stroke_kind(model, state, way.following, step.moment) if state.sounded else None,
         legato=_legato(step, state, way.before),
         loads=way.report.loads if way.report is not None else Loads(),
-        mutes=mutes_at(state, model.instrument.strings, None if way.after_silence else way.before, attack),
+        mutes=_mutes(model, step, way),
         strokes=_strokes(model.school_of(step), state),
         held=_planned(model, state.held),
-        spots=spot_keys(_trips(model, step, state, way.report)),
+        spots=_spots(model, step, state, way.report),
     )
 
 
-def _trips(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
-    """Terms of a note and of the way to it that may trip the hands up under its school."""
-    found = {} if report is None else dict(report.times)
-    if report is not None:
-        found |= {key: amount for key, amount in report.efforts.items() if key == SKIP}
-        if report.fret.shift_mm >= LONG_SHIFT_MM:
-            found |= {key: amount for key, amount in report.efforts.items() if key == SHIFT_FAR}
+def _mutes(model: Model, step: Step, way: _Way) -> tuple[Mute, ...]:
+    """What silences the other strings; the same for the same grips and attack, at any tempo."""
+    known = cast("dict[object, tuple[tuple[Mute, ...], Grip, Grip]]", model.fretting.mutes)
+    state, before, silent = way.state, way.before, way.after_silence
+    accented, hammered = Mark.ACCENT in step.note.marks, not silent and way.hammered_before
+    key = (id(state.grip), id(before.grip), silent, accented, hammered, model.with_pick)
+    found = known.get(key)
+    if found is None:
+        attack = Attack(accented, hammered, model.with_pick)
+        mutes = mutes_at(state, model.instrument.strings, None if silent else before, attack)
+        # With its grips, so that nothing else takes their numbers.
+        found = known[key] = mutes, state.grip, before.grip
+    return found[0]
+
+
+def _spots(model: Model, step: Step, state: State, report: TransitionReport | None) -> tuple[str, ...]:
+    """Keys of the terms of a note and of the way to it that may trip the hands up under its school."""
+    found = () if report is None else last_of(report, "_spots", (), partial(_spots_of_way, report))
     if not state.sounded:
         return found
-    school = model.school_of(step)
-    strokes = model.picking.stroke_terms(step, school, pick_index(state, model), state.string)
-    return found | {key: amount for key, amount in strokes.items() if school.swings or key not in BEAT}
+    return found + model.picking.trips(step, model.school_of(step), pick_index(state, model), state.string)
+
+
+def _spots_of_way(report: TransitionReport) -> tuple[str, ...]:
+    found = report.times | {key: amount for key, amount in report.efforts.items() if key == SKIP}
+    if report.fret.shift_mm >= LONG_SHIFT_MM:
+        found |= {key: amount for key, amount in report.efforts.items() if key == SHIFT_FAR}
+    return spot_keys(found)
+
+
+def _notes(model: Model, state: State) -> tuple[PlannedNote, ...]:
+    return last_of(state, "_planned", (model.instrument,), partial(_planned, model, state.notes))
 
 
 def _planned(model: Model, notes: tuple[tuple[int, int, int], ...]) -> tuple[PlannedNote, ...]:
@@ -204,7 +221,7 @@ def _legato(step: Step, state: State, before: State) -> Mark | None:
     return Mark.PULL if pulled else Mark.HAMMER
 
 
-def _stroke_kind(model: Model, state: State, following: TransitionReport | None, duration: Fraction) -> StrokeKind:
+def _stroke_kind(model: Model, state: State, following: TransitionReport | None, moment: TimedEvent) -> StrokeKind:
     """Rest strokes as the player has them, where the pick meets a next string; free strokes elsewhere."""
     if state.stroke not in PICK:
         return StrokeKind.FREE
@@ -217,4 +234,4 @@ def _stroke_kind(model: Model, state: State, following: TransitionReport | None,
         return StrokeKind.REST
     if following is not None and following.pick is not None and following.pick.sweep:
         return StrokeKind.REST
-    return StrokeKind.REST if duration >= LONG_NOTE_QUARTERS else StrokeKind.FREE
+    return StrokeKind.REST if moment.duration * moment.pace >= LONG_NOTE_QUARTERS else StrokeKind.FREE

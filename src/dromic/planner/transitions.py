@@ -8,14 +8,15 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
+from typing import cast
 
 import numpy as np
 
 from dromic.arrays import Terms
 from dromic.hands.fretting import FretMoves, finger_travels
-from dromic.hands.grips import Grips
+from dromic.hands.grips import Grip, Grips
 from dromic.hands.picking import PICK, stroke_spans
 from dromic.hands.synchronisation import load_effort
 from dromic.hands.terms import FRET_EFFORT, PICK_EFFORT, SCHOOL_PAIR, SYNC_EFFORT, Facts, told_together
@@ -23,7 +24,7 @@ from dromic.music.riff import Stroke
 from dromic.planner.model import Model
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
-from dromic.schools.school import School, Verdict
+from dromic.schools.school import NOTHING_TO_SAY, School, Verdict
 
 _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
 
@@ -218,23 +219,61 @@ def reports(model: Model, transitions: Sequence[Transition]) -> list[TransitionR
     list of TransitionReport
         The `cost` of each is what the search weighed for the two states.
     """
-    groups: dict[tuple[object, ...], list[int]] = defaultdict(list)
-    for index, one in enumerate(transitions):
-        alone = None if one.before.grip.single and one.after.grip.single else index
-        groups[(alone, one.link.kind, one.link.sync)].append(index)
-    found: dict[int, TransitionReport] = {}
+    ways = _fret_ways(model, transitions)
+    return [_report(model, one, way) for one, way in zip(transitions, ways, strict=True)]
+
+
+@dataclass(frozen=True, eq=False)
+class FretWay:
+    """A way of the fretting hand at any tempo: its move, comforts, those that grow with the hurry, extra times.
+
+    It holds its grips, so that nothing else takes their numbers.
+    """
+
+    before: Grip
+    after: Grip
+    move: FretMove
+    efforts: dict[str, float]
+    hurried: dict[str, float]
+    sync_ms: dict[str, float]
+
+
+def _fret_ways(model: Model, transitions: Sequence[Transition]) -> list[FretWay]:
+    """Ways of the fretting hand; those that are not known yet are worked out many at once."""
+    known = cast("dict[object, FretWay]", model.fretting.ways)
+    keys: list[object] = [(id(one.before.grip), id(one.after.grip), *one.link.fret_key) for one in transitions]
+    found: dict[object, FretWay] = {}
+    groups: dict[object, dict[object, Transition]] = defaultdict(dict)
+    for key, one in zip(keys, transitions, strict=True):
+        way = known.get(key)
+        if way is not None:
+            found[key] = way
+        else:
+            alone = None if one.before.grip.single and one.after.grip.single else key
+            groups[(alone, *one.link.fret_key)][key] = one
     for members in groups.values():
-        some = [transitions[index] for index in members]
+        some = list(members.values())
         before = grips_of([one.before for one in some], model).arrays
         after = grips_of([one.after for one in some], model).arrays
-        gaps_ms = np.array([one.link.flight_ms(one.before.grip.flight) for one in some])
         moves = model.fretting.tables.moves(before, after, some[0].link.kind)
-        hurry = model.fretting.tables.hurry(gaps_ms)
-        moves = replace(moves, efforts=moves.efforts | {key: hurry * term for key, term in moves.hurried.items()})
         sync = model.fretting.sync_times(moves, before, after, some[0].link)
-        for at, index in enumerate(members):
-            found[index] = _report(model, transitions[index], moves, sync, at)
-    return [found[index] for index in range(len(transitions))]
+        for at, (key, one) in enumerate(members.items()):
+            move = _fret_move(model, one.before, one.after, moves, at)
+            amounts = (_amounts(terms, moves.shifted.shape, at) for terms in (moves.efforts, moves.hurried, sync))
+            known[key] = found[key] = FretWay(one.before.grip, one.after.grip, move, *amounts)
+    return [found[key] for key in keys]
+
+
+def _fret_move(model: Model, before: State, after: State, moves: FretMoves, at: int) -> FretMove:
+    frets = after.position - before.position
+    return FretMove(
+        float(moves.shift_mm[at]) if frets else 0.0,
+        frets,
+        bool(moves.rolled[at]),
+        bool(moves.jumped[at]),
+        _amounts(moves.times, moves.shifted.shape, at),
+        sum(finger_travels(before.grip, after.grip, model.fretting.tables).values()),
+    )
 
 
 def _amounts(terms: Terms, shape: tuple[int, ...], at: int) -> dict[str, float]:
@@ -247,19 +286,21 @@ def _amounts(terms: Terms, shape: tuple[int, ...], at: int) -> dict[str, float]:
     return found
 
 
-def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: int) -> TransitionReport:
+def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
     comfort = model.hands.comfort
     before, after, link = one.before, one.after, one.link
-    shape = moves.shifted.shape
-    fret_times = _amounts(moves.times, shape, at)
-    fret_load = sum(fret_times.values()) / link.flight_ms(before.grip.flight)
+    fret_gap_ms = link.flight_ms(before.grip.flight)
+    fret_load = sum(way.move.times.values()) / fret_gap_ms
     pick: PickMove | None = None
     pick_load = sync_load = 0.0
-    verdict = Verdict()
-    efforts = {FRET_EFFORT: load_effort(fret_load, comfort)} | _amounts(moves.efforts, shape, at)
+    verdict = NOTHING_TO_SAY
+    efforts = {FRET_EFFORT: load_effort(fret_load, comfort)} | way.efforts
+    if way.hurried:
+        hurry = min(comfort.shift_time_ms / fret_gap_ms, 1.0)
+        efforts |= {key: hurry * amount for key, amount in way.hurried.items() if hurry * amount}
     sync_ms: dict[str, float] = {}
     if link.picked:
-        pick = _pick_move(model, before, after, link)
+        pick = _pick_move_known(model, before, after, link)
         pick_load = sum(pick.times.values()) / link.pick_gap_ms
         efforts[PICK_EFFORT] = load_effort(pick_load, comfort)
         efforts |= pick.efforts
@@ -267,34 +308,35 @@ def _report(model: Model, one: Transition, moves: FretMoves, sync: Terms, at: in
             model.picking.pair(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
         )
         efforts[SCHOOL_PAIR] = verdict.effort
-        sync_ms = _amounts(sync, shape, at)
+        sync_ms = way.sync_ms
         if sync_ms:
             sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms
             efforts[SYNC_EFFORT] = load_effort(sync_load, comfort)
-    frets = after.position - before.position
-    travels = finger_travels(before.grip, after.grip, model.fretting.tables)
-    fret = FretMove(
-        float(moves.shift_mm[at]) if frets else 0.0,
-        frets,
-        bool(moves.rolled[at]),
-        bool(moves.jumped[at]),
-        fret_times,
-        sum(travels.values()),
-    )
     loads = Loads(pick_load, fret_load, sync_load)
     return TransitionReport(
         before,
         after,
         link.gap_ms,
         link.pick_gap_ms,
-        link.flight_ms(before.grip.flight),
+        fret_gap_ms,
         pick,
-        fret,
+        way.move,
         sync_ms,
         loads,
         efforts,
         verdict,
     )
+
+
+def _pick_move_known(model: Model, before: State, after: State, link: Link) -> PickMove:
+    known = cast("dict[object, PickMove]", model.picking.ways)
+    picks = pick_index(before, model), pick_index(after, model)
+    strings = before.ends, after.string, after.thinnest
+    key = (*picks, *strings, after.grip.single, link.pick, link.raked)
+    found = known.get(key)
+    if found is None:
+        found = known[key] = _pick_move(model, before, after, link)
+    return found
 
 
 def _pick_move(model: Model, before: State, after: State, link: Link) -> PickMove:

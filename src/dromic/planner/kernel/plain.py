@@ -157,9 +157,7 @@ class JoinedMoves:
         found: Floats = np.maximum(here[:, None], table).min(axis=0)
         return found
 
-    def source(
-        self, here: Floats, state: int, layering: Layering | None = None, *, bound: float = np.inf
-    ) -> int:
+    def source(self, here: Floats, state: int, layering: Layering | None = None, *, bound: float = np.inf) -> int:
         """The state that the least sum at a state after the moves comes from; the first of those equal but for `TIE`.
 
         Parameters
