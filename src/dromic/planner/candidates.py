@@ -26,6 +26,7 @@ from dromic.music.remembering import last_of
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
 from dromic.planner.step import Step
+from dromic.planner.workings import Workings
 
 Homes = tuple[tuple[int, int], ...]
 LITTLE = 4
@@ -85,7 +86,12 @@ class GripFinder:
         self._positions: dict[tuple[object, ...], frozenset[int]] = {}
         self._known_places: dict[Place | Pitch, tuple[Place, ...]] = {}
 
-    def all(self, steps: Sequence[Step], tied: Iterable[Sequence[int]] = ()) -> list[Grips]:
+    def all(
+        self,
+        steps: Sequence[Step],
+        tied: Iterable[Sequence[int]] = (),
+        workings: Workings | None = None,
+    ) -> list[Grips]:
         """Return the grips of every step.
 
         Parameters
@@ -93,6 +99,8 @@ class GripFinder:
         steps : sequence of Step
         tied : iterable of sequences of int
             Steps that are to be played the same way, which get the same grips.
+        workings : Workings or None
+            What was worked out of this riff before.
 
         Raises
         ------
@@ -104,15 +112,18 @@ class GripFinder:
         if len(self._whole) + len(self._fretted) > MOST_REMEMBERED:
             for known in (self._fretted, self._whole, self._shared, self._positions):
                 known.clear()
-        positions = self._homes(steps)
+        workings = workings or Workings()
+        positions = self._homes(steps, workings)
         for some in tied:
             together = tuple(sorted({home for one in some for home in positions[one]}))
             for one in some:
                 positions[one] = together
-        return [
-            last_of(step, "_grips", (self, homes), partial(self._at, steps, number, homes))
-            for number, (step, homes) in enumerate(zip(steps, positions, strict=True))
-        ]
+
+        def grips(number: int) -> Grips:
+            homes = positions[number]
+            return last_of(steps[number], "_grips", (self, homes), partial(self._at, steps, number, homes))
+
+        return workings.each("grips", (steps, positions), grips, made_from=(self,))
 
     def fretted(self, steps: Sequence[Step], number: int) -> list[Grip]:
         """Grips of a step with a finger down, and those of open strings only, which stand for any position."""
@@ -199,20 +210,22 @@ class GripFinder:
         made = ordered(grips, self._instrument.strings)
         return self._shared.setdefault(made.rows, made)
 
-    def _homes(self, steps: Sequence[Step]) -> list[Homes]:
+    def _homes(self, steps: Sequence[Step], workings: Workings) -> list[Homes]:
         """Positions that the hand can have at each step while only open strings sound."""
-        own = [
-            last_of(step, "_positions", (self,), partial(self.own_positions, steps, number))
-            for number, step in enumerate(steps)
-        ]
+
+        def positions(number: int) -> frozenset[int]:
+            return last_of(steps[number], "_positions", (self,), partial(self.own_positions, steps, number))
+
+        own = workings.each("positions", (steps,), positions, made_from=(self,))
+        opens = workings.each("opens", (steps,), partial(self._opens, steps), made_from=(self,))
         ahead = next((homes for homes in own if homes), frozenset((1,)))
         known = {homes: tuple((home, 1) for home in sorted(homes)) for homes in {ahead, *own}}
         found: list[Homes] = []
         free: Homes = known[ahead]
-        for number, homes in enumerate(own):
+        for homes, may_open in zip(own, opens, strict=True):
             found.append(free)
             fresh = known[homes]
-            if self._opens(steps, number):
+            if may_open:
                 stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
                 free = tuple(sorted(stays.union(fresh)))
             else:

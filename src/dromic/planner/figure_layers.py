@@ -21,6 +21,7 @@ from dromic.planner.kernel.inputs import Layering, Layers
 from dromic.planner.model import Model, Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import Chain
+from dromic.planner.workings import Workings
 
 OWN_BYTES = 8_000
 
@@ -125,16 +126,30 @@ class FigureLayers:
         Of all steps.
     model : Model
         Whose comfort says what another pattern, or other strings, than those of the take before cost.
+    workings : Workings or None
+        What was worked out of this riff before.
     """
 
-    def __init__(self, figures: Sequence[Figure], nodes: Sequence[Node], model: Model) -> None:
+    def __init__(
+        self, figures: Sequence[Figure], nodes: Sequence[Node], model: Model, workings: Workings | None = None
+    ) -> None:
         self._nodes, self._picks, self._comfort = nodes, model.picks, model.hands.comfort
         self._figure_at = {step: figure for figure in figures for step in figure.steps}
         self._known: dict[object, StepLayers] = cast("dict[object, StepLayers]", model.layers)
         self._layered = model.layered
         self._changes: dict[int, Floats] = {}
         self._placings = {figure.first: _number_of(figure.placings) for figure in figures}
-        self._layers = [self._layers_at(step) for step in range(len(nodes))]
+        places: list[tuple[int, int] | None] = [None] * len(nodes)
+        for figure in figures:
+            number = self._placings[figure.first]
+            for step in figure.steps:
+                places[step] = number, (step - figure.first) % figure.length
+        workings = workings or Workings()
+
+        def layers(step: int) -> StepLayers:
+            return self._layers_at(step, places[step])
+
+        self._layers = workings.each("layers", (nodes, places), layers, made_from=(model,))
 
     def __bool__(self) -> bool:
         return bool(self._figure_at)
@@ -163,15 +178,16 @@ class FigureLayers:
         figure = self._figure_at.get(step)
         return None if figure is None else (figure, (step - figure.first) % figure.length)
 
-    def _layers_at(self, step: int) -> StepLayers:
-        place, node = self._place(step), self._nodes[step]
-        key = (node, None if place is None else (self._placings[place[0].first], place[1]))
+    def _layers_at(self, step: int, place: tuple[int, int] | None) -> StepLayers:
+        node = self._nodes[step]
+        key = (node, place)
         found = self._known.get(key)
         if found is None:
             only = [[True] * len(node.grips)]
             if place is not None:
                 struck = [tuple(note[0] for note in grip.notes) for grip in node.grips.rows]
-                only += [[one == placing[place[1]] for one in struck] for placing in place[0].placings]
+                placings = self._figure_at[step].placings
+                only += [[one == placing[place[1]] for one in struck] for placing in placings]
             found = self._known[key] = StepLayers(
                 key, len(node.blocks) * self._picks, Layers.of_masks(np.array(only))
             )

@@ -20,6 +20,7 @@ from dromic.music.remembering import last_of
 from dromic.planner.plan import State
 from dromic.planner.scale_runs import THREES, Sound, scale_runs
 from dromic.planner.step import Step
+from dromic.planner.workings import Workings
 
 LENGTHS = range(2, 9)
 LEAST_LEAP_SEMITONES = 3
@@ -78,7 +79,12 @@ class _Sound(Sound):
 
 
 def figures_of(
-    steps: Sequence[Step], instrument: Instrument, *, loop: bool = False, high_gain: bool = False
+    steps: Sequence[Step],
+    instrument: Instrument,
+    *,
+    loop: bool = False,
+    high_gain: bool = False,
+    workings: Workings | None = None,
 ) -> tuple[Figure, ...]:
     """Find the figures of a riff.
 
@@ -90,6 +96,8 @@ def figures_of(
         Whether the riff goes round; a take at either end then has no take before.
     high_gain : bool
         Whether scale runs are figures too, of three notes on each string.
+    workings : Workings or None
+        What was worked out of this riff before.
 
     Returns
     -------
@@ -97,7 +105,12 @@ def figures_of(
         In order, none overlapping another: those that cover most first, of these such as begin on a beat, of these
         the shortest.
     """
-    sounds = tuple(last_of(step, "_sound", (instrument,), partial(_sound, step, instrument)) for step in steps)
+
+    def sound(number: int) -> _Sound:
+        step = steps[number]
+        return last_of(step, "_sound", (instrument,), partial(_sound, step, instrument))
+
+    sounds = tuple((workings or Workings()).each("sounds", (steps,), sound, made_from=(instrument,)))
     made_from = sounds, loop, high_gain
     return last_of(instrument, "_figures", made_from, partial(_figures, sounds, instrument, loop, high_gain))
 
@@ -125,10 +138,19 @@ def _figures(sounds: Sequence[_Sound], instrument: Instrument, loop: bool, high_
     return tuple(sorted(chosen, key=lambda one: one.first))
 
 
-def with_takes(steps: Sequence[Step], figures: Sequence[Figure]) -> tuple[Step, ...]:
+def with_takes(
+    steps: Sequence[Step], figures: Sequence[Figure], workings: Workings | None = None
+) -> tuple[Step, ...]:
     """Steps that say whether they begin a take of a figure."""
-    begins = {first for figure in figures for first in figure.steps[:: figure.length]}
-    return tuple(step.told(begins_take=number in begins) for number, step in enumerate(steps))
+    begins = [False] * len(steps)
+    for figure in figures:
+        for first in figure.steps[:: figure.length]:
+            begins[first] = True
+
+    def told(number: int) -> Step:
+        return steps[number].told(begins_take=begins[number])
+
+    return tuple((workings or Workings()).each("takes", (steps, begins), told))
 
 
 def _sound(step: Step, instrument: Instrument) -> _Sound:

@@ -16,12 +16,17 @@ from dromic.music.remembering import last_of
 from dromic.planner.figures import LEAST_LEAP_SEMITONES, Figure
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
+from dromic.planner.workings import Workings
 
 LEAST_NOTES, MOST_NOTES = 3, 4
 
 
 def with_kinds(
-    links: Sequence[Link], steps: Sequence[Step], figures: Sequence[Figure], instrument: Instrument
+    links: Sequence[Link],
+    steps: Sequence[Step],
+    figures: Sequence[Figure],
+    instrument: Instrument,
+    workings: Workings | None = None,
 ) -> tuple[Link, ...]:
     """Links that say whether they are inside a broken chord, and whether the next take of a figure begins.
 
@@ -32,34 +37,41 @@ def with_kinds(
     steps : sequence of Step
     figures : sequence of Figure
     instrument : Instrument
+    workings : Workings or None
+        What was worked out of this riff before.
     """
-    ringing = _broken_chords(steps, instrument)
+    workings = workings or Workings()
+    ringing = _broken_chords(steps, instrument, workings)
     takes = {first - 1 for figure in figures for first in figure.steps[figure.length :: figure.length]}
-    same: dict[Link, Link] = {}
-    found = []
-    for number, link in enumerate(links):
-        rings, begins = number in ringing, number in takes
-        if rings or begins:
-            told = last_of(link, "_told", (rings, begins), partial(_told, link, rings, begins))
-            # Equal links are one object, so that tables of them are found quickly.
-            link = same.setdefault(told, told)
-        found.append(link)
-    return tuple(found)
+    kinds = [(number in ringing, number in takes) for number in range(len(links))]
+
+    def told(number: int) -> Link:
+        link, kind = links[number], kinds[number]
+        return last_of(link, "_told", kind, partial(_told, link, *kind)) if any(kind) else link
+
+    return tuple(workings.each("kinds", (links, kinds), told))
 
 
 def _told(link: Link, rings: bool, next_take: bool) -> Link:
     return replace(link, kind=replace(link.kind, rings=rings, next_take=next_take))
 
 
-def _broken_chords(steps: Sequence[Step], instrument: Instrument) -> set[int]:
+def _broken_chords(steps: Sequence[Step], instrument: Instrument, workings: Workings) -> set[int]:
     """Links inside broken chords."""
-    pitches = [None if step.more or step.legato else instrument.pitch_of(step.note.target) for step in steps]
-    found: set[int] = set()
-    for first in range(len(steps)):
-        for length in range(LEAST_NOTES, MOST_NOTES + 1):
-            if _goes_round(pitches[first : first + length + 1], length):
-                found.update(range(first, first + length))
-    return found
+
+    def pitch(number: int) -> int | None:
+        step = steps[number]
+        return None if step.more or step.legato else instrument.pitch_of(step.note.target)
+
+    pitches = workings.each("pitches", (steps,), pitch, made_from=(instrument,))
+
+    def longest(first: int) -> int:
+        """How many notes the longest broken chord has that begins here; 0 where none does."""
+        lengths = range(MOST_NOTES, LEAST_NOTES - 1, -1)
+        return next((one for one in lengths if _goes_round(pitches[first : first + one + 1], one)), 0)
+
+    chords = workings.each("broken chords", (pitches,), longest, near=(0, MOST_NOTES))
+    return {number for first, length in enumerate(chords) for number in range(first, first + length)}
 
 
 def _goes_round(pitches: Sequence[int | None], length: int) -> bool:

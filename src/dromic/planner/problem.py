@@ -28,6 +28,7 @@ from dromic.planner.search import Chain, DeadEndError, least_sum
 from dromic.planner.solving import Solver
 from dromic.planner.step import Step
 from dromic.planner.steps import Link, Task
+from dromic.planner.workings import Workings
 from dromic.schools.school import School
 
 LINKS_AT_ONCE = 64
@@ -88,6 +89,8 @@ class Problem:
         Called with the share of the work done whenever a link is asked for.
     passes : int
         How often the chain will be gone through, for the share of the work.
+    workings : Workings or None
+        What was worked out of this riff, step by step, before.
     """
 
     def __init__(
@@ -98,6 +101,7 @@ class Problem:
         previous: Problem | None = None,
         watch: Watch | None = None,
         passes: int = 1,
+        workings: Workings | None = None,
     ) -> None:
         self.setting, self.task = setting, task
         self.steps = tuple(task.steps if steps is None else steps)
@@ -107,25 +111,34 @@ class Problem:
         self.finder = finder_of(setting.instrument, setting.hands.fretting)
         self.model.forget()
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
-        grips = self.finder.all(self.steps, tied)
-        made = [
-            last_of(step, "_node", (self.model, own), partial(_node, self.model, step, own))
-            for step, own in zip(self.steps, grips, strict=True)
-        ]
+        workings = workings or Workings()
+        model = self.model
+        grips = self.finder.all(self.steps, tied, workings)
+
+        def node(number: int) -> tuple[Node, Floats]:
+            step, own = self.steps[number], grips[number]
+            return last_of(step, "_node", (model, own), partial(_node, model, step, own))
+
+        def link(number: int) -> tuple[Link, School]:
+            own = self._shared(task.links[number], self.nodes[number])
+            return own, model.school_of(self.steps[number + 1])
+
+        made = workings.each("nodes", (self.steps, grips), node, made_from=(model,))
         self.nodes: list[Node] = [node for node, _ in made]
         costs = [own for _, own in made]
-        self.links = [self._shared(link, node) for link, node in zip(task.links, self.nodes, strict=False)]
+        count = max(len(self.steps) - 1, 0)
+        ends = task.links[:count], self.nodes[:count], self.steps[1:]
+        keys = workings.each("shared links", ends, link, made_from=(model,))
+        self.links: list[Link] = [own for own, _ in keys]
+        self.edge_keys: list[object] = list(keys)
         self._allowed: dict[tuple[Grips, Limits], Bools] = {}
         if setting.limits:
             allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
             costs = [np.where(some, own, np.inf) for some, own in zip(allowed, costs, strict=True)]
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
         self.chain = Chain(costs, self.moves)
-        self.edge_keys: list[object] = [
-            (link, self.model.school_of(step)) for link, step in zip(self.links, self.steps[1:], strict=False)
-        ]
         whole = len(self.steps) == len(task.steps)
-        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model)
+        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model, workings)
         self._previous_solver = None if previous is None else previous.solver
         self._moves: list[JoinedMoves | None] = [None] * max(len(self.steps) - 1, 0)
         self._held = 0

@@ -11,6 +11,7 @@ from dromic.planner.planning import planned, with_prices
 from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
+from dromic.planner.workings import Workings
 
 
 class Replanner:
@@ -42,6 +43,7 @@ class Replanner:
     def __init__(self, instrument: Instrument | None = None) -> None:
         self._instrument = instrument
         self._solution: Solution | None = None
+        self._workings = Workings()
 
     def plans(self, riff: Riff, request: Request, watch: Watch | None = None) -> Iterator[Plan]:
         """Yield the plan without prices, then, where prices are wanted, the plan with them.
@@ -59,7 +61,7 @@ class Replanner:
             As `plan_riff`; the replanner then still knows the riff before.
         """
         before = self._solution
-        solution = solve(riff, request, self._instrument, watch, previous=before)
+        solution = solve(riff, request, self._instrument, watch, before, self._workings)
         self._solution = solution
         made = planned(solution, request)
         yield made.plan

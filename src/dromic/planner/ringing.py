@@ -41,6 +41,8 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
     NoPlanError
         For a release without a bend before it.
     """
+    if not any(step.legato is Mark.RELEASE or step.marked(Mark.LET_RING) for step in steps):
+        return tuple(step.told(held=()) for step in steps)
     ringing: list[HeldNote] = []
     held: list[list[HeldNote]] = []
     for number, step in enumerate(steps):

@@ -31,6 +31,7 @@ from dromic.planner.search import DeadEndError, Path
 from dromic.planner.sounding import sound_of
 from dromic.planner.steps import Task, task_of
 from dromic.planner.tied_repeats import FoldedProblem
+from dromic.planner.workings import Workings
 from dromic.schools.registry import school_named
 from dromic.schools.school import School
 
@@ -74,22 +75,25 @@ def solve(
     instrument: Instrument | None = None,
     watch: Watch | None = None,
     previous: Solution | None = None,
+    workings: Workings | None = None,
 ) -> Solution:
     """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
 
     Where the school grants no plan with the player's strokes, these are played against it.
 
-    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over.
+    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over, and so is what `workings`
+    know of this riff.
     """
+    workings = workings or Workings()
     try:
-        return _solved_in_any_form(riff, request, instrument, watch, previous)
+        return _solved_in_any_form(riff, request, instrument, watch, previous, workings)
     except NoPlanError:
         if request.limits:
             free = solve(riff, replace(request, limits=ANY), instrument, watch)
             raise refused_by(request.limits, free.problem) from None
         if not any(_stroke_locked(event) for event in riff.written_events()):
             raise
-    return _solved_in_any_form(riff, request, instrument, watch, previous, lenient=True)
+    return _solved_in_any_form(riff, request, instrument, watch, previous, workings, lenient=True)
 
 
 def _stroke_locked(event: Event) -> bool:
@@ -102,14 +106,15 @@ def _solved_in_any_form(
     instrument: Instrument | None,
     watch: Watch | None,
     previous: Solution | None,
+    workings: Workings,
     *,
     lenient: bool = False,
 ) -> Solution:
-    riff, instrument, task = _made_ready(riff, request, instrument, lenient=lenient)
+    riff, instrument, task = _made_ready(riff, request, instrument, workings, lenient=lenient)
     found: list[Solution] = []
     refusal: NoPlanError | None = None
     by_phrase = _phrase_schools(riff, request.by_phrase)
-    for form in _forms((request.school, *(school for _, school in by_phrase))):
+    for number, form in enumerate(_forms((request.school, *(school for _, school in by_phrase)))):
         phrases = tuple((index, form[school]) for index, school in by_phrase)
         setting = Setting(
             instrument,
@@ -120,7 +125,8 @@ def _solved_in_any_form(
             request.limits,
         )
         try:
-            found.append(_solved(riff, setting, task, request, watch, previous))
+            before, own = _in_form(previous, setting), workings.part(f"form {number}")
+            found.append(_solved(riff, setting, task, request, watch, before, own))
         except NoPlanError as error:
             refusal = error
     if refusal is not None and not found:
@@ -129,25 +135,42 @@ def _solved_in_any_form(
     return replace(best, other_forms=tuple(one for one in found if one is not best))
 
 
+def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
+    """The solution before that is in the same form of the school; else any."""
+    if previous is None:
+        return None
+    forms = (previous, *previous.other_forms)
+    rules = setting.rules, setting.by_phrase
+    alike = (one for one in forms if (one.problem.setting.rules, one.problem.setting.by_phrase) == rules)
+    return next(alike, previous)
+
+
 def _made_ready(
-    riff: Riff, request: Request, instrument: Instrument | None, *, lenient: bool = False
+    riff: Riff, request: Request, instrument: Instrument | None, workings: Workings, *, lenient: bool = False
 ) -> tuple[Riff, Instrument, Task]:
     """Return the riff at its tempo, its instrument, and what the hands have to do."""
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
-    task = task_of(music, loop=request.loop, free=request.free, first_stroke=request.first_stroke, lenient=lenient)
+    task = task_of(
+        music,
+        loop=request.loop,
+        free=request.free,
+        first_stroke=request.first_stroke,
+        lenient=lenient,
+        workings=workings,
+    )
     steps = with_held_notes(task.steps, task.links)
     if request.identical_repeats:
         steps = slurred_alike(steps)
-    steps = with_pedals(steps, instrument)
+    steps = with_pedals(steps, instrument, workings)
     figures = (
         ()
         if request.identical_repeats
-        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH)
+        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, workings=workings)
     )
-    steps = with_takes(steps, figures)
-    links = with_kinds(task.links, steps, figures, instrument)
+    steps = with_takes(steps, figures, workings)
+    links = with_kinds(task.links, steps, figures, instrument, workings)
     task = replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
     return riff, instrument, task
 
@@ -180,6 +203,7 @@ def _solved(
     request: Request,
     watch: Watch | None,
     previous: Solution | None,
+    workings: Workings,
 ) -> Solution:
     before = None if previous is None else previous.problem
     if any(step.held for step in task.steps):
@@ -187,9 +211,8 @@ def _solved(
         task = holdable(task, finder_of(setting.instrument, setting.hands.fretting), tables)
     while True:
         try:
-            problem = Problem(
-                setting, task, previous=before, watch=watch, passes=1 + 2 * bool(request.alternatives)
-            )
+            passes = 1 + 2 * bool(request.alternatives)
+            problem = Problem(setting, task, previous=before, watch=watch, passes=passes, workings=workings)
         except CannotRingError as cannot:
             stuck = cannot.step
         else:

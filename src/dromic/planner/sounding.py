@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from functools import partial
+
 from dromic.hands.constants import FrettingHand
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
-from dromic.music.riff import Riff, Style
+from dromic.music.remembering import last_of
+from dromic.music.riff import Bar, Riff, Style
 from dromic.schools.school import School
 
 BASS_SCALE_MM = 750.0
@@ -61,14 +65,19 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
 
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
     """Whether the notes lie in a key whose open strings serve: F, C, G, D, A or E major, or its relatives."""
-    notes = [note for event in riff.written_events() for note in event.notes]
-    pitches = [instrument.pitch_of(note.target) for note in notes]
-    if not pitches:
+    tones: Counter[int] = Counter()
+    for bar in (bar for phrase in riff.phrases for bar in phrase.bars):
+        tones += last_of(bar, "_tones", (instrument,), partial(_tones, bar, instrument))
+    if not tones:
         return True
 
     def share(tonic: int) -> float:
-        scale = {(tonic + step) % 12 for step in MAJOR}
-        return sum(pitch % 12 in scale for pitch in pitches) / len(pitches)
+        return sum(tones[(tonic + step) % 12] for step in MAJOR) / tones.total()
 
     best = max(range(12), key=lambda tonic: (share(tonic), tonic in OPEN_KEYS))
     return best in OPEN_KEYS and share(best) >= IN_KEY
+
+
+def _tones(bar: Bar, instrument: Instrument) -> Counter[int]:
+    """How often each of the twelve tones is struck in a bar."""
+    return Counter(instrument.pitch_of(note.target) % 12 for event in bar.events for note in event.notes)

@@ -34,9 +34,12 @@ from dromic.music.riff import (
 )
 from dromic.music.timeline import TimedEvent, timeline, total_played
 from dromic.planner.step import Step
+from dromic.planner.workings import Workings
 
 if TYPE_CHECKING:
     from dromic.planner.figures import Figure
+
+Moments = tuple[TimedEvent, ...]
 
 
 @dataclass(frozen=True)
@@ -141,6 +144,7 @@ def task_of(
     free: Collection[str] = (),
     first_stroke: Stroke | None = None,
     lenient: bool = False,
+    workings: Workings | None = None,
 ) -> Task:
     """Work out what the hands have to do.
 
@@ -155,49 +159,72 @@ def task_of(
         What the first picked note takes, unless it is locked.
     lenient : bool
         Whether a locked stroke is played even where the school would not choose it.
+    workings : Workings or None
+        What was worked out of this riff before.
 
     Raises
     ------
     NoPlanError
         For notes struck together, legato with nothing before it, or a riff of rests.
     """
+    workings = workings or Workings()
     moments = timeline(riff)
-    places = grid_places(moments)
-    kept = frozenset(free)
-    steps = [
-        last_of(moment, "_step", (place, kept), partial(_step, moment, place, free))
-        for moment, place in zip(moments, places, strict=True)
-        if not moment.event.rest and not moment.tied
-    ]
+    steps = _written(moments, frozenset(free), workings)
     if not steps:
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
-    steps = [_from_nowhere(before, step, moments) for before, step in zip([None, *steps], steps, strict=False)]
+    between = [moments[one.moment.index + 1 : two.moment.index] for one, two in pairwise(steps)]
+    steps = _from_nowhere(steps, between, workings)
     _check_legato(steps)
-    steps = _counted(steps)
+    steps = _counted(steps, workings)
     if lenient:
         steps = [step.told(asked=step.locks.stroke is not None) for step in steps]
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
-    links: list[Link] = []
-    same: dict[Link, Link] = {}
+    links = _links(steps, between, ms_per_quarter, workings)
+    seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None
+    return Task(moments, tuple(steps), tuple(links), seam)
+
+
+def _written(moments: tuple[TimedEvent, ...], free: frozenset[str], workings: Workings) -> list[Step]:
+    """A step for each note, as it is written."""
+    places = grid_places(moments)
+    struck = [number for number, moment in enumerate(moments) if not moment.event.rest and not moment.tied]
+    own, at = [moments[number] for number in struck], [places[number] for number in struck]
+
+    def made(number: int) -> Step:
+        moment, place = own[number], at[number]
+        return last_of(moment, "_step", (place, free), partial(_step, moment, place, free))
+
+    return workings.each("steps", (own, at), made, made_from=(free,))
+
+
+def _links(
+    steps: Sequence[Step], between: Sequence[Moments], ms_per_quarter: float, workings: Workings
+) -> list[Link]:
+    """A link from each step to the next."""
+    onsets: list[Fraction] = []
     picked_onset = steps[0].moment.played
-    for number, (before, after) in enumerate(pairwise(steps)):
+    for before in steps[:-1]:
         if before.picked or before.tapped:
             # A hand that has tapped comes back from the neck to pick.
             picked_onset = before.moment.played
-        following = steps[number + 2] if number + 2 < len(steps) else None
-        between = moments[before.moment.index + 1 : after.moment.index]
-        gaps_ms = tuple(one.gap_ms for one in links[: -MOST_FLIGHT - 1 : -1])
-        passage_from = before, following, between, picked_onset
-        passage = last_of(after, "_passage", passage_from, partial(_passage, after, *passage_from))
-        link = last_of(
-            after, "_link", (passage, ms_per_quarter, gaps_ms), partial(_link, passage, ms_per_quarter, gaps_ms)
-        )
-        # Equal links are one object, so that tables of them are found quickly.
-        links.append(same.setdefault(link, link))
-    seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None
-    return Task(moments, tuple(steps), tuple(links), seam)
+        onsets.append(picked_onset)
+
+    def passage(number: int) -> _Passage:
+        after, following = steps[number + 1], steps[number + 2] if number + 2 < len(steps) else None
+        made_from = steps[number], following, between[number], onsets[number]
+        return last_of(after, "_passage", made_from, partial(_passage, after, *made_from))
+
+    passages = workings.each("passages", (steps[:-1], steps[1:], between, onsets), passage, near=(0, 1))
+
+    def link(number: int) -> Link:
+        earlier = passages[max(number - MOST_FLIGHT, 0) : number]
+        gaps_ms = tuple(one.quarters * ms_per_quarter for one in reversed(earlier))
+        made_from = passages[number], ms_per_quarter, gaps_ms
+        return last_of(steps[number + 1], "_link", made_from, partial(_link, *made_from))
+
+    return workings.each("links", (passages,), link, near=(MOST_FLIGHT, 0), made_from=(ms_per_quarter,))
 
 
 def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
@@ -216,17 +243,27 @@ def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
     return Step(moment, first, place, locks, legato, legato is None or struck, 0, more=more)
 
 
-def _from_nowhere(before: Step | None, step: Step, moments: tuple[TimedEvent, ...]) -> Step:
-    """A slide that does not come from the note before is a struck note, slid into from a fret or two away."""
-    if step.legato is not Mark.SLIDE:
-        return step
-    if before is not None and not _silent_between(before, step, moments):
-        one, two = before.note.target, step.note.target
-        if step.more or before.more or not (isinstance(one, Place) and isinstance(two, Place)):
+def _from_nowhere(steps: Sequence[Step], between: Sequence[Moments], workings: Workings) -> list[Step]:
+    """Steps of which slides that do not come from the note before are struck: slid into from a fret or two away."""
+    silent: Sequence[Moments] = ((), *between)
+
+    def made(number: int) -> Step:
+        step = steps[number]
+        if step.legato is not Mark.SLIDE:
             return step
-        if one.string == two.string and one.fret and one != two:
-            return step
-    return replace(step, legato=None, picked=True)
+        before = steps[number - 1] if number else None
+        comes = before is not None and not _silent(before, silent[number]) and _slides(before, step)
+        return step if comes else replace(step, legato=None, picked=True)
+
+    return workings.each("from nowhere", (steps, silent), made, near=(1, 0))
+
+
+def _slides(before: Step, step: Step) -> bool:
+    """Whether a finger can slide from step to step, as far as that is known before planning."""
+    one, two = before.note.target, step.note.target
+    if step.more or before.more or not (isinstance(one, Place) and isinstance(two, Place)):
+        return True
+    return one.string == two.string and one.fret > 0 and one != two
 
 
 def _merged(note: Note, event: Event, free: Collection[str]) -> Note:
@@ -245,18 +282,27 @@ def _may_slur(step: Step) -> bool:
     )
 
 
-def _counted(steps: list[Step]) -> list[Step]:
+def _counted(steps: Sequence[Step], workings: Workings) -> list[Step]:
     """Number the picked notes of every bar."""
-    found: list[Step] = []
+
+    def slurs(number: int) -> bool:
+        return number > 0 and not steps[number - 1].more and _may_slur(steps[number])
+
+    may_slur = workings.each("slurs", (steps,), slurs, near=(1, 0))
+    counts: list[int] = []
     bar, count = None, 0
-    opening = next((index for index, step in enumerate(steps) if step.picked), None)
-    for index, step in enumerate(steps):
+    for step in steps:
         if step.moment.bar != bar:
             bar, count = step.moment.bar, 0
-        may_slur = index > 0 and not steps[index - 1].more and _may_slur(step)
-        found.append(step.told(count=count, opening=index == opening, may_slur=may_slur))
+        counts.append(count)
         count += step.picked
-    return found
+    opening = next((number for number, step in enumerate(steps) if step.picked), None)
+    opens = [number == opening for number in range(len(steps))]
+
+    def told(number: int) -> Step:
+        return steps[number].told(count=counts[number], opening=opens[number], may_slur=may_slur[number])
+
+    return workings.each("counted", (steps, counts, opens, may_slur), told)
 
 
 def _begun(step: Step, stroke: Stroke) -> Step:
@@ -269,7 +315,7 @@ def _begun(step: Step, stroke: Stroke) -> Step:
     return replace(step, locks=replace(step.locks, stroke=stroke))
 
 
-def _check_legato(steps: list[Step]) -> None:
+def _check_legato(steps: Sequence[Step]) -> None:
     for before, step in zip([None, *steps], steps, strict=False):
         if step.legato is None:
             continue
@@ -291,10 +337,6 @@ def _check_legato(steps: list[Step]) -> None:
                 "take out the lock or the mark",
                 event_index=step.moment.event_index,
             )
-
-
-def _silent_between(before: Step, after: Step, moments: tuple[TimedEvent, ...]) -> bool:
-    return _silent(before, moments[before.moment.index + 1 : after.moment.index])
 
 
 def _silent(before: Step, between: Sequence[TimedEvent]) -> bool:

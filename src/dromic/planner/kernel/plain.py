@@ -158,7 +158,7 @@ class JoinedMoves:
         return found
 
     def source(self, here: Floats, state: int, layering: Layering | None = None, *, bound: float = np.inf) -> int:
-        """The state that the least sum at a state after the moves comes from; the first of those equal but for `TIE`.
+        """The state from which a state after the moves is best reached; of equal ones, within `TIE`, the first.
 
         Parameters
         ----------
