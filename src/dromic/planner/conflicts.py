@@ -28,14 +28,16 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
     """
     for step in steps:
         lock = step.locks.stroke
+        if lock is None:
+            continue
         school = school_of(step)
-        if step.asked and lock is not None:
+        if step.asked:
             _check_asked(step, lock, school)
             if step.raked and not step.more and isinstance(step.note.target, Place):
                 _check_rake(step, lock, strings)
             continue
         possible = (*school.means, Stroke.CHORD_PLUCK) if school.chord_pluckers else school.means
-        if lock is not None and lock not in possible:
+        if lock not in possible:
             fingers = ", ".join(one for one in school.means if one not in PICK)
             uses = f"has the fingers {fingers}" if fingers else "uses the pick only"
             raise NoPlanError(
@@ -43,23 +45,21 @@ def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], st
                 "take out the lock or choose another school",
                 event_index=step.moment.event_index,
             )
-        if lock is not None and lock not in sounding_means(step, school):
+        if lock not in sounding_means(step, school):
             raise NoPlanError(
                 f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
                 "take out the lock",
                 event_index=step.moment.event_index,
             )
-        if lock is not None and step.raked and not step.more and isinstance(step.note.target, Place):
+        if step.raked and not step.more and isinstance(step.note.target, Place):
             _check_rake(step, lock, strings)
-        if lock is not None:
-            verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
-            verdict = verdicts[0]
-            if not any(one.allowed for one in verdicts):
-                raise NoPlanError(
-                    f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
-                    f"the other stroke there ({verdict.reason}); take out the lock or choose another school",
-                    event_index=step.moment.event_index,
-                )
+        verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
+        if not any(one.allowed for one in verdicts):
+            raise NoPlanError(
+                f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
+                f"the other stroke there ({verdicts[0].reason}); take out the lock or choose another school",
+                event_index=step.moment.event_index,
+            )
 
 
 def _check_asked(step: Step, lock: Stroke, school: School) -> None:
@@ -119,9 +119,9 @@ def played_against(
     """
     found = []
     for number, (step, state) in enumerate(zip(task.steps, chosen, strict=True)):
-        school = school_of(step)
         if not step.asked or not state.sounded or state.stroke is Stroke.CHORD_PLUCK:
             continue
+        school = school_of(step)
         strange = state.stroke not in school.means
         strange |= not school.stroke_verdict(step.strike(state.stroke, state.string)).allowed
         if strange or (number and not reports[number - 1].verdict.allowed):

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from enum import Enum, auto
 from itertools import count
-from typing import Any, cast
+from typing import Any, cast, overload
 
 import numpy as np
 
@@ -116,6 +116,28 @@ def _number_of(placings: tuple[Pattern, ...]) -> int:
     return found
 
 
+class _LayeredCosts(Sequence[Floats]):
+    """Costs of the states of steps with layers, made when they are asked for."""
+
+    def __init__(self, plain: Sequence[Floats], layers: Sequence[StepLayers]) -> None:
+        self._plain, self._layers = plain, layers
+
+    def __len__(self) -> int:
+        return len(self._plain)
+
+    @overload
+    def __getitem__(self, step: int) -> Floats: ...
+
+    @overload
+    def __getitem__(self, step: slice) -> list[Floats]: ...
+
+    def __getitem__(self, step: int | slice) -> Floats | list[Floats]:
+        if isinstance(step, slice):
+            return [self[at] for at in range(*step.indices(len(self)))]
+        own, layers = self._plain[step], self._layers[step]
+        return own if layers.count == 1 else own[layers.plain]
+
+
 class FigureLayers:
     """The layers of a riff's steps.
 
@@ -157,6 +179,11 @@ class FigureLayers:
     def key(self, step: int) -> object:
         """Equal for steps with the same layers."""
         return self._layers[step].key
+
+    @property
+    def keys(self) -> list[object]:
+        """`key` of all steps."""
+        return [one.key for one in self._layers]
 
     def plain(self, step: int, joint: Any) -> Any:
         """Joint states of the chain with layers as those of the chain without; one number or an array."""
@@ -235,7 +262,7 @@ class FigureLayers:
 
     def chain(self, plain: Chain) -> Chain:
         """A chain without layers as one with them."""
-        costs = [own[layers.plain] for layers, own in zip(self._layers, plain.node_costs, strict=True)]
+        costs = _LayeredCosts(plain.node_costs, self._layers)
         found: list[Moves | None] = [None] * (len(costs) - 1)
 
         def moves(link: int) -> Moves:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Protocol
@@ -226,20 +226,6 @@ class Ceilings:
     pick: float | None
     fret: float | None
     both: float | None
-
-    @staticmethod
-    def at(tempo: float, loads: Iterable[Loads]) -> Ceilings:
-        """Ceilings of movements with these loads at a tempo."""
-        some = tuple(loads)
-
-        def of(largest: float) -> float | None:
-            return tempo / largest if largest > 0 else None
-
-        return Ceilings(
-            of(max((one.pick for one in some), default=0.0)),
-            of(max((one.fret for one in some), default=0.0)),
-            of(max((one.largest for one in some), default=0.0)),
-        )
 
 
 @dataclass(frozen=True)

@@ -11,13 +11,14 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
 from dromic.planner.conflicts import played_against
 from dromic.planner.kbest import PlanRanking
-from dromic.planner.plan import Ceilings, Objective, Offers, Plan, State
+from dromic.planner.model import Model
+from dromic.planner.plan import Objective, Offers, Plan, State
 from dromic.planner.prices import Prices, PricesOfForms
 from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
-from dromic.planner.summary import limits_of, planned_events
-from dromic.planner.totals import Tally, totals_of
+from dromic.planner.summary import ceilings_of, limits_of, planned_events
+from dromic.planner.totals import totals_of
 from dromic.planner.transitions import Transition, TransitionReport, reports
 
 
@@ -113,7 +114,7 @@ class Planned:
 
 
 def reports_of(solution: Solution, chosen: Sequence[State]) -> list[TransitionReport]:
-    """Reports of the chosen moves over all links, the seam last; those that the model knows are not made again.
+    """Reports of the chosen moves over all links, the seam last; those that are known are not made again.
 
     Parameters
     ----------
@@ -121,27 +122,35 @@ def reports_of(solution: Solution, chosen: Sequence[State]) -> list[TransitionRe
     chosen : sequence of State
     """
     problem, task = solution.problem, solution.problem.task
-    model, count = problem.model, len(chosen)
-    known = cast("dict[object, TransitionReport]", model.reports)
-    ends = [(index, index + 1, link) for index, link in enumerate(problem.links)]
+    before, after, links = list(chosen[:-1]), list(chosen[1:]), list(problem.links)
+    schools = [school for _, school in problem.edge_keys]
     if task.seam is not None:
-        ends.append((count - 1, 0, task.seam))
+        before, after, links = [*before, chosen[-1]], [*after, chosen[0]], [*links, task.seam]
+        schools = [*schools, problem.model.school_of(problem.steps[0])]
+    found: dict[int, TransitionReport] = {}
+
+    def prepare(wanted: range) -> None:
+        some = [Transition(before[at], after[at], links[at], schools[at]) for at in wanted]
+        found.update(zip(wanted, _reports_known(problem.model, some), strict=True))
+
+    columns = before, after, links, schools
+    return problem.workings.each("reports", columns, found.__getitem__, made_from=(problem.model,), prepare=prepare)
+
+
+def _reports_known(model: Model, some: Sequence[Transition]) -> list[TransitionReport]:
+    """Reports of moves; those that the model knows are not made again."""
+    known = cast("dict[object, TransitionReport]", model.reports)
     # States of a model are one object each, and held by the reports, so that nothing large is compared.
-    keys = [
-        (id(chosen[one]), id(chosen[two]), link, model.school_of(problem.steps[two])) for one, two, link in ends
-    ]
+    keys = [(id(one.before), id(one.after), one.link, one.school) for one in some]
     found: dict[object, TransitionReport] = {}
     new: dict[object, Transition] = {}
-    for key, (one, two, link) in zip(keys, ends, strict=True):
-        if key in found or key in new:
-            continue
+    for key, one in zip(keys, some, strict=True):
         report = known.get(key)
         if report is not None:
             found[key] = report
-            continue
-        before, after = chosen[one], chosen[two]
-        played = link.as_played(before.sounded, after.sounded) or link
-        new[key] = Transition(before, after, played, model.school_of(problem.steps[two]))
+        elif key not in new:
+            played = one.link.as_played(one.before.sounded, one.after.sounded) or one.link
+            new[key] = Transition(one.before, one.after, played, one.school)
     made = dict(zip(new, reports(model, list(new.values())), strict=True))
     # Another thread may let go of what the model knows meanwhile.
     known.update(made)
@@ -155,10 +164,9 @@ def planned(solution: Solution, request: Request) -> Planned:
     in_order = reports_of(solution, chosen)
     problem, riff = solution.problem, solution.riff
     model, task = problem.model, problem.task
-    seam = in_order[-1] if task.seam is not None else None
-    ways = in_order[:-1] if task.seam is not None else in_order
-    events = planned_events(model, task, chosen, ways, seam)
-    against = played_against(task, chosen, ways, model.school_of)
+    workings = problem.workings
+    events = planned_events(model, task, chosen, in_order, workings)
+    against = played_against(task, chosen, in_order, model.school_of)
     if against:
         task = replace(task, warnings=(*task.warnings, against))
     plan = Plan(
@@ -175,9 +183,9 @@ def planned(solution: Solution, request: Request) -> Planned:
         task=task,
         states=chosen,
         cost=solution.path.total,
-        ceilings=Ceilings.at(riff.tempo, (one.loads for one in in_order)),
-        limits=limits_of(task, ways, seam),
-        totals=totals_of(Tally(model, chosen, events, in_order)),
+        ceilings=ceilings_of(riff.tempo, in_order, workings),
+        limits=limits_of(task, in_order, workings),
+        totals=totals_of(model, chosen, events, in_order, workings),
         events=events,
     )
     return Planned(plan, solution)

@@ -92,7 +92,7 @@ class Prices:
             self._at = self._by_step.__getitem__
         else:
             self._passes = problem.solver.passes
-            self._largest = self._passes.largest_loads(problem.solver.within(np.inf))
+            self._largest = problem.solver.largest_loads
             self._at = self._once_through
 
     def at(self, step: int) -> tuple[Alternative, ...]:

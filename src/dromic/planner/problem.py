@@ -111,7 +111,7 @@ class Problem:
         self.finder = finder_of(setting.instrument, setting.hands.fretting)
         self.model.forget()
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
-        workings = workings or Workings()
+        self.workings = workings = workings or Workings()
         model = self.model
         grips = self.finder.all(self.steps, tied, workings)
 
@@ -130,7 +130,7 @@ class Problem:
         ends = task.links[:count], self.nodes[:count], self.steps[1:]
         keys = workings.each("shared links", ends, link, made_from=(model,))
         self.links: list[Link] = [own for own, _ in keys]
-        self.edge_keys: list[object] = list(keys)
+        self.edge_keys: list[tuple[Link, School]] = keys
         self._allowed: dict[tuple[Grips, Limits], Bools] = {}
         if setting.limits:
             allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
@@ -146,7 +146,8 @@ class Problem:
     @cached_property
     def solver(self) -> Solver:
         """What searches the chain."""
-        layers, keys = self.layers, self.edge_keys
+        layers = self.layers
+        keys: list[object] = list(self.edge_keys)
         nodes: list[object] = list(self.nodes)
         if layers:
             nodes = [layers.key(step) for step in range(len(nodes))]

@@ -41,8 +41,9 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
     NoPlanError
         For a release without a bend before it.
     """
-    if not any(step.legato is Mark.RELEASE or step.marked(Mark.LET_RING) for step in steps):
-        return tuple(step.told(held=()) for step in steps)
+    rings = any(note.marks and Mark.LET_RING in note.marks for step in steps for note in step.notes)
+    if not rings and not any(step.legato is Mark.RELEASE for step in steps):
+        return tuple(steps)
     ringing: list[HeldNote] = []
     held: list[list[HeldNote]] = []
     for number, step in enumerate(steps):

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import overload
 
 import numpy as np
 
@@ -158,6 +159,85 @@ def backward_sums(chain: Chain, end: Floats | None = None) -> list[Floats]:
 
 
 @dataclass(frozen=True)
+class _Carried:
+    """Largest loads from one end of a chain: by step, with the states that they come from and the moves' loads."""
+
+    values: list[Floats]
+    sources: list[Ints]
+    loads: list[Floats]
+
+
+def _carried(
+    states: int, sources: Sequence[Ints], loads_of: Callable[[int], Floats], order: range, old: _Carried | None
+) -> _Carried:
+    """Carry largest loads along the links in some order; those of before are taken over where they are the same."""
+    found = _Carried([np.zeros(states)], [], [])
+    if old is not None and len(old.sources) != len(order):
+        old = None
+    if old is not None and len(old.values[0]) == states:
+        found.values[0] = old.values[0]
+    for at, link in enumerate(order):
+        here, own, before = sources[link], loads_of(link), found.values[-1]
+        known = None if old is None else old.values[at + 1]
+        if (
+            known is not None
+            and old is not None
+            and here is old.sources[at]
+            and own is old.loads[at]
+            and before is old.values[at]
+        ):
+            found.values.append(known)
+        else:
+            # From nowhere is from any state: what is not reached has no load.
+            values = np.maximum(own, before[here])
+            same = known is not None and np.array_equal(values, known)
+            found.values.append(known if same and known is not None else values)
+        found.sources.append(here)
+        found.loads.append(own)
+    return found
+
+
+class LargestLoads(Sequence[Floats]):
+    """Largest load of the best path through each state of each step.
+
+    Parameters
+    ----------
+    up : _Carried
+        From the start.
+    on : _Carried
+        From the end.
+    keep : bool
+        Whether both are kept, so that the next ones can be made from them.
+    """
+
+    def __init__(self, up: _Carried, on: _Carried, *, keep: bool) -> None:
+        self.up: _Carried | None = up if keep else None
+        self.on: _Carried | None = on if keep else None
+        self._up, self._on = up.values, on.values
+        if not keep:
+            for one, two in zip(self._up, reversed(self._on), strict=True):
+                np.maximum(one, two, out=one)
+            self._on = []
+
+    def __len__(self) -> int:
+        return len(self._up)
+
+    @overload
+    def __getitem__(self, step: int) -> Floats: ...
+
+    @overload
+    def __getitem__(self, step: slice) -> list[Floats]: ...
+
+    def __getitem__(self, step: int | slice) -> Floats | list[Floats]:
+        if isinstance(step, slice):
+            return [self[at] for at in range(*step.indices(len(self)))]
+        if not self._on:
+            return self._up[step]
+        found: Floats = np.maximum(self._up[step], self._on[len(self) - 1 - step])
+        return found
+
+
+@dataclass(frozen=True)
 class Passes:
     """Both passes over a chain, with the state that each sum comes from; a plan through any state can be followed.
 
@@ -185,28 +265,43 @@ class Passes:
         """Cost of the best path through each state of each step."""
         return [one + two for one, two in zip(self.ahead, self.behind, strict=True)]
 
-    def largest_loads(self, chain: Chain) -> list[Floats]:
-        """Largest load of the best path through each state of each step."""
+    def largest_loads(self, chain: Chain, before: LargestLoads | None = None) -> LargestLoads:
+        """Largest load of the best path through each state of each step.
+
+        Parameters
+        ----------
+        chain : Chain
+        before : LargestLoads or None
+            Those of passes before; what they have in common is taken over.
+        """
         count = len(self.ahead)
         # Loads of single moves are for the next time; those of a long riff would take too much room.
         keep = count <= MOST_KEPT_STEPS
-        up = [np.zeros(len(self.ahead[0]))]
-        for link, sources in enumerate(self.sources):
-            own = self.source_loads[link]
+
+        def source_loads(link: int) -> Floats:
+            sources, own = self.sources[link], self.source_loads[link]
             if own is None:
                 own = chain.moves(link).pair_loads(np.maximum(sources, 0), np.arange(len(sources)))
                 self.source_loads[link] = own if keep else None
-            # From nowhere is from any state: what is not reached has no load.
-            up.append(np.maximum(own, up[-1][sources]))
-        on = np.zeros(len(self.behind[-1]))
-        for link in range(count - 2, -1, -1):
+            return own
+
+        def target_loads(link: int) -> Floats:
             targets, own = self.targets[link], self.target_loads[link]
             if own is None:
                 own = chain.moves(link).pair_loads(np.arange(len(targets)), np.maximum(targets, 0))
                 self.target_loads[link] = own if keep else None
-            on = np.maximum(own, on[targets])
-            np.maximum(up[link], on, out=up[link])
-        return up
+            return own
+
+        order = range(count - 1)
+        up = _carried(len(self.ahead[0]), self.sources, source_loads, order, None if before is None else before.up)
+        on = _carried(
+            len(self.behind[-1]),
+            self.targets,
+            target_loads,
+            order[::-1],
+            None if before is None else before.on,
+        )
+        return LargestLoads(up, on, keep=keep)
 
     def detour(self, step: int, state: int, path: Sequence[int], plain: Plain) -> tuple[int, tuple[int, ...]]:
         """Where the best path through a state leaves a path: the first step, and the states until they meet again.

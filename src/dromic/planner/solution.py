@@ -11,6 +11,7 @@ import numpy as np
 from dromic.errors import NoPlanError, RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
+from dromic.music.remembering import last_of
 from dromic.music.riff import Event, Gain, Riff
 from dromic.planner.candidates import finder_of
 from dromic.planner.conflicts import check_strokes, explain
@@ -66,7 +67,13 @@ class Solution:
     @property
     def chosen(self) -> tuple[State, ...]:
         """The best states in words of the trade."""
-        return tuple(self.problem.state(step, joint) for step, joint in enumerate(self.path.path))
+        problem, path = self.problem, self.path.path
+        columns = problem.nodes, problem.layers.keys, path
+
+        def state(step: int) -> State:
+            return problem.state(step, path[step])
+
+        return tuple(problem.workings.each("states", columns, state, made_from=(problem.model,)))
 
 
 def solve(
@@ -84,7 +91,7 @@ def solve(
     Parameters as in `plan_riff`; what a `previous` solution has in common is taken over, and so is what `workings`
     know of this riff.
     """
-    workings = workings or Workings()
+    workings = workings or last_of(riff, "_workings", (), Workings)
     try:
         return _solved_in_any_form(riff, request, instrument, watch, previous, workings)
     except NoPlanError:

@@ -17,7 +17,7 @@ from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.moves import Moves
-from dromic.planner.search import Chain, Passes, Path, check_reached, source_of
+from dromic.planner.search import Chain, LargestLoads, Passes, Path, check_reached, source_of
 
 LOAD_TOLERANCE = 1e-9
 SAME_SHIFT = 1e-12
@@ -45,6 +45,7 @@ class _Known:
     worst_from: dict[int, Sums] = field(default_factory=dict)
     ahead_from: dict[int, Sums] = field(default_factory=dict)
     path: tuple[int, ...] = ()
+    largest: LargestLoads | None = None
 
 
 class Solver:
@@ -90,9 +91,8 @@ class Solver:
         most = min(len(self._node_keys), len(other._node_keys))
 
         def same(mine: int, its: int) -> bool:
-            return self._node_keys[mine] == other._node_keys[its] and np.array_equal(
-                self._node_costs[mine], other._node_costs[its]
-            )
+            one, two = self._node_costs[mine], other._node_costs[its]
+            return self._node_keys[mine] == other._node_keys[its] and (one is two or np.array_equal(one, two))
 
         at = 0
         while at < most and same(at, at) and (not at or self._edge_keys[at - 1] == other._edge_keys[at - 1]):
@@ -158,8 +158,10 @@ class Solver:
             chain = self.within(self._known.bound)
             first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
             self._known.ahead, self._agrees = self._forward(first, self._old.ahead)
+            old = self._old.ahead.values
             for step, sums in enumerate(self._known.ahead.values):
-                check_reached(sums, step)
+                if step >= len(old) or sums is not old[step]:
+                    check_reached(sums, step)
         return self._known.ahead.values
 
     @property
@@ -168,6 +170,16 @@ class Solver:
         if not self._known.behind.values:
             self._known.behind = self._backward()
         return self._known.behind.values
+
+    @property
+    def largest_loads(self) -> LargestLoads:
+        """Largest load of the best path through each state of each step, within the bound that was solved for."""
+        known = self._known
+        found = known.largest
+        if found is None:
+            found = known.largest = self.passes.largest_loads(self.within(known.bound), self._old.largest)
+            self._old.largest = None
+        return found
 
     @property
     def passes(self) -> Passes:

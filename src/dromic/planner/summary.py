@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from functools import partial
 from typing import cast
 
+import numpy as np
+
+from dromic.arrays import Floats
 from dromic.hands.constants import RestStrokes
 from dromic.hands.grips import Grip
 from dromic.hands.picking import PICK
@@ -16,10 +19,11 @@ from dromic.music.riff import Mark, Place, Stroke
 from dromic.music.timeline import TimedEvent
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
-from dromic.planner.plan import Limit, Loads, Mute, PlannedEvent, PlannedNote, State, StrokeKind
+from dromic.planner.plan import Ceilings, Limit, Loads, Mute, PlannedEvent, PlannedNote, State, StrokeKind
 from dromic.planner.step import Step
 from dromic.planner.steps import Task
 from dromic.planner.transitions import TransitionReport, pick_index
+from dromic.planner.workings import Workings
 from dromic.schools.school import School
 
 NEAR_THE_LIMIT = 0.99
@@ -28,31 +32,36 @@ LONG_SHIFT_MM = 80.0
 SKIP, SHIFT_FAR = "skip", "shift_far"
 
 
-def limits_of(task: Task, reports: Sequence[TransitionReport], seam: TransitionReport | None) -> tuple[Limit, ...]:
+def _loads(reports: Sequence[TransitionReport], workings: Workings) -> Floats:
+    """Loads of the pick, of the fretting hand and of both meeting, and the largest; shape (moves, 4)."""
+
+    def loads(at: int) -> tuple[float, float, float, float]:
+        one = reports[at].loads
+        return one.pick, one.fret, one.sync, one.largest
+
+    return np.array(workings.each("loads", (reports,), loads), dtype=np.float64).reshape(-1, 4)
+
+
+def ceilings_of(tempo: float, reports: Sequence[TransitionReport], workings: Workings) -> Ceilings:
+    """Tempi at which a hand has no time left."""
+    pick, fret, _, both = _loads(reports, workings).max(axis=0, initial=0.0).tolist()
+    return Ceilings(*(tempo / one if one > 0 else None for one in (pick, fret, both)))
+
+
+def limits_of(task: Task, reports: Sequence[TransitionReport], workings: Workings) -> tuple[Limit, ...]:
     """Return the transitions whose load is within a hundredth of the largest, in order of time."""
-    ends = [(index, index + 1, one) for index, one in enumerate(reports)]
-    if seam is not None:
-        ends.append((len(task.steps) - 1, 0, seam))
-    largest = max((one.loads.largest for _, _, one in ends), default=0.0)
+    loads = _loads(reports, workings)[:, 3]
+    largest = loads.max(initial=0.0)
     if not largest:
         return ()
-    return tuple(
-        Limit(
-            task.steps[start].moment.index,
-            task.steps[end].moment.index,
-            one.loads.kind,
-            one.loads.largest,
-            f"{_where(task, end, one, seam)}: {limit_words(one)}",
-        )
-        for start, end, one in ends
-        if one.loads.largest >= NEAR_THE_LIMIT * largest
-    )
-
-
-def _where(task: Task, step: int, one: TransitionReport, seam: TransitionReport | None) -> str:
-    if one is seam:
-        return "the seam, back to the start"
-    return task.steps[step].moment.place_words
+    found = []
+    for start in np.flatnonzero(loads >= NEAR_THE_LIMIT * largest).tolist():
+        one, seam = reports[start], start == len(task.steps) - 1
+        end = 0 if seam else start + 1
+        where = "the seam, back to the start" if seam else task.steps[end].moment.place_words
+        first, last = (task.steps[at].moment.index for at in (start, end))
+        found.append(Limit(first, last, one.loads.kind, one.loads.largest, f"{where}: {limit_words(one)}"))
+    return tuple(found)
 
 
 def limit_words(one: TransitionReport) -> str:
@@ -88,41 +97,55 @@ def planned_events(
     task: Task,
     chosen: Sequence[State],
     reports: Sequence[TransitionReport],
-    seam: TransitionReport | None,
+    workings: Workings,
 ) -> tuple[PlannedEvent, ...]:
-    """Return an event for every moment, rests and ties included."""
-    step_at = {step.moment.index: index for index, step in enumerate(task.steps)}
-    found: list[PlannedEvent] = []
-    for moment in task.moments:
-        index = step_at.get(moment.index)
-        before = found[-1] if found else None
-        held = before.notes if before is not None and moment.tied else ()
-        if index is None:
-            silent = PlannedEvent(
-                moment=moment,
-                step=None,
-                rest=moment.event.rest,
-                notes=held,
-                position=before.position if before is not None else None,
-                stroke=Stroke.NONE,
-                stroke_kind=None,
-                legato=None,
-                loads=Loads(),
-                mutes=before.mutes if before is not None and moment.tied else (),
-            )
-            found.append(silent)
-            continue
-        state, step = chosen[index], task.steps[index]
-        report = reports[index - 1] if index else seam
-        following = reports[index] if index < len(reports) else seam
-        after_silence = not index or task.links[index - 1].kind.silent_between
-        hammered = index > 0 and task.steps[index - 1].legato is Mark.HAMMER
-        way = _Way(index, state, chosen[index - 1], report, following, after_silence, hammered)
+    """Return an event for every moment, rests and ties included; the report of the seam is the last."""
+    steps, count = task.steps, len(task.steps)
+    seam = reports[-1] if task.seam is not None else None
+    ways = [seam, *reports] if seam is None else [seam, *reports[:-1], seam]
+    ways += [None] * (count + 1 - len(ways))
+    silent = [True, *(link.kind.silent_between for link in task.links)]
+
+    def made(index: int) -> PlannedEvent:
+        state, step = chosen[index], steps[index]
+        hammered = index > 0 and steps[index - 1].legato is Mark.HAMMER
+        way = _Way(index, state, chosen[index - 1], ways[index], ways[index + 1], silent[index], hammered)
         # Each of these is one object, and kept with the event: nothing large is compared.
-        parts = (state, chosen[index - 1], report, following, model)
-        kept = (index, after_silence, hammered, *map(id, parts))
+        parts = (state, chosen[index - 1], ways[index], ways[index + 1], model)
+        kept = (index, silent[index], hammered, *map(id, parts))
         event, _, _ = last_of(step, "_event", kept, partial(_event_kept, model, step, way))
-        found.append(event)
+        return event
+
+    before = [chosen[-1], *chosen[:-1]]
+    columns = steps, chosen, before, ways[:-1], ways[1:], silent
+    notes = workings.each("events", columns, made, near=(1, 0), made_from=(model,))
+    return tuple(notes) if count == len(task.moments) else _with_silence(task.moments, notes)
+
+
+def _with_silence(moments: Sequence[TimedEvent], notes: Sequence[PlannedEvent]) -> tuple[PlannedEvent, ...]:
+    """Events of all moments, where some are rests or ties."""
+    found: list[PlannedEvent] = []
+    coming = iter(notes)
+    following = next(coming, None)
+    for moment in moments:
+        if following is not None and following.moment.index == moment.index:
+            found.append(following)
+            following = next(coming, None)
+            continue
+        before = found[-1] if found else None
+        silent = PlannedEvent(
+            moment=moment,
+            step=None,
+            rest=moment.event.rest,
+            notes=before.notes if before is not None and moment.tied else (),
+            position=before.position if before is not None else None,
+            stroke=Stroke.NONE,
+            stroke_kind=None,
+            legato=None,
+            loads=Loads(),
+            mutes=before.mutes if before is not None and moment.tied else (),
+        )
+        found.append(silent)
     return tuple(found)
 
 

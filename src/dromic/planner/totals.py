@@ -5,25 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from dromic.arrays import Floats
 from dromic.hands.picking import PICK
 from dromic.planner.model import Model
 from dromic.planner.plan import PlannedEvent, State
 from dromic.planner.transitions import PickMove, TransitionReport, reaches_of
+from dromic.planner.workings import Workings
 
 
 @dataclass(frozen=True)
-class Tally:
-    """What totals are counted from; the seam of a loop is one of the reports."""
+class NotePlayed:
+    """What is counted of one note."""
 
     model: Model
-    states: Sequence[State]
-    events: Sequence[PlannedEvent]
-    reports: Sequence[TransitionReport]
-
-    @property
-    def picks(self) -> list[PickMove]:
-        """Moves of the pick."""
-        return [one.pick for one in self.reports if one.pick is not None]
+    state: State
+    event: PlannedEvent
 
 
 @dataclass(frozen=True)
@@ -40,8 +38,12 @@ class Total:
         What it counts.
     one, many : str
         The figure in a sentence, ``{n}`` standing for the number.
-    count : callable
-        Takes a `Tally`.
+    move : callable or None
+        What a move to a note counts; the seam of a loop is one of the moves.
+    note : callable or None
+        What a note counts.
+    widest : bool
+        Whether the largest of all is meant, and not their sum.
     """
 
     key: str
@@ -49,7 +51,9 @@ class Total:
     words: str
     one: str
     many: str
-    count: Callable[[Tally], float]
+    move: Callable[[TransitionReport], float] | None = None
+    note: Callable[[NotePlayed], float] | None = None
+    widest: bool = False
 
     def told(self, amount: float) -> str:
         """The figure in a sentence.
@@ -62,15 +66,13 @@ class Total:
         return (self.one if round(amount) == 1 else self.many).format(n=f"{amount:.0f}")
 
 
-def _travel_mm(tally: Tally) -> float:
-    strokes = sum(state.sounded and state.stroke in PICK for state in tally.states)
-    half_mm = tally.model.hands.picking.half_stroke_mm
-    return sum(one.travel_mm for one in tally.picks) + 2 * half_mm * strokes
+def _stroke_mm(one: NotePlayed) -> float:
+    strokes = one.state.sounded and one.state.stroke in PICK
+    return 2 * one.model.hands.picking.half_stroke_mm * strokes
 
 
-def _doubtful_mutes(tally: Tally) -> int:
-    notes = [event for event in tally.events if event.step is not None]
-    return sum(any(mute.doubtful for mute in event.mutes) for event in notes)
+def _of_pick(count: Callable[[PickMove], float]) -> Callable[[TransitionReport], float]:
+    return lambda one: 0.0 if one.pick is None else count(one.pick)
 
 
 _ALL = (
@@ -80,7 +82,8 @@ _ALL = (
         "what the picking hand travels",
         "picking hand {n} mm",
         "picking hand {n} mm",
-        _travel_mm,
+        move=_of_pick(lambda pick: pick.travel_mm),
+        note=_stroke_mm,
     ),
     Total(
         "strings_cleared",
@@ -88,7 +91,7 @@ _ALL = (
         "strings the pick has to get over",
         "{n} string cleared",
         "{n} strings cleared",
-        lambda tally: sum(one.cleared for one in tally.picks),
+        move=_of_pick(lambda pick: pick.cleared),
     ),
     Total(
         "inside",
@@ -96,7 +99,7 @@ _ALL = (
         "changes between the two strings",
         "{n} inside change",
         "{n} inside changes",
-        lambda tally: sum(one.inside for one in tally.picks),
+        move=_of_pick(lambda pick: pick.inside),
     ),
     Total(
         "outside",
@@ -104,7 +107,7 @@ _ALL = (
         "changes from the outer sides",
         "{n} outside change",
         "{n} outside changes",
-        lambda tally: sum(one.outside for one in tally.picks),
+        move=_of_pick(lambda pick: pick.outside),
     ),
     Total(
         "skips",
@@ -112,7 +115,7 @@ _ALL = (
         "strings passed by",
         "{n} skip",
         "{n} skips",
-        lambda tally: sum(one.skips for one in tally.picks),
+        move=_of_pick(lambda pick: pick.skips),
     ),
     Total(
         "sweeps",
@@ -120,7 +123,7 @@ _ALL = (
         "strokes carried on to the next string",
         "{n} sweep stroke",
         "{n} sweep strokes",
-        lambda tally: sum(one.sweep for one in tally.picks),
+        move=_of_pick(lambda pick: pick.sweep),
     ),
     Total(
         "shifts",
@@ -128,7 +131,7 @@ _ALL = (
         "moves of the fretting hand along the neck",
         "{n} shift",
         "{n} shifts",
-        lambda tally: sum(one.fret.shift_mm > 0 for one in tally.reports),
+        move=lambda one: one.fret.shift_mm > 0,
     ),
     Total(
         "shift_mm",
@@ -136,7 +139,7 @@ _ALL = (
         "way of the fretting hand along the neck",
         "shifts over {n} mm",
         "shifts over {n} mm",
-        lambda tally: sum(one.fret.shift_mm for one in tally.reports),
+        move=lambda one: one.fret.shift_mm,
     ),
     Total(
         "max_stretch_mm",
@@ -144,7 +147,8 @@ _ALL = (
         "widest reach beyond the hand's ease",
         "widest stretch {n} mm",
         "widest stretch {n} mm",
-        lambda tally: max((0.0, *reaches_of(tally.states, tally.model))),
+        note=lambda one: reaches_of((one.state,), one.model)[0],
+        widest=True,
     ),
     Total(
         "sync_spots",
@@ -152,7 +156,7 @@ _ALL = (
         "hand-sync spots: where both hands have to meet exactly",
         "{n} hand-sync spot",
         "{n} hand-sync spots",
-        lambda tally: sum(bool(event.spots) for event in tally.events),
+        note=lambda one: bool(one.event.spots),
     ),
     Total(
         "finger_travel_mm",
@@ -160,7 +164,7 @@ _ALL = (
         "what the fretting fingers travel",
         "fingers {n} mm",
         "fingers {n} mm",
-        lambda tally: sum(one.fret.finger_mm for one in tally.reports),
+        move=lambda one: one.fret.finger_mm,
     ),
     Total(
         "doubtful_mutes",
@@ -168,12 +172,45 @@ _ALL = (
         "notes where a string has to be muted with care",
         "{n} note to mute with care",
         "{n} notes to mute with care",
-        _doubtful_mutes,
+        note=lambda one: any(mute.doubtful for mute in one.event.mutes),
     ),
 )
 TOTALS: Mapping[str, Total] = {total.key: total for total in _ALL}
 
 
-def totals_of(tally: Tally) -> Mapping[str, float]:
-    """Every total of a plan, by key."""
-    return {total.key: total.count(tally) for total in _ALL}
+_OF_MOVES = {total.key: total.move for total in _ALL if total.move is not None}
+_OF_NOTES = {total.key: total.note for total in _ALL if total.note is not None}
+
+
+def totals_of(
+    model: Model,
+    states: Sequence[State],
+    events: Sequence[PlannedEvent],
+    reports: Sequence[TransitionReport],
+    workings: Workings,
+) -> Mapping[str, float]:
+    """Every total of a plan, by key; the seam of a loop is one of the reports."""
+    notes = [event for event in events if event.step is not None]
+
+    def of_move(at: int) -> tuple[float, ...]:
+        return tuple(count(reports[at]) for count in _OF_MOVES.values())
+
+    def of_note(at: int) -> tuple[float, ...]:
+        one = NotePlayed(model, states[at], notes[at])
+        return tuple(count(one) for count in _OF_NOTES.values())
+
+    by_move = _columns(_OF_MOVES, workings.each("moves counted", (reports,), of_move))
+    by_note = _columns(_OF_NOTES, workings.each("notes counted", (states, notes), of_note, made_from=(model,)))
+
+    def total(one: Total) -> float:
+        own = [column[one.key] for column in (by_move, by_note) if one.key in column]
+        if one.widest:
+            return max(float(some.max(initial=0.0)) for some in own)
+        return sum(float(some.sum()) for some in own)
+
+    return {one.key: total(one) for one in _ALL}
+
+
+def _columns(counts: Mapping[str, object], rows: list[tuple[float, ...]]) -> dict[str, Floats]:
+    table = np.array(rows, dtype=np.float64).reshape(-1, len(counts)).T
+    return dict(zip(counts, table, strict=True))

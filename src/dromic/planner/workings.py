@@ -13,6 +13,7 @@ from typing import Any, TypeVar, cast
 
 T = TypeVar("T")
 Column = Sequence[object]
+AT_ONCE = 64
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +56,7 @@ class Workings:
         *,
         near: tuple[int, int] = (0, 0),
         made_from: tuple[object, ...] = (),
+        prepare: Callable[[range], object] | None = None,
     ) -> list[T]:
         """Make something of every item.
 
@@ -70,6 +72,8 @@ class Workings:
             How many items before and behind an item it depends on too.
         made_from : tuple
             What it depends on beside.
+        prepare : callable or None
+            Told the numbers of the items that are about to be made.
 
         Returns
         -------
@@ -90,7 +94,10 @@ class Workings:
                     _same_at_end(one, two, most - ahead) for one, two in zip(columns, old.columns, strict=True)
                 )
                 last = max(count - behind + near[0], first)
-        made = [make(number) for number in range(first, min(last, count))]
+        wanted = range(first, min(last, count))
+        if prepare is not None:
+            prepare(wanted)
+        made = [make(number) for number in wanted]
         if old is not None and first:
             made = cast("list[T]", old.made[:first]) + made
         if old is not None and last < count:
@@ -100,17 +107,25 @@ class Workings:
 
 
 def _same(one: Column, two: Column, most: int) -> int:
-    """How many things at the start are the same."""
-    for at, (a, b) in enumerate(zip(one, two, strict=False)):
-        if a is not b and a != b:
-            return at
+    """How many of at most so many things at the start are the same."""
+    for start in range(0, most, AT_ONCE):
+        stop = min(start + AT_ONCE, most)
+        if list(one[start:stop]) == list(two[start:stop]):
+            continue
+        for at in range(start, stop):
+            if one[at] is not two[at] and one[at] != two[at]:
+                return at
     return most
 
 
 def _same_at_end(one: Column, two: Column, most: int) -> int:
     """How many of at most so many things at the end are the same; the two are as long as each other."""
-    for at in range(1, most + 1):
-        a, b = one[-at], two[-at]
-        if a is not b and a != b:
-            return at - 1
+    count = len(one)
+    for done in range(0, most, AT_ONCE):
+        start, stop = count - min(done + AT_ONCE, most), count - done
+        if list(one[start:stop]) == list(two[start:stop]):
+            continue
+        for at in range(stop - 1, start - 1, -1):
+            if one[at] is not two[at] and one[at] != two[at]:
+                return count - 1 - at
     return most
