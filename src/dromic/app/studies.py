@@ -3,67 +3,129 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING, Protocol
 
-from dromic.app.coverage.page import CoveragePage
+from PyQt6.QtCore import pyqtBoundSignal
+
 from dromic.app.document import Document
 from dromic.app.log.keeper import LogKeeper
-from dromic.app.material.page import MaterialPage
-from dromic.app.practice.page import PracticePage
 from dromic.app.riff.page import RiffPage
-from dromic.app.shell.scrolling_page import ScrollingPage
+from dromic.app.shell.later import Later
 from dromic.app.shell.views import Views
 from dromic.app.theme import Theme
-from dromic.app.vary.page import VaryPage
-from dromic.music.riff import Riff
+
+if TYPE_CHECKING:
+    from dromic.app.coverage.page import CoveragePage
+    from dromic.app.material.page import MaterialPage
+    from dromic.app.practice.page import PracticePage
+    from dromic.app.vary.page import VaryPage
+
+
+class StudyPage(Protocol):
+    """A view that says something."""
+
+    @property
+    def message(self) -> pyqtBoundSignal:
+        """What it says."""
+
+
+class RiffSource(Protocol):
+    """What riffs come from: to be opened, or to be practised."""
+
+    @property
+    def riff_wanted(self) -> pyqtBoundSignal:
+        """A riff to open."""
+
+    @property
+    def work_wanted(self) -> pyqtBoundSignal:
+        """A riff to practise."""
+
+
+Joined = Callable[[StudyPage, RiffSource], None]
 
 
 class Studies:
-    """Variations, material and coverage of one window.
+    """Variations, material and coverage of one window, each made when it first shows.
 
     Parameters
     ----------
     document : Document
     theme : Theme
     log : LogKeeper
+    joined : callable
+        Told of each view when it is made, and of where its riffs come from.
     """
 
-    def __init__(self, document: Document, theme: Theme, log: LogKeeper) -> None:
-        self.vary = VaryPage(document, theme)
-        self.material = MaterialPage(document, theme)
-        self.coverage = CoveragePage(document, theme, log)
-        self._all = (self.vary, self.material, self.coverage)
+    def __init__(self, document: Document, theme: Theme, log: LogKeeper, joined: Joined) -> None:
+        self._document, self._log, self._joined = document, log, joined
+        self._vary = Later(self._make_vary, theme, scrolls=True)
+        self._material = Later(self._make_material, theme, scrolls=True)
+        self._coverage = Later(self._make_coverage, theme, scrolls=True)
+
+    def _make_vary(self, theme: Theme) -> VaryPage:
+        from dromic.app.vary.page import VaryPage
+
+        page = VaryPage(self._document, theme)
+        self._joined(page, page)
+        return page
+
+    def _make_material(self, theme: Theme) -> MaterialPage:
+        from dromic.app.material.page import MaterialPage
+
+        page = MaterialPage(self._document, theme)
+        self._joined(page, page.preview)
+        return page
+
+    def _make_coverage(self, theme: Theme) -> CoveragePage:
+        from dromic.app.coverage.page import CoveragePage
+
+        page = CoveragePage(self._document, theme, self._log)
+        self._joined(page, page.preview)
+        return page
+
+    @property
+    def vary(self) -> VaryPage:
+        """Variations of the riff."""
+        return self._vary.page
+
+    @property
+    def material(self) -> MaterialPage:
+        """Scales, arpeggios and chords to practise."""
+        return self._material.page
+
+    @property
+    def coverage(self) -> CoveragePage:
+        """What has been practised, and what has not."""
+        return self._coverage.page
 
     def beside_riff(self, page: RiffPage) -> Views:
         """The views of the Riff stage."""
-        return Views((("Write", page, page), ("Vary", ScrollingPage(self.vary), self.vary)))
+        return Views((("Write", page, page), ("Vary", self._vary, self._vary)))
 
-    def beside_practice(self, page: PracticePage) -> Views:
-        """The views of the Practice stage; they scroll where there is little room."""
+    def beside_practice(self, page: Later[PracticePage]) -> Views:
+        """The views of the Practice stage."""
+
+        def leave() -> None:
+            if page.made is not None:
+                page.made.left()
+
         return Views(
             (
-                ("Session", ScrollingPage(page), page),
-                ("Material", ScrollingPage(self.material), self.material),
-                ("Coverage", ScrollingPage(self.coverage), self.coverage),
+                ("Session", page, page),
+                ("Material", self._material, self._material),
+                ("Coverage", self._coverage, self._coverage),
             ),
-            page.left,
+            leave,
         )
-
-    def connect(
-        self, say: Callable[[str], None], open_riff: Callable[[Riff], None], work_on: Callable[[Riff], None]
-    ) -> None:
-        """Tell the window what is said, what is to be opened, and what is to be practised."""
-        for page in self._all:
-            page.message.connect(say)
-        for source in (self.vary, self.material.preview, self.coverage.preview):
-            source.riff_wanted.connect(open_riff)
-            source.work_wanted.connect(work_on)
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
-        for page in self._all:
-            page.cancel()
+        for page in (self._vary.made, self._material.made, self._coverage.made):
+            if page is not None:
+                page.cancel()
 
     def stop(self) -> None:
         """Stop, and wait until no thread is left."""
-        for page in self._all:
-            page.stop()
+        for page in (self._vary.made, self._material.made, self._coverage.made):
+            if page is not None:
+                page.stop()

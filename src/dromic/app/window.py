@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -19,20 +20,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.compare.page import ComparePage
 from dromic.app.document import Change, Document
 from dromic.app.files.actions import Files
 from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
-from dromic.app.hands.page import HandsPage
-from dromic.app.listen.page import ListenPage
+from dromic.app.later_pages import LaterPages
 from dromic.app.log.keeper import LogKeeper
-from dromic.app.log.page import LogPage
 from dromic.app.plan.limits_dialog import LimitsDialog
 from dromic.app.plan.page import PlanPage
 from dromic.app.plan.phrase_schools_dialog import PhraseSchoolsDialog
 from dromic.app.plan.worker import PlanWorker
-from dromic.app.practice.page import PracticePage
 from dromic.app.recovery import RecoveredDocument
 from dromic.app.riff.page import RiffPage
 from dromic.app.settings import Settings, Store
@@ -44,10 +41,9 @@ from dromic.app.shell.preferences import Preferences
 from dromic.app.shell.rail import StageRail
 from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
-from dromic.app.shell.scrolling_page import ScrollingPage
 from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.shell.views import Views
-from dromic.app.studies import Studies
+from dromic.app.studies import RiffSource, Studies, StudyPage
 from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.formats.rifftext_writer import write_riff_text
@@ -56,6 +52,13 @@ from dromic.music.editing import empty_like
 from dromic.music.riff import Riff
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.practice.ladder import Range
+
+if TYPE_CHECKING:
+    from dromic.app.compare.page import ComparePage
+    from dromic.app.hands.page import HandsPage
+    from dromic.app.listen.page import ListenPage
+    from dromic.app.log.page import LogPage
+    from dromic.app.practice.page import PracticePage
 
 KEEP_MS = 1500
 
@@ -86,28 +89,22 @@ class MainWindow(QMainWindow):
         self.header = Header(self.document)
         self.riff_page = RiffPage(self.document, theme, riffs)
         self.plan_page = PlanPage(self.document, theme)
-        self.compare_page = ComparePage(self.document, theme)
-        self.practice_page = PracticePage(self.document, theme, self.log, riffs)
-        self.listen_page = ListenPage(self.document, theme, self.log)
-        self.log_page = LogPage(self.document, theme, self.log)
-        self.hands_page = HandsPage(self.document)
-        self.studies = Studies(self.document, theme, self.log)
-        practice = self.practice_page
+        self.later = LaterPages(self)
+        self.studies = Studies(self.document, theme, self.log, self._joined_study)
         self.riff_views = self.studies.beside_riff(self.riff_page)
-        self.practice_views = self.studies.beside_practice(practice)
+        self.practice_views = self.studies.beside_practice(self.later.practice)
         self._stages = QStackedWidget()
         self._pages = (
             self.riff_views,
             self.plan_page,
-            self.compare_page,
+            self.later.compare,
             self.practice_views,
-            self.listen_page,
-            self.log_page,
-            self.hands_page,
+            self.later.listen,
+            self.later.log,
+            self.later.hands,
         )
         for page in self._pages:
-            scrolls = page in (self.listen_page, self.log_page)
-            self._stages.addWidget(ScrollingPage(page) if scrolls else page)
+            self._stages.addWidget(page)
         self.rail = StageRail()
         self.rail.chosen.connect(self.show_stage)
         self._build_page()
@@ -122,7 +119,6 @@ class MainWindow(QMainWindow):
             self.riff_page.welcome,
             self.remember,
             self.set_theme,
-            (*self.practice_page.charts, self.listen_page.chart, self.log_page.chart),
         )
         self.menus = Menus(
             self,
@@ -130,19 +126,11 @@ class MainWindow(QMainWindow):
         )
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
-        self.plan_page.drill_wanted.connect(self._drill)
+        self.plan_page.drill_wanted.connect(self.drill)
         self.plan_page.riff_wanted.connect(self.open_drill)
         own = self.riff_page
-        speaking = (own.board, own.setup, own.harmony, self.plan_page, self.compare_page, self.hands_page, practice)
-        for part in (*speaking, self.listen_page, self.log_page):
+        for part in (own.board, own.setup, own.harmony, self.plan_page):
             part.message.connect(self.say)
-        self.studies.connect(self.say, self.open_variation, practice.list.put_on)
-        self.practice_page.riff_wanted.connect(self.open_drill)
-        self.practice_page.preferred.connect(lambda changes: self.remember(**changes))
-        self.practice_page.take(self.store.settings)
-        self.listen_page.drill_wanted.connect(self._drill)
-        self.log_page.hands_wanted.connect(self._take_hands)
-        self.compare_page.adopted.connect(lambda: self.show_stage(STAGES.index("Plan")))
         self.planner.busy.connect(self.plan_page.chart.set_planning)
         self.planner.finished.connect(self._told)
         self.document.listen(self._heard)
@@ -169,6 +157,37 @@ class MainWindow(QMainWindow):
         row.addLayout(column, 1)
         self.setCentralWidget(page)
 
+    @property
+    def compare_page(self) -> ComparePage:
+        """The Compare stage; made when it is first needed, as are those below."""
+        return self.later.compare.page
+
+    @property
+    def practice_page(self) -> PracticePage:
+        """The session of the Practice stage."""
+        return self.later.practice.page
+
+    @property
+    def listen_page(self) -> ListenPage:
+        """The Listen stage."""
+        return self.later.listen.page
+
+    @property
+    def log_page(self) -> LogPage:
+        """The Log stage."""
+        return self.later.log.page
+
+    @property
+    def hands_page(self) -> HandsPage:
+        """The Hands stage."""
+        return self.later.hands.page
+
+    def _joined_study(self, page: StudyPage, source: RiffSource) -> None:
+        """A view that makes new riffs is there."""
+        page.message.connect(self.say)
+        source.riff_wanted.connect(self.open_variation)
+        source.work_wanted.connect(lambda riff: self.practice_page.list.put_on(riff))
+
     # -- stages and looks ---------------------------------------------------------------------------------
 
     @property
@@ -179,8 +198,7 @@ class MainWindow(QMainWindow):
     def show_stage(self, index: int) -> None:
         """Show a stage and put the keys there."""
         if index != self.stage:
-            self.practice_page.left()
-            self.listen_page.left()
+            self.later.left()
         self.document.writing = index == STAGES.index("Riff")
         self._stages.setCurrentIndex(index)
         self.rail.show_stage(index)
@@ -204,8 +222,7 @@ class MainWindow(QMainWindow):
         QApplication.setPalette(palette(theme))
         self.setStyleSheet(style_sheet(theme))
         for page in self._pages:
-            if not isinstance(page, HandsPage):
-                page.set_theme(theme)
+            page.set_theme(theme)
 
     def toggle_theme(self) -> None:
         """From light to dark, or back."""
@@ -333,21 +350,20 @@ class MainWindow(QMainWindow):
         """Ask what is to become of the changes."""
         return message_boxes.ask_to_save(self)
 
-    def _drill(self, chosen: Range, stumbles_at: float | None = None) -> None:
+    def drill(self, chosen: Range, stumbles_at: float | None = None) -> None:
         """Practise a range of the plan at once."""
         self.practice_views.show_view(0)
         self.practice_page.drill(chosen, stumbles_at)
         self.show_stage(STAGES.index("Practice"))
 
-    def _take_hands(self, hands: Hands) -> None:
+    def take_hands(self, hands: Hands) -> None:
         """Plan with other hands; undo goes back."""
         settings = self.document.plan_settings
         self.document.set_plan_settings(replace(settings, hands=OWN_HANDS, own=hands))
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
-        pages = (self.practice_page, self.listen_page, self.studies)
-        for one in (self.planner, self.compare_page.comparer, self.hands_page.effects_jobs, *pages):
+        for one in (self.planner, self.later, self.studies):
             one.cancel()
 
     # -- telling ------------------------------------------------------------------------------------------
@@ -434,8 +450,7 @@ class MainWindow(QMainWindow):
             return
         self._keep.stop()
         self.store.recovery.forget()
-        pages = (self.hands_page, self.practice_page, self.listen_page, self.studies, self.log_page)
-        for one in (self.planner, self.compare_page.comparer, *pages):
+        for one in (self.planner, self.later, self.studies):
             one.stop()
         self.log.close()
         self.plan_page.transport.player.close()

@@ -26,6 +26,7 @@ from dromic.app.document_jobs import DocumentJobs
 from dromic.app.error_text import error_words
 from dromic.app.hands.effects import Effect, effects, other_answers
 from dromic.app.hands.learn_dialog import LearnDialog
+from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
 from dromic.formats.hands_file import read_hands, write_hands
 from dromic.hands.profile import (
@@ -171,6 +172,9 @@ class HandsPage(QWidget):
         return grid
 
     # -- what is shown and set ------------------------------------------------------------------------------
+
+    def set_theme(self, theme: Theme) -> None:
+        """Nothing to do: all its colours are the style sheet's."""
 
     def activated(self) -> None:
         """Work out the effects, now that the page shows."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 from PyQt6.QtCore import QSignalBlocker
 from PyQt6.QtWidgets import QWidget
@@ -26,8 +26,6 @@ class Preferences:
     remember : callable
         Changes the settings that are kept.
     set_theme : callable
-    charts : sequence of ChartView
-        Further charts that are turned as the first.
     """
 
     def __init__(
@@ -37,10 +35,9 @@ class Preferences:
         welcome: QWidget,
         remember: Callable[..., None],
         set_theme: Callable[[Theme], None],
-        charts: Sequence[ChartView] = (),
     ) -> None:
         self._store, self._plan_page, self._welcome = store, plan_page, welcome
-        self._charts = tuple(charts)
+        self._charts: list[ChartView] = []
         self._remember, self._set_theme = remember, set_theme
         transport = plan_page.transport
         for name, box in (("click", transport.click), ("count_in", transport.count_in), ("around", transport.loop)):
@@ -63,10 +60,19 @@ class Preferences:
         """Turn a setting on or off."""
         self.prefer(**{name: not getattr(self.settings, name)})
 
+    def turn(self, *charts: ChartView) -> None:
+        """Turn further charts as the first."""
+        self._charts += charts
+        for chart in charts:
+            chart.set_view(1.0, **self._turned)
+
+    @property
+    def _turned(self) -> dict[str, bool]:
+        return {"thick_on_top": self.settings.thick_on_top, "nut_below": not self.settings.left_handed}
+
     def apply(self) -> None:
         """Bring the settings to all parts."""
-        page, settings = self._plan_page, self.settings
-        turned = {"thick_on_top": settings.thick_on_top, "nut_below": not settings.left_handed}
+        page, settings, turned = self._plan_page, self.settings, self._turned
         page.chart.set_view(settings.chart_size, **turned, mutes=settings.mutes, harmony=settings.harmony)
         for chart in self._charts:
             chart.set_view(1.0, **turned)

@@ -31,7 +31,7 @@ class SlidingRow(QScrollArea):
         self.setWidget(row)
         row.setAutoFillBackground(False)
         row.setVisible(not hidden)
-        self.setVisible(not hidden)
+        self._come_and_go(shown=not hidden)
         row.installEventFilter(self)
         app = QApplication.instance()
         if isinstance(app, QApplication):
@@ -62,10 +62,17 @@ class SlidingRow(QScrollArea):
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Come and go with the row."""
         if event is not None and event.type() in (QEvent.Type.HideToParent, QEvent.Type.ShowToParent):
-            self.setVisible(event.type() == QEvent.Type.ShowToParent)
+            self._come_and_go(shown=event.type() == QEvent.Type.ShowToParent)
         elif event is not None and event.type() == QEvent.Type.LayoutRequest:
             self.updateGeometry()
         return super().eventFilter(watched, event)
+
+    def _come_and_go(self, *, shown: bool) -> None:
+        if shown and self.parentWidget() is None:
+            # Shown now it would be a window of its own; it comes with what it is put into.
+            self.setAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide, on=False)
+        else:
+            self.setVisible(shown)
 
     def _slides(self) -> bool:
         return self._row.minimumSizeHint().width() > self.width()

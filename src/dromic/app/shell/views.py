@@ -3,24 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Protocol
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
+from dromic.app.shell.later import Page
 from dromic.app.theme import Theme
 
 KEYS = {"Vary": "Ctrl+U", "Material": "Ctrl+M", "Coverage": "Ctrl+G"}
-
-
-class View(Protocol):
-    """What a view has to have."""
-
-    def activated(self) -> None:
-        """The view shows."""
-
-    def set_theme(self, theme: Theme) -> None:
-        """Change colours."""
 
 
 class Views(QWidget):
@@ -28,14 +18,14 @@ class Views(QWidget):
 
     Parameters
     ----------
-    views : sequence of (str, QWidget, View)
+    views : sequence of (str, QWidget, Page)
         Names, what to put in, and the view in it.
     leaving : callable or None
         Called when another view is to show.
     """
 
     def __init__(
-        self, views: Sequence[tuple[str, QWidget, View]], leaving: Callable[[], None] | None = None
+        self, views: Sequence[tuple[str, QWidget, Page]], leaving: Callable[[], None] | None = None
     ) -> None:
         super().__init__()
         self._views = [view for _, _, view in views]
