@@ -26,6 +26,7 @@ MARGIN = 18.0
 SPARE, LEAST_ROOM = 6.0, 150.0
 GAP = 24.0
 COLUMN = 36.0
+STROKES_BEFORE = 2
 PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
@@ -301,6 +302,40 @@ class ChartLayout:
         start = max(bisect_left(self._xs, left - COLUMN) - 1, 0)
         end = min(bisect_right(self._xs, right + COLUMN) + 1, len(self.columns))
         return self.columns[start:end]
+
+    @cached_property
+    def frame(self) -> tuple[object, ...]:
+        """What the drawing of every place depends on."""
+        neck, plan = (self.neck_low, self.neck_high), self.plan
+        ends = self.width, self.columns[0].x, self.columns[0].loads if plan.loop else None
+        bands = tuple((name, band.top, band.bottom) for name, band in self.bands.items())
+        return self.zoom, self.view, neck, self.load_scale, plan.instrument, plan.hand_mm, *ends, *bands
+
+    def drawn_between(self, left: float, right: float) -> tuple[object, ...]:
+        """What the drawing between two places depends on beside the frame: what is equal is drawn the same."""
+        near = self.columns_between(left, right)
+        if not near:
+            return (self.ticks(left, right),)
+        first, last = bisect_left(self._xs, near[0].x), bisect_right(self._xs, near[-1].x)
+        # The pick's way comes from the strokes before, wherever they are, and leads on to the next one.
+        first = self._strokes_away(first, -1, STROKES_BEFORE)
+        last = self._strokes_away(last, 1, 1)
+        steps, states = self.plan.task.steps, self.plan.states
+        parts = [
+            (steps[one.step], states[one.step], one.loads, one.event.stroke_kind, one.event.mutes, one.event.legato)
+            for one in self.columns[first : last + 1]
+        ]
+        # Chords and degrees are told from the whole riff.
+        harmony = object() if self.view.harmony else None
+        return first, self.ticks(left, right), parts, harmony
+
+    def _strokes_away(self, at: int, way: int, strokes: int) -> int:
+        """The column so many strokes from another."""
+        while 0 <= at < len(self.columns) and strokes:
+            at += way
+            inside = 0 <= at < len(self.columns)
+            strokes -= not inside or self.columns[at].event.stroke is not Stroke.NONE
+        return min(max(at, 0), len(self.columns) - 1)
 
     def nearest(self, x: float) -> int:
         """Index of the column nearest to a place."""

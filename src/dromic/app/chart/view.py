@@ -221,7 +221,6 @@ class ChartView(QAbstractScrollArea):
         if port is None or bar is None:
             return
         self._layout = None
-        self._tiles.clear()
         if self._plan is not None:
             height = port.height() / self._size - 12
             self._layout = chart_layout(self._plan, self._zoom, height, self._view)
