@@ -15,12 +15,15 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from itertools import count
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
+from dromic.music.remembering import last_of
 from dromic.planner.loops import closed_path
+from dromic.planner.model import Model, Node
 from dromic.planner.problem import Problem
 from dromic.planner.search import Path, backward_sums, least_sum
 
@@ -49,13 +52,18 @@ class _Part:
 def labels_of(problem: Problem, step: int) -> Ints:
     """Number what can be seen of each joint state of a step, shape (joint states,)."""
     node, model = problem.nodes[step], problem.model
+    labels = last_of(node, "_labels", (), partial(_labels_of, model, node))
+    return labels[problem.layers.plain_of(step)]
+
+
+def _labels_of(model: Model, node: Node) -> Ints:
     names: dict[tuple[object, ...], int] = {}
     found = []
-    for joint in range(len(problem.chain.node_costs[step])):
+    for joint in range(len(node.blocks) * model.picks * len(node.grips)):
         state = model.state(node, joint)
         name = (state.notes, state.stroke if state.sounded else None)
         found.append(names.setdefault(name, len(names)))
-    return np.array(found, dtype=np.int64)[problem.layers.plain_of(step)]
+    return np.array(found, dtype=np.int64)
 
 
 class PlanRanking:
@@ -75,6 +83,7 @@ class PlanRanking:
         self._known: dict[object, Ints] = {}
         self._order = count()
         self._queue: list[tuple[float, int, _Part]] = []
+        self._most = 0
 
     def best(self, most: int) -> Iterator[Path]:
         """Yield plans that differ, cheapest first.
@@ -90,6 +99,7 @@ class PlanRanking:
         that the first step has, because each of them has its own way back.
         """
         chain = self._chain
+        self._queue, self._most = [], most
         self._begin()
         given: set[tuple[int, ...]] = set()
         last = len(chain.node_costs) - 1
@@ -125,7 +135,10 @@ class PlanRanking:
         at = at[np.argsort(own[at], kind="stable")]
         begins = np.flatnonzero(np.r_[True, np.diff(own[at]) > 0])
         least = np.minimum.reduceat(whole[at], begins)
-        for first, end, cost in zip(begins.tolist(), (*begins[1:].tolist(), len(at)), least.tolist(), strict=True):
+        ends = np.append(begins[1:], len(at))
+        # No two of these have a plan in common, and each has one of its cost: no more can be wanted than so many.
+        kept = np.sort(np.argsort(least, kind="stable")[: self._most])
+        for first, end, cost in zip(begins[kept].tolist(), ends[kept].tolist(), least[kept].tolist(), strict=True):
             some = at[first:end]
             # Of equal costs the longer row comes first, so that whole plans come out early.
             part = _Part((*row, int(own[some[0]])), some, sums[some], behind)
