@@ -122,7 +122,7 @@ def test_the_plan_is_exported(
     assert len(notes) >= 20
     if suffix not in (".mid", ".abc"):
         assert all(event.locks.stroke is not None for event in notes if not event.marks)
-    assert f"Written as out{suffix}" in not_none(window.statusBar()).currentMessage()
+    assert f"Saved as out{suffix}" in not_none(window.statusBar()).currentMessage()
     if suffix in (".mid", ".abc"):
         assert any("not all of it" in one for one in boxes_of(window))
 

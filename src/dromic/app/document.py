@@ -314,7 +314,7 @@ class Document:
         if self.path is None:
             return
         found = contents(self.path, self.plan_settings)
-        self.history.record(self.snapshot, "reading the file anew", merge=False)
+        self.history.record(self.snapshot, "reloading the file", merge=False)
         new = found.snapshot
         self.plan_settings, self.kept, self.notes = new.plan_settings, new.kept, new.notes
         self._asks_anew()
@@ -372,11 +372,11 @@ class Document:
         plan = self._current_plan()
         text = write_riff_text(decided_riff(plan))
         one = KeptPlan(name, text, self.plan_settings, plan.cost, plan.ceiling)
-        self._keep_all((*(other for other in self.kept if other.name != name), one), "keeping a plan")
+        self._keep_all((*(other for other in self.kept if other.name != name), one), "saving a plan")
 
     def drop_plan(self, name: str) -> None:
         """Forget a saved plan."""
-        self._keep_all(tuple(one for one in self.kept if one.name != name), "forgetting a plan")
+        self._keep_all(tuple(one for one in self.kept if one.name != name), "deleting a saved plan")
 
     def _keep_all(self, kept: tuple[KeptPlan, ...], words: str) -> None:
         self.history.record(self.snapshot, words, merge=False)

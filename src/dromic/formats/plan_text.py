@@ -51,7 +51,7 @@ def _headline(plan: Plan) -> list[str]:
         f"{plan.instrument.name}, {strings}{capo}; hands: {plan.hands.name}",
         f"{plan.school.title}, {aim}, {number_words(plan.tempo)} quarter notes a minute"
         + (", as a loop" if plan.loop else ""),
-        f"style: {plan.sound.style}" + ("" if plan.style_said else ", as told from the riff"),
+        f"style: {plan.sound.style}" + ("" if plan.style_said else ", detected from the riff"),
     ]
 
 

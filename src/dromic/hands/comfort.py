@@ -294,7 +294,7 @@ class Comfort(ChordComfort):
     other_lean: float = constant(
         0.0300,
         "effort",
-        "a stroke with the lean that is not the habitual one",
+        "a stroke against your usual lean",
         TRADE,
         term="a stroke against your usual lean",
     )

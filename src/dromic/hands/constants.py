@@ -188,7 +188,7 @@ class PickingHand:
     )
     lean: Lean = style_option(
         Lean.UP_ESCAPES,
-        "the habitual lean: upstrokes end above the strings",
+        "the usual lean: upstrokes end above the strings",
         "Which strokes end above the strings",
         {"up": "upstrokes", "down": "downstrokes"},
     )

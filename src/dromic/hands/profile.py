@@ -144,7 +144,7 @@ def with_measures(hands: Hands, wanted: Measures) -> Hands:
         For sizes and times that are not above zero.
     """
     if min(wanted.span, wanted.picking, wanted.fretting) <= 0:
-        raise RiffError(f"found {wanted}, expected sizes and times above zero")
+        raise RiffError(f"found {wanted}, expected lengths and times above zero")
     old = measures(hands)
     fretting = _scaled(hands.fretting, "ms", wanted.fretting / old.fretting)
     sync_factor = max(wanted.picking, wanted.fretting) / max(old.picking, old.fretting)

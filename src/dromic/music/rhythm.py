@@ -198,7 +198,7 @@ _COUNTED = {
 
 
 def beat_words(beat: Fraction, meter: Meter) -> str:
-    """A beat as players count it: 1 e & a, triplets and the beats of a jig 1 & a; what has no name by its share.
+    """A beat as players count it: 1 e & a, triplets and the beats of a jig 1 & a; what has no name by its place.
 
     Parameters
     ----------
@@ -214,9 +214,13 @@ def beat_words(beat: Fraction, meter: Meter) -> str:
     >>> beat_words(Fraction(7, 3), Meter(4, 4)), beat_words(Fraction(3), Meter(6, 8))
     ('2 &', '2 &')
     >>> beat_words(Fraction(6, 5), Meter(4, 4))
-    '1+1/5'
+    '1, 2nd of 5'
     """
     unit = meter.beat if meter.compound else Fraction(1)
     whole, rest = divmod((beat - 1) / unit, 1)
-    counted = _COUNTED.get(rest, f"+{rest}") if rest else ""
+    counted = _COUNTED.get(rest, f", {_nth(rest.numerator + 1)} of {rest.denominator}") if rest else ""
     return f"{whole + 1}{counted}"
+
+
+def _nth(number: int) -> str:
+    return f"{number}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10 if number // 10 % 10 != 1 else 0, 'th')}"

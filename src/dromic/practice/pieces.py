@@ -133,7 +133,7 @@ def in_turn(one: Plan, other: Plan, chosen: Range) -> Riff:
     if _music(one) != _music(other):
         raise RiffError("these are plans of two different riffs; choose two of the same riff")
     if not any(chosen.first <= step <= chosen.last for step in differing(one, other)):
-        raise RiffError("both plans play these notes alike; choose others, or another plan")
+        raise RiffError("both plans play these notes the same way; choose others, or another plan")
     made = joined([(excerpt(one, chosen), "A"), (excerpt(other, chosen), "B")])
     return replace(made, title=f"{one.riff.title or 'Drill'}: {place_words(one, chosen)}, two plans in turn")
 

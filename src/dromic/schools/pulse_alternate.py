@@ -11,9 +11,9 @@ def on_pulse(context: StrokeContext) -> Verdict:
     if place.on_beat:
         reason = "down on the beat"
     elif wanted is Stroke.DOWN:
-        reason = f"part {place.part + 1} of {place.parts} in its beat: the hand swings down"
+        reason = "between beats, with the hand on its way down"
     else:
-        reason = f"part {place.part + 1} of {place.parts} in its beat: the hand swings up"
+        reason = "offbeat: the hand is on its way up"
     return Verdict(context.stroke is wanted, reason=reason)
 
 

@@ -17,7 +17,7 @@ HEIGHT = 126
 DOT = 9.0
 _HINT = (
     "Filled: the fingers that are down now. Dashed: where the next note is. The arrow is the stroke. "
-    "F10 shows or hides the neck, Shift+F6 turns it for left-handed players, F6 turns the strings over"
+    "F10 shows or hides the neck, Shift+F6 turns it for left-handed players, F6 flips the string order"
 )
 
 

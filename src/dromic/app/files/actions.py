@@ -208,7 +208,7 @@ class Files:
         except RiffError as error:
             message_boxes.tell(self._window, "The file was not read", error)
             return False
-        self._host.say("Read anew from the file; undo brings your version back")
+        self._host.say("Reloaded from the file; undo brings your version back")
         return True
 
     def changed_by_others(self) -> None:
@@ -304,12 +304,12 @@ class Files:
             remarks = wait_for(window, f"Writing {path.name}…", work)
         except CancelledError:
             cancelled.set()
-            self._host.say(f"Cancelled; nothing is written as {path.name}")
+            self._host.say(f"Cancelled; nothing is saved as {path.name}")
             return False
         except DromicError as error:
             message_boxes.tell(window, "The file was not written", error)
             return False
         if remarks:
             message_boxes.tell_remarks(window, path.name, remarks)
-        self._host.say(f"Written as {path.name}")
+        self._host.say(f"Saved as {path.name}")
         return True

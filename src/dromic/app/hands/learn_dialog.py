@@ -124,7 +124,7 @@ class LearnDialog(QDialog):
         self.state.setWordWrap(True)
         column.addWidget(self.state)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
-        self.accept_button = QPushButton("Take what is ticked")
+        self.accept_button = QPushButton("Apply what is ticked")
         self.accept_button.setEnabled(False)
         self.accept_button.clicked.connect(self._accept)
         buttons.addButton(self.accept_button, QDialogButtonBox.ButtonRole.ActionRole)

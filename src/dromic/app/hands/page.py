@@ -90,7 +90,7 @@ class HandsPage(QWidget):
         column.setContentsMargins(4, 0, 12, 12)
         column.setSpacing(10)
         column.addLayout(self._top())
-        column.addWidget(_named("Sizes and speeds", "heading"))
+        column.addWidget(_named("Span and speed", "heading"))
         column.addLayout(self._sizes())
         column.addWidget(_named("Style options: where players disagree", "heading"))
         line = QHBoxLayout()

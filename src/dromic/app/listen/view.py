@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from dromic.listening.spots import Spot
 
 _WELCOME = (
-    "Record yourself playing the riff, or open a recording of it: alone or to a click, once or round and round. "
+    "Record yourself playing the riff, or open a recording of it: alone or to a click, once or as a loop. "
     "Start, tempo and rounds are found by themselves."
 )
 _NO_PLAN = "Write a riff on the first page; takes of it are listened to here."

@@ -205,7 +205,7 @@ class ReasonsPanel(QScrollArea):
         label.setWordWrap(True)
         row.addWidget(label, 1)
         button = QPushButton("Unlock" if words else "Lock as planned")
-        button.setToolTip("Give the note back to the planner (Backspace)" if words else "Keep what is planned (K)")
+        button.setToolTip("Unlock this note (Backspace)" if words else "Lock this note as it is planned (K)")
         button.clicked.connect(self.unlocked if words else self.kept)
         row.addWidget(button)
         self._rows.addLayout(row)

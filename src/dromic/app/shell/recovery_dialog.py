@@ -24,8 +24,8 @@ from dromic.errors import RiffError
 
 WIDTH, HEIGHT = 620, 420
 EXPLAINED = (
-    "The program ended before these riffs were saved. Take one up in this window and save it where you want it; "
-    "the others stay here until you take them up or throw them away (File > Unsaved riffs)."
+    "The program ended before these riffs were saved. Open one in this window and save it where you want it; "
+    "the others stay here until you open them or throw them away (File > Unsaved riffs)."
 )
 
 
@@ -57,7 +57,7 @@ class RecoveryDialog(QDialog):
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
         self.text.setAccessibleName("The riff's text")
-        self.take = QPushButton("&Take it up")
+        self.take = QPushButton("&Open here")
         self.take.setDefault(True)
         self.throw = QPushButton("Th&row away…")
         self.later = QPushButton("&Later")

@@ -47,7 +47,7 @@ class SavedPlansDialog(QDialog):
         self.notes.setPlaceholderText("What to watch, what went well, which tempo")
         self.table = QTableWidget(0, len(_COLUMNS))
         self.table.setHorizontalHeaderLabels(list(_COLUMNS))
-        self.table.setAccessibleName("RecoveredDocument plans")
+        self.table.setAccessibleName("Saved plans")
         self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
         self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
@@ -61,10 +61,10 @@ class SavedPlansDialog(QDialog):
         self.name.setMaxLength(LONGEST_NAME)
         self.name.setPlaceholderText("A name for this plan")
         self.name.setAccessibleName("Name of the plan")
-        self.keep_button = QPushButton("Keep this plan")
-        self.take_button = QPushButton("Take it up")
+        self.keep_button = QPushButton("Save this plan")
+        self.take_button = QPushButton("Go back to it")
         self.take_button.setToolTip("Back to this plan: its riff with everything decided, its school and hands")
-        self.drop_button = QPushButton("Forget it")
+        self.drop_button = QPushButton("Delete")
         self._build()
         self.notes.textChanged.connect(self._noted)
         self.name.textChanged.connect(lambda _text: self._can())
@@ -79,7 +79,7 @@ class SavedPlansDialog(QDialog):
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
-        for words, widget in (("Notes", self.notes), ("RecoveredDocument plans", self.table)):
+        for words, widget in (("Notes", self.notes), ("Saved plans", self.table)):
             caption = QLabel(words)
             caption.setObjectName("section")
             column.addWidget(caption)
