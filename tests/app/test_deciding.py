@@ -206,7 +206,7 @@ def test_a_style_brings_its_school_and_is_undone_whole(window: MainWindow, wait:
     wait()
     bar = window.plan_page.plan_settings
     told = bar.playing_style.currentText()
-    assert told.endswith("(detected)")
+    assert told.endswith("(auto)")
     before = window.document.plan_settings
     bar.playing_style.setCurrentIndex(bar.playing_style.findData("country"))
     wait()

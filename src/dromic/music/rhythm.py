@@ -197,7 +197,7 @@ _COUNTED = {
 }
 
 
-def beat_words(beat: Fraction, meter: Meter) -> str:
+def beat_words(beat: Fraction, meter: Meter, *, rough: bool = False) -> str:
     """A beat as players count it: 1 e & a, triplets and the beats of a jig 1 & a; what has no name by its place.
 
     Parameters
@@ -206,6 +206,8 @@ def beat_words(beat: Fraction, meter: Meter) -> str:
         In quarter notes, from 1.
     meter : Meter
         Compound metres count their own beats.
+    rough : bool
+        Whether the last place that has a name is enough.
 
     Examples
     --------
@@ -218,9 +220,11 @@ def beat_words(beat: Fraction, meter: Meter) -> str:
     """
     unit = meter.beat if meter.compound else Fraction(1)
     whole, rest = divmod((beat - 1) / unit, 1)
+    if rough:
+        rest = max((one for one in _COUNTED if one <= rest), default=Fraction(0))
     counted = _COUNTED.get(rest, f", {_nth(rest.numerator + 1)} of {rest.denominator}") if rest else ""
     return f"{whole + 1}{counted}"
 
 
 def _nth(number: int) -> str:
-    return f"{number}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10 if number // 10 % 10 != 1 else 0, 'th')}"
+    return f"{number}{ {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10 if number // 10 % 10 != 1 else 0, 'th') }"

@@ -72,10 +72,14 @@ class TimedEvent:
         Examples
         --------
         >>> from dromic.music.rhythm import NoteValue
-        >>> TimedEvent(0, 0, Event(NoteValue(8)), 2, Fraction(5, 2), *[Fraction(0)] * 4, 0, 0).place_words
+        >>> times = Fraction(5, 2), Fraction(0), Fraction(1, 2), Fraction(0), Fraction(0)
+        >>> TimedEvent(0, 0, Event(NoteValue(8)), 2, *times, 0, 0).place_words
         'bar 2 beat 2 &'
         """
-        return f"bar {self.bar} beat {beat_words(self.beat, self.meter)}"
+        # Grace notes take their time from the note that they lead to, which is still counted where it is written.
+        late = Fraction(0) if self.event.grace else max(self.event.quarters - self.duration, Fraction(0))
+        grace = " (grace note)" if self.event.grace else ""
+        return f"bar {self.bar} beat {beat_words(self.beat - late, self.meter, rough=self.event.grace)}{grace}"
 
     @property
     def tied(self) -> bool:

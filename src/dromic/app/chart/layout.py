@@ -7,14 +7,17 @@ up.
 
 from __future__ import annotations
 
+import math
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from enum import IntEnum
 from fractions import Fraction
 from functools import cached_property
 
 import numpy as np
 
+from dromic.arrays import Floats
 from dromic.listening.take import TakeNote
 from dromic.music.riff import Stroke
 from dromic.music.timeline import BarInTime, bars_in_time
@@ -27,6 +30,12 @@ SPARE, LEAST_ROOM = 6.0, 150.0
 GAP = 24.0
 COLUMN = 36.0
 STROKES_BEFORE = 2
+# Pixels from note to note from which on plates, or signs, can be read; narrower, the chart is an overview.
+FULL_FROM, SIGNS_FROM = 23.0, 11.0
+# What is written or drawn at a note needs so much room: plates, frets without one, signs, fingers, bars of three.
+PLATE_ROOM, FRET_ROOM, TINY_ROOM, SIGN_ROOM, FINGER_ROOM, BARS_ROOM = 22.0, 16.0, 11.0, 15.0, 19.0, 22.0
+BAR_LABEL, LEAST_TICKS = 24.0, 7.0
+BAR_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500)
 PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
@@ -146,14 +155,31 @@ class Tick:
     bar: bool
 
 
+def _least_gaps(xs: Floats) -> Floats:
+    """The smaller of the gaps to both neighbours."""
+    gaps = np.r_[math.inf, np.diff(xs), math.inf]
+    found: Floats = np.minimum(gaps[:-1], gaps[1:])
+    return found
+
+
+class Detail(IntEnum):
+    """How much of the notes can be read at a zoom."""
+
+    OVERVIEW = 0
+    SIGNS = 1
+    FULL = 2
+
+
+def short_gap(plan: Plan) -> float:
+    """Quarter notes from note to note where they lie close: a tenth of the gaps are shorter."""
+    gaps = np.diff([float(step.moment.played) for step in plan.task.steps])
+    gaps = gaps[gaps > 0]
+    return float(np.quantile(gaps, 0.1)) if len(gaps) else COLUMN / 120.0
+
+
 def default_zoom(plan: Plan) -> float:
     """Pixels a quarter note, so that nine tenths of the notes have a column of their own."""
-    onsets = np.array([float(step.moment.played) for step in plan.task.steps])
-    gaps = np.diff(onsets)
-    gaps = gaps[gaps > 0]
-    if not len(gaps):
-        return 120.0
-    return float(np.clip(COLUMN / np.quantile(gaps, 0.1), 30.0, 600.0))
+    return float(np.clip(COLUMN / short_gap(plan), 30.0, 600.0))
 
 
 def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -> dict[str, Band]:
@@ -225,6 +251,38 @@ class ChartLayout:
     def seam_x(self) -> float:
         """Where a loop goes back to its start."""
         return self.width - MARGIN
+
+    @cached_property
+    def detail(self) -> Detail:
+        """How much can be read; on paper always all."""
+        room = self.zoom * short_gap(self.plan)
+        if self.view.compact or room >= FULL_FROM:
+            return Detail.FULL
+        return Detail.SIGNS if room >= SIGNS_FROM else Detail.OVERVIEW
+
+    @cached_property
+    def rooms(self) -> list[float]:
+        """How much room each column has to itself; grace notes have what is left beside their neighbours."""
+        if self.view.compact:
+            return [math.inf] * len(self.columns)
+        xs = np.array(self._xs)
+        grace = np.array([column.event.moment.event.grace for column in self.columns], dtype=bool)
+        rooms = np.full(len(xs), math.inf)
+        rooms[~grace] = _least_gaps(xs[~grace])
+        gaps = np.r_[math.inf, np.diff(xs), math.inf]
+        beside = np.r_[0.0, np.minimum(rooms, PLATE_ROOM), 0.0]
+        before, after = 2 * gaps[:-1] - beside[:-2], 2 * gaps[1:] - beside[2:]
+        rooms[grace] = np.minimum(before, after)[grace]
+        found: list[float] = rooms.tolist()
+        return found
+
+    def middle_x(self, column: Column) -> float:
+        """Middle of what stands for a note: its plate, or where there is none its stroke."""
+        return column.plate_x if self.fits(column, TINY_ROOM) else column.x + 4
+
+    def fits(self, column: Column, width: float) -> bool:
+        """Whether there is room for something so wide at a column."""
+        return self.rooms[column.step] >= width
 
     def x(self, quarters: float) -> float:
         """Place of a time."""
@@ -325,9 +383,10 @@ class ChartLayout:
             (steps[one.step], states[one.step], one.loads, one.event.stroke_kind, one.event.mutes, one.event.legato)
             for one in self.columns[first : last + 1]
         ]
+        room = [min(one, PLATE_ROOM) for one in self.rooms[first : last + 1]]
         # Chords and degrees are told from the whole riff.
         harmony = object() if self.view.harmony else None
-        return first, self.ticks(left, right), parts, harmony
+        return first, self.ticks(left, right), parts, harmony, room
 
     def _strokes_away(self, at: int, way: int, strokes: int) -> int:
         """The column so many strokes from another."""
@@ -360,11 +419,18 @@ class ChartLayout:
                 break
             if start + float(bar.meter.bar * bar.pace) * self.zoom < left:
                 continue
+            wide = float(bar.meter.bar * bar.pace) * self.zoom
+            # Bars are numbered as often as there is room: every one, every second, every fifth, tenth and so on.
+            every = next((step for step in BAR_STEPS if step * wide >= BAR_LABEL), BAR_STEPS[-1])
+            labelled = every == 1 or bar.number % every == 0 or bar is self._bars[0]
+            if not labelled and wide < LEAST_TICKS:
+                continue
             roomy = beat_quarters * self.zoom >= 46
-            for beat in range(max(round(bar.meter.bar / bar.meter.beat), 1)):
+            beats = max(round(bar.meter.bar / bar.meter.beat), 1) if beat_quarters * self.zoom >= LEAST_TICKS else 1
+            for beat in range(beats):
                 x = start + beat * beat_quarters * self.zoom
                 if MARGIN - 0.5 <= x <= last:
-                    label = str(bar.number) if beat == 0 else str(beat + 1) if roomy else ""
+                    label = (str(bar.number) if labelled else "") if beat == 0 else str(beat + 1) if roomy else ""
                     found.append(Tick(x, label if x < last - 1 else "", beat == 0))
         end = self.width - MARGIN
         if left <= end <= right and (not found or found[-1].x < end - 1):

@@ -13,6 +13,7 @@ from dromic.app.chart.layout import MARGIN, PLATE_WIDTH, ChartLayout, Column
 from dromic.app.theme import UI_FONT, Theme
 
 GUTTER = 74
+LEAST_CHOICE = 10.0
 LINE_CAP = Qt.PenCapStyle.RoundCap
 
 
@@ -34,7 +35,7 @@ class Scene:
 
     def font(self, pixels: int, *, bold: bool = False) -> QFont:
         """Return the window's font at a size; it is shared, so copy it before changing it."""
-        return _font(pixels, bold)
+        return pixel_font(pixels, bold=bold)
 
     def text(self, x: float, y: float, words: str, color: str, size: int, *, bold: bool = False) -> None:
         """Write centred on a point."""
@@ -44,7 +45,8 @@ class Scene:
 
 
 @lru_cache(maxsize=64)
-def _font(pixels: int, bold: bool) -> QFont:
+def pixel_font(pixels: int, *, bold: bool = False) -> QFont:
+    """The window's font at a size; it is shared, so copy it before changing it."""
     font = QFont(UI_FONT)
     font.setPixelSize(pixels)
     if bold:
@@ -67,7 +69,8 @@ def paint_choice(scene: Scene) -> None:
     if scene.chosen is None or scene.chosen >= len(scene.layout.columns):
         return
     column = scene.layout.columns[scene.chosen]
-    box = QRectF(column.x - 6, scene.layout.strokes.top, PLATE_WIDTH + 16, scene.layout.bottom)
+    wide = min(PLATE_WIDTH + 16, max(scene.layout.rooms[column.step] + 4, LEAST_CHOICE))
+    box = QRectF(column.x - wide / 6, scene.layout.strokes.top, wide, scene.layout.bottom)
     box.setBottom(scene.layout.bottom + 3)
     scene.painter.setPen(Qt.PenStyle.NoPen)
     scene.painter.setBrush(scene.theme.color("chosen"))

@@ -21,7 +21,7 @@ from dromic.planner.model import Model
 from dromic.planner.plan import Plan
 from dromic.planner.reasons import model_of, what_words
 
-LEAST_ZOOM, MOST_ZOOM = 8.0, 1200.0
+LEAST_ZOOM, MOST_ZOOM = 0.2, 1200.0
 ZOOM_STEP = 1.25
 SHORT = 0.7
 DRAG_LEAST = 12.0
@@ -46,6 +46,8 @@ class ChartView(QAbstractScrollArea):
         The chosen note is to be locked as it is, or its locks lifted.
     drill_wanted : no argument
         The selected range is to be drilled.
+    moved : no argument
+        Another part of the riff shows.
     """
 
     chosen = pyqtSignal(int)
@@ -55,6 +57,7 @@ class ChartView(QAbstractScrollArea):
     keep_wanted = pyqtSignal()
     unlock_wanted = pyqtSignal()
     drill_wanted = pyqtSignal()
+    moved = pyqtSignal()
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -196,6 +199,21 @@ class ChartView(QAbstractScrollArea):
                 self._scroll_to(0)
 
     @property
+    def seen(self) -> tuple[float, float]:
+        """From where to where the riff shows, in quarter notes."""
+        layout = self._layout
+        if layout is None:
+            return 0.0, 0.0
+        left, right = self._scrolled, self._scrolled + self.viewport_width - GUTTER
+        start, end = ((x - layout.x(0)) / layout.zoom for x in (left, right))
+        return max(start, 0.0), end
+
+    def go_to(self, quarters: float) -> None:
+        """Bring a time into the middle."""
+        if self._layout is not None:
+            self._scroll_to(self._layout.x(quarters) - (self.viewport_width - GUTTER) / 2)
+
+    @property
     def viewport_width(self) -> int:
         """Width of what shows, the labels included, in the chart's own pixels."""
         port = self.viewport()
@@ -230,6 +248,12 @@ class ChartView(QAbstractScrollArea):
         else:
             bar.setRange(0, 0)
         self._repaint()
+        self.moved.emit()
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        """Tell that another part shows."""
+        super().scrollContentsBy(dx, dy)
+        self.moved.emit()
 
     def _show(self, step: int) -> None:
         if self._layout is None:

@@ -43,7 +43,7 @@ class PlanBar(QWidget):
         for index, school in enumerate(SCHOOLS.values()):
             self.school.setItemData(index, school.words, Qt.ItemDataRole.ToolTipRole)
         self.playing_style = self._choice(
-            row, "St&yle", {"": "bluegrass (detected)", **{str(style): style.value for style in Style}}
+            row, "St&yle", {"": "bluegrass (auto)", **{str(style): style.value for style in Style}}
         )
         self.playing_style.setToolTip(
             "What kind of music this is: it decides about open strings, shifts and damping"
@@ -139,8 +139,8 @@ class PlanBar(QWidget):
         """The style that was taken where none is chosen here, and whether riff or hands say it."""
         plan = self._document.plan
         if plan is None or self._document.plan_settings.style is not None:
-            return "detected"
-        return f"{plan.sound.style} (said)" if plan.style_said else f"{plan.sound.style} (detected)"
+            return "auto"
+        return f"{plan.sound.style} (said)" if plan.style_said else f"{plan.sound.style} (auto)"
 
     def _style_wished(self) -> None:
         """Take a style, and the school that it is mostly picked with."""

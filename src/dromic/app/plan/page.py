@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from dromic.app.chart.neck_view import HEIGHT as NECK_HEIGHT
 from dromic.app.chart.neck_view import NeckView
+from dromic.app.chart.overview import OverviewStrip
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document, Prices
 from dromic.app.error_text import error_words
@@ -64,7 +65,11 @@ class PlanPage(QWidget):
         self._neck_wanted = True
         left = QVBoxLayout()
         left.setSpacing(8)
+        self.overview = OverviewStrip(theme)
+        self.overview.went.connect(self.chart.go_to)
+        self.chart.moved.connect(self._overview_follows)
         left.addWidget(self.chart, 1)
+        left.addWidget(self.overview)
         left.addWidget(self.neck)
         row.addLayout(left, 1)
         row.addWidget(self.reasons)
@@ -93,8 +98,15 @@ class PlanPage(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.chart.set_theme(theme)
+        self.overview.set_theme(theme)
         self.neck.set_theme(theme)
         self.reasons.set_theme(theme)
+
+    def _overview_follows(self) -> None:
+        """Say which part of the riff the chart shows."""
+        view = self.chart.view_settings
+        self.overview.set_view(view.tempo_ratio, thick_on_top=view.thick_on_top)
+        self.overview.set_seen(*self.chart.seen)
 
     def want_neck(self, wanted: bool) -> None:
         """Show the neck strip where there is room for it, or never."""
@@ -168,6 +180,7 @@ class PlanPage(QWidget):
     def _heard(self, change: Change) -> None:
         document = self._document
         if change is Change.PLAN:
+            self.overview.set_plan(document.plan)
             self.chart.set_plan(document.plan)
         if change is Change.PLAN_SETTINGS and document.plan is not None:
             self.chart.set_tempo(document.tempo)

@@ -21,9 +21,7 @@ def tell(parent: QWidget, title: str, error: DromicError) -> None:
 
 def tell_remarks(parent: QWidget, name: str, remarks: tuple[str, ...]) -> None:
     """Say what a kind of file could not hold."""
-    box = QMessageBox(
-        QMessageBox.Icon.Information, "Saved", f"Saved as {name}, but not all of it.", parent=parent
-    )
+    box = QMessageBox(QMessageBox.Icon.Information, "Saved", f"Saved as {name}, but not all of it.", parent=parent)
     box.setInformativeText("\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in remarks))
     box.open()
 

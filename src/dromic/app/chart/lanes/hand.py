@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from itertools import groupby, pairwise
-from operator import itemgetter
+from collections.abc import Sequence
+from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QBrush, QPainterPath
 
 from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
-from dromic.app.chart.layout import FINGER_ROW, GAP, HAND_MARGIN_MM, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import (
+    FINGER_ROOM,
+    FINGER_ROW,
+    GAP,
+    HAND_MARGIN_MM,
+    ChartLayout,
+    Column,
+    Detail,
+    LaneSpace,
+    View,
+)
 from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
 from dromic.hands.terms import LoadKind
 from dromic.music.riff import Mark
@@ -54,11 +64,12 @@ def paint_hand(scene: Scene) -> None:
     painter.setPen(pen(scene.theme.color("calm", 140), 1.2))
     painter.drawPath(upper)
     painter.drawPath(lower)
-    _paint_fingers(scene, columns)
+    if layout.detail is not Detail.OVERVIEW:
+        _paint_fingers(scene, columns)
 
 
 def _edge_line(layout: ChartLayout, columns: tuple[Column, ...], edge: list[float]) -> QPainterPath:
-    half = 11.0
+    half = {Detail.FULL: 11.0, Detail.SIGNS: 4.0, Detail.OVERVIEW: 1.0}[layout.detail]
     line = QPainterPath(QPointF(columns[0].plate_x - half - 4, layout.neck_y(edge[0])))
     for (one, before), (two, after) in pairwise(zip(columns, edge, strict=True)):
         x0, x1 = one.plate_x + half, max(two.plate_x - half, one.plate_x + half)
@@ -80,7 +91,8 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
         down = sorted(
             {(note.fret, note.finger) for note in (*column.event.notes, *column.event.held) if note.finger}
         )
-        if not down:
+        numbered = layout.fits(column, FINGER_ROOM)
+        if not down and numbered:
             middle = QPointF(column.plate_x, layout.hand.bottom - 4)
             painter.setPen(pen(theme.color("quiet"), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -89,18 +101,32 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
         if locks.position is not None:
             paint_padlock(scene, column.plate_x, layout.hand.bottom - 6)
         load = max(column.loads.fret, column.loads.sync)
-        for fret, group in groupby(down, key=itemgetter(0)):
-            fingers = [finger for _, finger in group]
-            y = layout.neck_y(float(spots[fret]))
-            for place, finger in enumerate(fingers):
-                # Fingers on one fret stand side by side.
-                x = column.plate_x + (place - (len(fingers) - 1) / 2) * 1.7 * FINGER
+        places = [(layout.neck_y(float(spots[fret])), finger) for fret, finger in down]
+        for y, _ in places if not numbered else ():
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QBrush(theme.load(load)))
+            painter.drawEllipse(QPointF(layout.middle_x(column), y), 2.8, 2.8)
+        for group in _near(places) if numbered else ():
+            for place, (y, finger) in enumerate(group):
+                # Fingers that would lie over each other stand side by side.
+                x = column.plate_x + (place - (len(group) - 1) / 2) * 1.9 * FINGER
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(QBrush(theme.load(load)))
                 painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
                 scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
                 if locks.finger is not None or _finger_locked(scene, column, finger):
                     paint_padlock(scene, x + FINGER + 3, y - FINGER + 1)
+
+
+def _near(places: Sequence[tuple[float, int]]) -> list[list[tuple[float, int]]]:
+    """Fingers whose circles would touch, together."""
+    found: list[list[tuple[float, int]]] = []
+    for place in sorted(places):
+        if found and place[0] - found[-1][-1][0] < 2 * FINGER:
+            found[-1].append(place)
+        else:
+            found.append([place])
+    return found
 
 
 def _finger_locked(scene: Scene, column: Column, finger: int) -> bool:

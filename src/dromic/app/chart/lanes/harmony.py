@@ -5,12 +5,13 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import GAP, PLATE_ROOM, ChartLayout, Column, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, pen
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
 
 CHORD_ROW, DEGREE_ROW, MOST_DEGREES = 18.0, 17.0, 3
+LONG_SIGN = 120.0
 
 
 def paint_harmony(scene: Scene) -> None:
@@ -20,17 +21,25 @@ def paint_harmony(scene: Scene) -> None:
     if not band.height:
         return
     harmony = layout.harmony
-    for column in scene.columns:
+    free = 0.0
+    # A chord's sign may begin before what shows.
+    for column in layout.columns_between(scene.left - LONG_SIGN, scene.right):
         chord = harmony.chords[column.step]
         before = harmony.chords[column.step - 1] if column.step else None
-        if chord is not None and (chord != before or not column.step):
+        begins = chord != before or not column.step
+        if begins and column.x < free:
+            continue
+        if chord is not None and begins:
             painter.setFont(scene.font(13, bold=True))
             painter.setPen(theme.color("accent"))
             painter.drawText(QPointF(column.x - 2, band.top + 13), str(chord))
+            free = column.x + painter.fontMetrics().horizontalAdvance(str(chord)) + 2
         elif chord is None and before is not None:
             painter.setPen(theme.color("quiet"))
             painter.drawText(QPointF(column.x - 2, band.top + 13), "N.C.")
     for column in scene.columns:
+        if not layout.fits(column, PLATE_ROOM):
+            continue
         own = harmony.notes_of(column.step)
         for row, note in enumerate(own[:MOST_DEGREES]):
             y = band.bottom - DEGREE_ROW / 2 - DEGREE_ROW * row

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor
 
 from dromic.app.chart.lane import Lane, reason_of
-from dromic.app.chart.layout import GAP, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import BARS_ROOM, GAP, ChartLayout, Column, LaneSpace, View
 from dromic.app.chart.painting import GUTTER, Scene, gutter_label, pen
 from dromic.hands.terms import LoadKind
 from dromic.planner.model import Model
@@ -28,6 +28,9 @@ def paint_loads(scene: Scene) -> None:
     painter.drawLine(QPointF(scene.left, layout.load.bottom), QPointF(right, layout.load.bottom))
     for column in scene.columns:
         loads = column.loads
+        if not layout.fits(column, BARS_ROOM):
+            _paint_largest(scene, column)
+            continue
         for place, (value, kind) in enumerate(((loads.pick, 0), (loads.fret, 1), (loads.sync, 2))):
             if value > 0:
                 x = column.plate_x + (place - 1.5) * (BAR_WIDTH + 1.5)
@@ -35,6 +38,18 @@ def paint_loads(scene: Scene) -> None:
     y = layout.load_y(1.0)
     painter.setPen(pen(theme.color("hot"), 1.2, Qt.PenStyle.DashLine))
     painter.drawLine(QPointF(scene.left, y), QPointF(right, y))
+
+
+def _paint_largest(scene: Scene, column: Column) -> None:
+    """One bar of the largest load, as wide as there is room."""
+    load = column.loads.largest
+    if load <= 0:
+        return
+    layout, painter = scene.layout, scene.painter
+    top, wide = layout.load_y(load), min(max(layout.rooms[column.step] - 1.0, 1.0), BAR_WIDTH)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QBrush(scene.theme.load(load)))
+    painter.drawRect(QRectF(layout.middle_x(column) - wide / 2, top, wide, layout.load.bottom - top))
 
 
 def _paint_bar(scene: Scene, x: float, load: float, kind: int) -> None:

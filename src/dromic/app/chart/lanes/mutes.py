@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, MUTE_ROW, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import GAP, MUTE_ROW, ChartLayout, Column, Detail, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, pen
 from dromic.planner.model import Model
 from dromic.planner.muting import LIFTING, PALM, SIDE_OF_THUMB, THUMB, TIP
@@ -21,7 +21,7 @@ def paint_mutes(scene: Scene) -> None:
         painter.setPen(pen(theme.color("faint"), 0.8))
         y = layout.mute_y(string)
         painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
-    for column in scene.columns:
+    for column in scene.columns if layout.detail is not Detail.OVERVIEW else ():
         for mute in column.event.mutes:
             at = QPointF(column.plate_x, layout.mute_y(mute.string))
             color = theme.color("hot" if mute.doubtful else "calm" if mute.rang else "string")

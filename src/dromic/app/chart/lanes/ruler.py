@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import ChartLayout, Column, LaneSpace
+from dromic.app.chart.layout import ChartLayout, Column, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, pen
 from dromic.planner.model import Model
 
@@ -16,9 +16,10 @@ def paint_ruler(scene: Scene) -> None:
     """Draw bars and beats."""
     layout, painter = scene.layout, scene.painter
     bottom = layout.bottom
+    line = "faint" if layout.detail is Detail.OVERVIEW else "string"
     for tick in layout.ticks(scene.left, scene.right):
         top = layout.ruler.top + 18 if tick.bar else layout.ruler.bottom - 6
-        painter.setPen(pen(scene.theme.color("string" if tick.bar else "faint"), 1.0))
+        painter.setPen(pen(scene.theme.color(line if tick.bar else "faint"), 1.0))
         painter.drawLine(QPointF(tick.x - 3, top), QPointF(tick.x - 3, bottom))
         painter.setFont(scene.font(13 if tick.bar else 12, bold=tick.bar))
         painter.setPen(scene.theme.color("ink" if tick.bar else "quiet"))

@@ -2,13 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainterPath, QPen
 
 from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
-from dromic.app.chart.layout import PLATE_HEIGHT, PLATE_WIDTH, ChartLayout, Column, LaneSpace
+from dromic.app.chart.layout import (
+    FRET_ROOM,
+    PLATE_HEIGHT,
+    PLATE_ROOM,
+    PLATE_WIDTH,
+    TINY_ROOM,
+    ChartLayout,
+    Column,
+    Detail,
+    LaneSpace,
+)
 from dromic.app.chart.painting import Scene, gutter_label, pen
 from dromic.app.chart.path import StrokeMark, Way, picked_columns, stroke_mark, way_between
 from dromic.app.theme import HOT_FROM
@@ -38,10 +49,24 @@ def paint_path(scene: Scene) -> None:
     """Draw the pick path: strokes, the ways between them, bridges and rests."""
     layout = scene.layout
     picked = picked_columns(layout, scene.columns)
+    if layout.detail is Detail.OVERVIEW:
+        _paint_line(scene, picked)
+        return
     for before, after in pairwise(picked):
         _paint_way(scene, way_between(layout, before, after))
     for index in picked:
         _paint_stroke(scene, stroke_mark(layout, index))
+
+
+def _paint_line(scene: Scene, picked: Sequence[int]) -> None:
+    """The pick's path as one line from string to string, warmer where it is hard."""
+    layout, painter = scene.layout, scene.painter
+    states = layout.plan.states
+    for before, after in pairwise(picked):
+        one, two = layout.columns[before], layout.columns[after]
+        start, end = layout.string_y(states[one.step].ends), layout.string_y(states[two.step].begins)
+        painter.setPen(pen(scene.theme.load(_pick_load(scene, after)), 1.4))
+        painter.drawPolyline(QPointF(one.x, start), QPointF(two.x, start), QPointF(two.x, end))
 
 
 def _pick_load(scene: Scene, index: int) -> float:
@@ -92,6 +117,8 @@ def _paint_stroke(scene: Scene, mark: StrokeMark) -> None:
 def paint_plates(scene: Scene) -> None:
     """Draw the fret numbers, and slurs where a note is not picked."""
     columns = scene.layout.columns
+    if scene.layout.detail is Detail.OVERVIEW:
+        return
     for column in scene.columns:
         if column.event.legato not in (None, Mark.TAP) and column.step:
             _paint_slur(scene, columns[column.step - 1], column)
@@ -122,13 +149,31 @@ def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
     load = column.loads.largest
     marks = event.moment.event.marks
     muted = Mark.PALM_MUTE in marks
+    text = "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
+    if not scene.layout.fits(column, PLATE_ROOM):
+        _paint_fret(scene, column, y, text)
+        return
     painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))
     painter.setBrush(theme.color("faint" if muted else "sheet"))
     painter.drawRoundedRect(plate, 4, 4)
-    text = "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
     painter.setPen(theme.color("ink"))
     painter.setFont(scene.font(14 if len(text) < 4 else 11, bold=True))
     painter.drawText(plate.adjusted(0, -0.5, 0, -0.5), Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_fret(scene: Scene, column: Column, y: float, text: str) -> None:
+    """A fret number where there is no room for a plate: without one, smaller, or only a dot."""
+    layout, painter, theme = scene.layout, scene.painter, scene.theme
+    size = 12 if layout.fits(column, FRET_ROOM) else 10 if layout.fits(column, TINY_ROOM) else 0
+    painter.setPen(Qt.PenStyle.NoPen)
+    if not size or (len(text) > 1 and size == 10 and not layout.fits(column, FRET_ROOM - 2)):
+        painter.setBrush(theme.load(column.loads.largest))
+        painter.drawEllipse(QPointF(column.x + 4, y), 2.4, 2.4)
+        return
+    wide = size * 0.62 * len(text) + 2
+    painter.setBrush(theme.color("sheet"))
+    painter.drawRect(QRectF(column.plate_x - wide / 2, y - 6, wide, 12))
+    scene.text(column.plate_x, y - 0.5, text, "ink", size, bold=True)
 
 
 def _paint_slur(scene: Scene, before: Column, column: Column) -> None:

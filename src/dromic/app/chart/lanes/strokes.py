@@ -6,26 +6,28 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainterPath
 
 from dromic.app.chart.lane import Lane, reason_of
-from dromic.app.chart.layout import ChartLayout, Column, LaneSpace
+from dromic.app.chart.layout import SIGN_ROOM, ChartLayout, Column, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
 from dromic.music.riff import MARK_WORDS, Mark, Stroke, stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import PlannedEvent, StrokeKind
 
-STROKES_HEIGHT = 34.0
+STROKES_HEIGHT, ACCENT_ROOM = 34.0, 30.0
 
 
 def paint_strokes(scene: Scene) -> None:
     """Draw the stroke row: bowing signs, plucking fingers, legato letters."""
     middle = (scene.layout.strokes.top + scene.layout.strokes.bottom) / 2
     for column in scene.columns:
-        paint_sign(scene, column.event, column.plate_x, middle)
+        if scene.layout.detail is not Detail.OVERVIEW and scene.layout.fits(column, SIGN_ROOM):
+            roomy = scene.layout.fits(column, ACCENT_ROOM)
+            paint_sign(scene, column.event, column.plate_x, middle, accent=roomy)
         if scene.layout.plan.task.steps[column.step].locks.stroke is not None:
-            paint_padlock(scene, column.plate_x, middle + 13)
+            paint_padlock(scene, scene.layout.middle_x(column), middle + 13)
 
 
-def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float) -> None:
-    """Draw one stroke's sign."""
+def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float, *, accent: bool = True) -> None:
+    """Draw one stroke's sign, and beside it the accent where there is room."""
     painter = scene.painter
     if event.stroke is Stroke.NONE:
         scene.text(x, y, str(event.legato or Mark.RELEASE), "quiet", 15)
@@ -51,7 +53,7 @@ def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float) -> None:
         sign.lineTo(x, y + 6)
         sign.lineTo(x + 5.5, y - 6)
         painter.drawPath(sign)
-    if Mark.ACCENT in event.moment.event.marks:
+    if accent and Mark.ACCENT in event.moment.event.marks:
         painter.setPen(pen(scene.theme.color("accent"), 1.6))
         painter.drawPolyline(QPointF(x + 9, y - 4), QPointF(x + 14, y - 1), QPointF(x + 9, y + 2))
 
