@@ -151,6 +151,9 @@ def style_sheet(theme: Theme) -> str:
     }}
     QPushButton#offer:hover {{ background: {theme.chosen}; }}
     QPushButton#offer:focus {{ border: 1px solid {theme.accent}; background: {theme.chosen}; }}
+    QToolButton#fold {{ border: none; border-radius: 4px; background: transparent; color: {theme.quiet};
+        font-size: 16px; padding: 0; }}
+    QToolButton#fold:hover, QToolButton#fold:focus {{ background: {theme.chosen}; color: {theme.ink}; }}
     QToolButton#view {{
         background: transparent; border: none; border-bottom: 3px solid transparent; padding: 2px 12px 4px 12px;
         font-size: 15px; color: {theme.quiet};

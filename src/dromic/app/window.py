@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -60,7 +60,7 @@ if TYPE_CHECKING:
     from dromic.app.log.page import LogPage
     from dromic.app.practice.page import PracticePage
 
-KEEP_MS = 1500
+KEEP_MS, LOW = 1500, 600
 
 
 class MainWindow(QMainWindow):
@@ -116,7 +116,7 @@ class MainWindow(QMainWindow):
         self.preferences = Preferences(
             self.store,
             self.plan_page,
-            self.riff_page.welcome,
+            self.riff_page,
             self.remember,
             self.set_theme,
         )
@@ -300,8 +300,7 @@ class MainWindow(QMainWindow):
         return [Path(name) for name in self.store.settings.recent]
 
     def _welcomed(self) -> None:
-        self.riff_page.welcome.hide()
-        self.remember(welcomed=True)
+        self.preferences.prefer(welcomed=True)
         self.riff_page.board.setFocus()
 
     def remember(self, **changes: object) -> None:
@@ -399,6 +398,26 @@ class MainWindow(QMainWindow):
         self.show_view(0, 0)
         self.riff_page.go_to_error()
 
+    @property
+    def demo_titles(self) -> list[str]:
+        """Titles of the demo riffs."""
+        return [demo.riff.title for demo in self.riffs]
+
+    def open_listed(self, index: int) -> None:
+        """Open a demo riff."""
+        self._open_demo(self.riffs[index])
+
+    def toggle_side(self) -> None:
+        """Fold the panel beside the work, or bring it back."""
+        for stage, page in ((STAGES.index("Riff"), self.riff_page), (STAGES.index("Plan"), self.plan_page)):
+            if self.stage == stage:
+                page.folding.toggle()
+
+    def show_first_steps(self) -> None:
+        """Show the first steps again."""
+        self.preferences.prefer(welcomed=False)
+        self.show_view(0, 0)
+
     def show_settings(self) -> None:
         """Show the settings."""
         self.settings_dialog = SettingsDialog(self.preferences, str(self.store.path), self)
@@ -425,6 +444,11 @@ class MainWindow(QMainWindow):
         message_boxes.about(self)
 
     # -- Qt -----------------------------------------------------------------------------------------------
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a low window the work comes before the figures' names."""
+        super().resizeEvent(event)
+        self.header.set_low(self.height() < LOW)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Take files and text."""

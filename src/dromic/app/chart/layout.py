@@ -34,6 +34,7 @@ STROKES_BEFORE = 2
 FULL_FROM, SIGNS_FROM = 23.0, 11.0
 # What is written or drawn at a note needs so much room: plates, frets without one, signs, fingers, bars of three.
 PLATE_ROOM, FRET_ROOM, TINY_ROOM, SIGN_ROOM, FINGER_ROOM, BARS_ROOM = 22.0, 16.0, 11.0, 15.0, 19.0, 22.0
+GIVE_WAY = (("load", 250.0), ("hand", 210.0))
 BAR_LABEL, LEAST_TICKS = 24.0, 7.0
 BAR_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500)
 PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
@@ -185,6 +186,10 @@ def default_zoom(plan: Plan) -> float:
 def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -> dict[str, Band]:
     """Give every lane its band, from top to bottom."""
     fixed = {space.name: space.height(plan, view) for space in spaces}
+    # In a low window the lanes that others tell of too give way: the strip shows the loads, the neck the hand.
+    for name, least in GIVE_WAY if not view.compact else ():
+        if height < least and fixed.get(name, 0.0) is None:
+            fixed[name] = 0.0
     gaps = {space.name: space.gap if fixed[space.name] != 0.0 else 0.0 for space in spaces}
     taken = sum(own for own in fixed.values() if own is not None) + sum(gaps.values())
     room = max(height - taken - SPARE, LEAST_ROOM)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -15,8 +15,9 @@ from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document, Prices
 from dromic.app.error_text import error_words
 from dromic.app.plan.bar import PlanBar
-from dromic.app.plan.reasons_panel import PRICES_WORDS, ReasonsPanel
+from dromic.app.plan.reasons_panel import PANEL_LEAST, PANEL_WIDTH, PRICES_WORDS, ReasonsPanel
 from dromic.app.plan.transport import Transport
+from dromic.app.shell.folding_side import FoldingSide
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
@@ -26,6 +27,7 @@ from dromic.practice.ladder import Range, around
 
 # Heights in pixels: the neck gives way where the chart would get too low.
 BARS, LEAST_CHART = 90, 420
+LEAST = QSize(360, 240)
 
 
 class PlanPage(QWidget):
@@ -72,7 +74,8 @@ class PlanPage(QWidget):
         left.addWidget(self.overview)
         left.addWidget(self.neck)
         row.addLayout(left, 1)
-        row.addWidget(self.reasons)
+        self.folding = FoldingSide(self.reasons, "the reasons", least=PANEL_LEAST, widest=PANEL_WIDTH)
+        row.addWidget(self.folding)
         rows.addLayout(row, 1)
         self.transport = Transport(document, self.chart)
         self.transport.message.connect(self.message)
@@ -115,12 +118,17 @@ class PlanPage(QWidget):
 
     def _fit_neck(self) -> None:
         size = self.neck.size_factor
-        taken = BARS + NECK_HEIGHT * size
+        taken = BARS + self.overview.height() + NECK_HEIGHT * size
         self.neck.setVisible(self._neck_wanted and self.height() - taken >= LEAST_CHART * size)
+
+    def minimumSizeHint(self) -> QSize:
+        """However much is on the page, the window may be small: then less of it shows."""
+        return LEAST
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """In a small window the chart comes before the neck."""
         super().resizeEvent(event)
+        self.folding.fit(self.width())
         self._fit_neck()
 
     def _neck_follows(self, quarters: float) -> None:

@@ -27,7 +27,7 @@ from dromic.planner.step import Step
 from dromic.planner.ways import Alternative
 from dromic.planner.why import Why, why
 
-PANEL_WIDTH = 330
+PANEL_LEAST, PANEL_WIDTH = 236, 330
 KEYED = 9
 _HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both hands at once"}
 _SMALLEST_EFFORT = 0.005
@@ -109,7 +109,6 @@ class ReasonsPanel(QScrollArea):
         super().__init__(parent)
         self.setObjectName("bare")
         self.setAccessibleName("Reasons")
-        self.setFixedWidth(PANEL_WIDTH)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._theme = theme

@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dromic.app.document import Cause, Change, Document
@@ -21,7 +21,7 @@ from dromic.app.riff.paint import BoardPainter, Cursor, planned_notes
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.music import editing
-from dromic.music.riff import Event, Mark, Stroke
+from dromic.music.riff import Event, Mark, Place, Stroke
 from dromic.planner.plan import PlannedNote
 
 SECOND_DIGIT_S = 0.9
@@ -75,11 +75,14 @@ class RiffBoard(QAbstractScrollArea):
         What could not be done, or what was.
     phrase_wanted, repeat_wanted : no argument
         A phrase name, or a number of times, is to be asked for.
+    moved : no argument
+        The cursor stands elsewhere, or what is under it has changed.
     """
 
     message = pyqtSignal(str)
     phrase_wanted = pyqtSignal()
     repeat_wanted = pyqtSignal()
+    moved = pyqtSignal()
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -120,6 +123,24 @@ class RiffBoard(QAbstractScrollArea):
     def cells(self) -> tuple[Cell, ...]:
         """Where the events stand."""
         return self.sheet.cells
+
+    @property
+    def places(self) -> tuple[Place, ...]:
+        """Where the notes under the cursor lie: as they are written, or else as they are planned."""
+        if self._document.reading is None or self._document.text_error is not None:
+            return ()
+        here = self.entry.here
+        if here is None or here.rest:
+            return ()
+        written = tuple(note.target for note in here.notes if isinstance(note.target, Place))
+        if len(written) == len(here.notes):
+            return written
+        return tuple(note.place for note in self._planned.get(self.entry.cursor, ()))
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """The keys are the board's again."""
+        super().focusInEvent(event)
+        self.moved.emit()
 
     def _heard(self, change: Change) -> None:
         if change is Change.PLAN:
@@ -223,6 +244,7 @@ class RiffBoard(QAbstractScrollArea):
                 bar.setValue(round(top + height - port.height() + TOP))
         self.setAccessibleDescription(f"note {self.entry.cursor + 1}, string {self.entry.string}")
         self._repaint()
+        self.moved.emit()
 
     def do(self, what: Callable[[], object]) -> None:
         """Do something to the riff; what cannot be done is told."""

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 
-from PyQt6.QtCore import QEvent
+from PyQt6.QtCore import QEvent, pyqtSignal
 from PyQt6.QtGui import (
+    QFocusEvent,
     QKeyEvent,
     QKeySequence,
     QSyntaxHighlighter,
@@ -46,7 +47,15 @@ class _Highlighter(QSyntaxHighlighter):
 
 
 class RiffEditor(QPlainTextEdit):
-    """Edits riff text."""
+    """Edits riff text.
+
+    Signals
+    -------
+    focused : no argument
+        The keys are the text's.
+    """
+
+    focused = pyqtSignal()
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -65,6 +74,11 @@ class RiffEditor(QPlainTextEdit):
         self._theme = self._highlighter.theme = theme
         self._highlighter.rehighlight()
         self._mark()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """The keys are the text's."""
+        super().focusInEvent(event)
+        self.focused.emit()
 
     def show_text(self, text: str) -> None:
         """Take other text, the cursor and what shows staying where they are as far as they can."""

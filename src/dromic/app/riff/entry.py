@@ -132,6 +132,11 @@ class Entry:
             raise RiffError(f"found fret {fret}, but {self.instrument.name} has {self.instrument.top_fret}")
         self._put(Note(Place(self.string, fret)))
 
+    def place(self, place: Place, *, joins: bool = False) -> None:
+        """Put a note where it lies on the neck, in place of what is there or joining it as a chord."""
+        self.string = place.string
+        self._put(Note(place), alone=not joins)
+
     def can_grow(self, digit: int) -> bool:
         """Whether a digit typed after the one that stands makes a fret of two digits."""
         what = self._on_string()

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QListWidget,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QTabWidget,
     QVBoxLayout,
@@ -20,113 +20,23 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
-from dromic.app.riff.board import KEYS, RiffBoard
+from dromic.app.riff.board import RiffBoard
 from dromic.app.riff.editor import RiffEditor
 from dromic.app.riff.harmony_panel import HarmonyPanel
+from dromic.app.riff.key_guide import KeyGuide, Moment
+from dromic.app.riff.neck_entry import NeckEntry
 from dromic.app.riff.setup_bar import SetupBar
+from dromic.app.shell.folding_side import FoldingSide
 from dromic.app.shell.sliding_row import SlidingRow
-from dromic.app.theme import TEXT_FONT, Theme
+from dromic.app.theme import Theme
 from dromic.demo.library import DemoRiff
 from dromic.music.editing import MOST_TIMES
+from dromic.music.riff import Mark, Place
 
-LIST_WIDTH, HELP_WIDTH, LEAST_EDITOR = 150, 300, 52
-
-_HELP = (
-    ("Notes", (("5:7", "string 5, fret 7; string 1 is the thinnest"), ("C#4", "a pitch; its place is planned"))),
-    ("", (("r", "a rest"), ("(6:6 5:8)", "struck together"))),
-    (
-        "How long",
-        (("/8", "eighths from here on"), ("/8.", "dotted"), ("/8t", "triplet"), ("/16q5", "5 in 4")),
-    ),
-    (
-        "How played, after a dot",
-        (
-            ("5:7.m", "palm mute"),
-            (".>", "accent"),
-            (".h .p .s", "hammer-on, pull-off, slide into it"),
-            (".b1 .b2 .bq .r", "bend half, whole, a quarter tone; release"),
-            (".g .t .x", "grace note, tie, dead note"),
-            (".v .l .k .z", "vibrato, let ring, rake, staccato"),
-            (".i .o", "slide in from nowhere, slide off"),
-            (".w1 .w2", "trill with the note a half, a whole step above"),
-            (".n .a .T", "natural harmonic (1:12.n), pinch harmonic, tap"),
-        ),
-    ),
-    (
-        "What you decide yourself",
-        (
-            ("5:7!d", "a down; !u an up; !t together"),
-            ("@3", "fretting finger 3"),
-            ("^5", "the hand at fret 5"),
-        ),
-    ),
-    (
-        "Form",
-        (
-            ("|", "bar line"),
-            ("| {3/4} {tempo 90}", "another metre, another tempo from this bar on"),
-            ("{Am7} 5:7", "a chord begins here; {N.C.} none"),
-            ("[verse]", "a phrase begins"),
-            ("x3", "play it three times"),
-            ("# …", "a comment"),
-        ),
-    ),
-    (
-        "Lines before the first bar",
-        (
-            ("title, key, section", "free words"),
-            ("instrument", "guitar-6 to -8, bass-4 to -6"),
-            ("tuning", "drop, half-step-down, or D2 A2 …"),
-            ("tempo, meter", "quarter notes a minute; 6/8"),
-            ("swing: 2:1", "long to short"),
-            ("pickup: 1/8", "a short first bar"),
-            ("capo, gain", "2; clean, crunch or high"),
-            ("scale, nut, bridge", "lengths in mm, where they are your own"),
-        ),
-    ),
-)
-
-
-class _Help(QScrollArea):
-    def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("bare")
-        self.setAccessibleName("How a riff is written")
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        page = QWidget()
-        rows = QVBoxLayout(page)
-        rows.setContentsMargins(8, 0, 10, 6)
-        rows.setSpacing(2)
-        heading = QLabel("Keys on the board")
-        heading.setObjectName("heading")
-        rows.addWidget(heading)
-        for sign, words in KEYS:
-            rows.addLayout(self._line(sign, words))
-        heading = QLabel("The same riff as text")
-        heading.setObjectName("heading")
-        rows.addSpacing(10)
-        rows.addWidget(heading)
-        for title, lines in _HELP:
-            if title:
-                label = QLabel(title)
-                label.setObjectName("section")
-                rows.addWidget(label)
-            for sign, words in lines:
-                rows.addLayout(self._line(sign, words))
-        rows.addStretch(1)
-        self.setWidget(page)
-
-    def _line(self, sign: str, words: str) -> QHBoxLayout:
-        row = QHBoxLayout()
-        left, right = QLabel(sign), QLabel(words)
-        left.setStyleSheet(f'font-family: "{TEXT_FONT}"; font-size: 15px;')
-        left.setTextFormat(Qt.TextFormat.PlainText)
-        left.setFixedWidth(112 if len(sign) < 14 else 148)
-        right.setWordWrap(True)
-        row.addWidget(left, 0, Qt.AlignmentFlag.AlignTop)
-        row.addWidget(right, 1)
-        return row
+LIST_WIDTH, LEAST_EDITOR = 150, 52
+LEAST = QSize(360, 240)
+# The list of demo riffs, and the neck, give way where the page is narrower or lower.
+LIST_FROM, NECK_FROM, TEXT_FROM, STEPS_FROM = 760, 560, 330, 400
 
 
 class _Welcome(QWidget):
@@ -174,6 +84,7 @@ class RiffPage(QWidget):
         rows = QVBoxLayout(self)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(8)
+        self._first_steps = False
         self.welcome = _Welcome()
         self.welcome.hide()
         rows.addWidget(self.welcome)
@@ -185,12 +96,14 @@ class RiffPage(QWidget):
         for demo in self._riffs:
             self.list.addItem(demo.riff.title)
         self.list.currentRowChanged.connect(self._list_chosen)
-        side = QVBoxLayout()
+        self.listed = QWidget()
+        side = QVBoxLayout(self.listed)
+        side.setContentsMargins(0, 0, 0, 0)
         caption = QLabel("Demo riffs")
         caption.setObjectName("section")
         side.addWidget(caption)
         side.addWidget(self.list, 1)
-        row.addLayout(side)
+        row.addWidget(self.listed)
         self.editor = RiffEditor(theme)
         self.editor.setMinimumHeight(LEAST_EDITOR)
         self.board = RiffBoard(document, theme)
@@ -203,19 +116,29 @@ class RiffPage(QWidget):
         split.addWidget(self.board)
         split.addWidget(self.editor)
         split.setStretchFactor(0, 3)
-        split.setStretchFactor(1, 2)
+        split.setStretchFactor(1, 1)
+        split.setSizes([3000, 1000])
         split.setChildrenCollapsible(False)
+        self.neck = NeckEntry(theme)
+        self._neck_wanted = True
         middle.addWidget(split, 1)
+        middle.addWidget(self.neck)
         middle.addWidget(self.message)
         row.addLayout(middle, 1)
         self.harmony = HarmonyPanel(document)
+        self.guide = KeyGuide()
         self.side = QTabWidget()
         self.side.setObjectName("side")
-        self.side.setFixedWidth(HELP_WIDTH)
-        self.side.addTab(_Help(), "&Keys")
+        self.side.addTab(self.guide, "&Keys")
         self.side.addTab(self.harmony, "Har&mony")
         self.side.currentChanged.connect(lambda _at: self.harmony.refresh())
-        row.addWidget(self.side)
+        self.folding = FoldingSide(self.side, "keys and harmony", least=230, widest=290, share=0.25, room=720)
+        row.addWidget(self.folding)
+        self.neck.placed.connect(lambda place: self.board.do(lambda: self._write(place)))
+        self.neck.joined.connect(lambda place: self.board.do(lambda: self._join(place)))
+        self.neck.slid.connect(lambda place, fret: self.board.do(lambda: self._slide(place, fret)))
+        self.board.moved.connect(self._follow_board)
+        self.editor.focused.connect(lambda: self.guide.show_moment(Moment.TEXT))
         self.board.phrase_wanted.connect(self._ask_phrase)
         self.board.repeat_wanted.connect(self._ask_repeat)
         self.editor.cursorPositionChanged.connect(self._follow_text)
@@ -227,11 +150,83 @@ class RiffPage(QWidget):
         """The page shows: the keys are the board's."""
         self.harmony.refresh()
         self.board.setFocus()
+        self._follow_board()
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.editor.set_theme(theme)
         self.board.set_theme(theme)
+        self.neck.set_theme(theme)
+
+    # -- room -------------------------------------------------------------------------------------------------
+
+    def want_first_steps(self, wanted: bool) -> None:
+        """Show the first steps where there is room for them, or not."""
+        self._first_steps = wanted
+        self._fit()
+
+    def want_neck(self, wanted: bool) -> None:
+        """Show the neck where there is room for it, or never."""
+        self._neck_wanted = wanted
+        self._fit()
+
+    def _fit(self) -> None:
+        self.listed.setVisible(bool(self._riffs) and self.width() >= LIST_FROM)
+        self.neck.setVisible(self._neck_wanted and self.height() >= NECK_FROM)
+        self.folding.fit(self.width())
+        low = self.height() < TEXT_FROM and self._document.text_error is None
+        self.editor.setHidden(low and not self.editor.hasFocus())
+        self.welcome.setHidden(not self._first_steps or self.height() < STEPS_FROM)
+
+    def minimumSizeHint(self) -> QSize:
+        """However much is on the page, the window may be small: then less of it shows."""
+        return LEAST
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a small window the board comes first."""
+        super().resizeEvent(event)
+        self._fit()
+
+    # -- the neck, and the keys that fit -----------------------------------------------------------------------
+
+    def _write(self, place: Place) -> None:
+        """Write a note at the cursor and go on."""
+        self.board.entry.place(place)
+        self.board.entry.move(1)
+
+    def _join(self, place: Place) -> None:
+        """Let a note join the one that was written last."""
+        entry = self.board.entry
+        at_end = entry.here is None and entry.cursor > 0
+        if at_end:
+            entry.move(-1)
+        entry.place(place, joins=True)
+        if at_end:
+            entry.move(1)
+
+    def _slide(self, place: Place, fret: int) -> None:
+        """Write a note, and a slide to another fret."""
+        self._write(place)
+        self.board.entry.place(Place(place.string, fret))
+        self.board.entry.mark(Mark.SLIDE)
+        self.board.entry.move(1)
+
+    def _follow_board(self) -> None:
+        """Show on the neck what is under the cursor, and the keys that fit."""
+        entry = self.board.entry
+        if self._document.reading is None or self._document.text_error is not None:
+            self.neck.show_places(None, ())
+            return
+        self.neck.show_places(entry.instrument, self.board.places)
+        if entry.count == 0:
+            moment = Moment.EMPTY
+        elif entry.anchor is not None and len(entry.selected) > 1:
+            moment = Moment.SELECTION
+        elif entry.here is None or entry.here.rest:
+            moment = Moment.WRITING
+        else:
+            moment = Moment.NOTE
+        self.guide.show_moment(moment)
 
     def _ask_phrase(self) -> None:
         name, wanted = QInputDialog.getText(self, "A phrase begins", "Name of the phrase that begins at this bar:")
@@ -263,6 +258,7 @@ class RiffPage(QWidget):
     def go_to_error(self) -> None:
         """Put the cursor where the text cannot be read."""
         error = self._document.text_error
+        self._fit()
         if error is not None and error.line is not None:
             self.editor.go_to(error.line, error.column or 1)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dromic.app.document import Document
@@ -11,6 +11,7 @@ from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
 
 LEAST_LIMIT_WIDTH, LIMIT_WIDTH, LIMIT_HEIGHT = 170, 330, 38
+LEAST_HEIGHT = 48
 LEAST_TITLE_WIDTH = 90
 
 
@@ -93,7 +94,7 @@ class Header(QWidget):
             row.addWidget(figure)
         held = QVBoxLayout()
         held.setSpacing(2)
-        name = QLabel("held back by")
+        name = self.held_name = QLabel("held back by")
         name.setObjectName("quiet")
         self.limit = QLabel("–")
         self.limit.setObjectName("limit")
@@ -109,6 +110,16 @@ class Header(QWidget):
         row.addLayout(held, 1)
         document.listen(lambda _change: self.refresh())
         self.refresh()
+
+    def minimumSizeHint(self) -> QSize:
+        """Room for the figures; what else there is gives way in a low window."""
+        return QSize(super().minimumSizeHint().width(), LEAST_HEIGHT)
+
+    def set_low(self, low: bool) -> None:
+        """Take one line less in a low window."""
+        self.summary.setHidden(low)
+        self.limit.setMinimumHeight(0 if low else LIMIT_HEIGHT)
+        self.held_name.setHidden(low)
 
     def refresh(self) -> None:
         """Show what the document holds."""

@@ -95,6 +95,19 @@ class Commands(Protocol):
     def show_limits(self) -> None:
         """Show which part of the neck the plan may use."""
 
+    @property
+    def demo_titles(self) -> list[str]:
+        """Titles of the demo riffs."""
+
+    def open_listed(self, index: int) -> None:
+        """Open a demo riff."""
+
+    def toggle_side(self) -> None:
+        """Fold the panel beside the work, or bring it back."""
+
+    def show_first_steps(self) -> None:
+        """Show the first steps again."""
+
     def show_kept(self) -> None:
         """Show notes and saved plans."""
 
@@ -142,6 +155,7 @@ class Menus:
         self._action(riff, "Range as a riff of its &own", "Ctrl+Shift+R", targets.plan_page.take_out)
         about = self._menu("&Help")
         self._action(about, "&Keys", "F1", self.show_keys)
+        self._action(about, "&First steps", "", commands.show_first_steps)
         self._action(about, "&About Dromic", "", commands.show_about)
 
     def _fill_file(self, file: QMenu) -> None:
@@ -151,6 +165,10 @@ class Menus:
         self.recent = QMenu("Open &recent", self._window)
         self.recent.aboutToShow.connect(self.fill_recent)
         file.addMenu(self.recent)
+        demo = QMenu("&Demo riffs", self._window)
+        for at, title in enumerate(commands.demo_titles):
+            self._action(demo, title, "", lambda _checked=False, one=at: commands.open_listed(one))
+        file.addMenu(demo)
         self._action(file, "&Unsaved riffs…", "", lambda: commands.recover(asked=True))
         self._action(file, "&Save", "Ctrl+S", files.save)
         self._action(file, "Save &as…", "Ctrl+Shift+S", files.save_as)
@@ -201,6 +219,7 @@ class Menus:
             ("The &neck", "F10", "neck"),
         ):
             self._action(view, title, keys, lambda _checked=False, one=name: preferences.toggle(one))
+        self._action(view, "Side &panel", "F4", commands.toggle_side)
         self._action(view, "&Larger chart", "Ctrl+Shift++", lambda: self._size(1))
         self._action(view, "S&maller chart", "Ctrl+Shift+-", lambda: self._size(-1))
         view.addSeparator()

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QSignalBlocker
-from PyQt6.QtWidgets import QWidget
 
 from dromic.app.chart.view import ChartView
 from dromic.app.plan.page import PlanPage
+from dromic.app.riff.page import RiffPage
 from dromic.app.settings import Settings, Store
 from dromic.app.theme import LIGHT, THEMES, Theme
 
@@ -21,8 +21,8 @@ class Preferences:
     store : Store
         Where they are kept.
     plan_page : PlanPage
-    welcome : QWidget
-        The first steps, shown until they have been read.
+    riff_page : RiffPage
+        Whose first steps show until they have been read.
     remember : callable
         Changes the settings that are kept.
     set_theme : callable
@@ -32,11 +32,11 @@ class Preferences:
         self,
         store: Store,
         plan_page: PlanPage,
-        welcome: QWidget,
+        riff_page: RiffPage,
         remember: Callable[..., None],
         set_theme: Callable[[Theme], None],
     ) -> None:
-        self._store, self._plan_page, self._welcome = store, plan_page, welcome
+        self._store, self._plan_page, self._riff_page = store, plan_page, riff_page
         self._charts: list[ChartView] = []
         self._remember, self._set_theme = remember, set_theme
         transport = plan_page.transport
@@ -80,7 +80,9 @@ class Preferences:
             thick_on_top=settings.thick_on_top, left_handed=settings.left_handed, size=settings.chart_size
         )
         page.want_neck(settings.neck)
-        self._welcome.setVisible(not settings.welcomed)
+        self._riff_page.want_neck(settings.neck)
+        self._riff_page.neck.set_view(thick_on_top=settings.thick_on_top, left_handed=settings.left_handed)
+        self._riff_page.want_first_steps(not settings.welcomed)
         transport = page.transport
         for on, box in (
             (settings.click, transport.click),

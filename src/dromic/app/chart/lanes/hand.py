@@ -175,7 +175,7 @@ def _hand_hint(layout: ChartLayout, model: Model, column: Column) -> str:
 def _paint(scene: Scene) -> None:
     if scene.layout.view.compact:
         paint_finger_row(scene)
-    else:
+    elif scene.layout.hand.height:
         paint_hand(scene)
 
 
@@ -185,6 +185,8 @@ def _height(_plan: Plan, view: View) -> float | None:
 
 def _paint_labels(scene: Scene) -> None:
     layout = scene.layout
+    if not layout.hand.height:
+        return
     gutter_label(scene, layout.hand.top + 2, "hand, fret", "quiet")
     for fret, y in _fret_lines(layout):
         if y > layout.hand.top + 16:
