@@ -139,9 +139,9 @@ def test_the_neck_follows_choice_keys_and_small_windows(window: MainWindow, qtbo
     qtbot.keyClick(window, Qt.Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
     assert page.neck.grab().toImage() != before
     window.resize(1000, 640)
-    assert not page.neck.isVisible()
+    qtbot.waitUntil(lambda: not page.neck.isVisible())
     window.resize(1280, 900)
-    assert page.neck.isVisible()
+    qtbot.waitUntil(page.neck.isVisible)
     qtbot.keyClick(window, Qt.Key.Key_F10)
     assert not page.neck.isVisible()
 

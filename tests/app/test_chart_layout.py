@@ -39,8 +39,10 @@ def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, vie
         return
     chart = chart_layout(planned, zoom, height, view)
     assert chart.ruler.bottom <= chart.strokes.top
-    assert chart.strokes.bottom <= chart.field.top < chart.field.bottom < chart.hand.top
-    assert chart.hand.bottom < chart.load.top < chart.load.bottom
+    assert chart.strokes.bottom <= chart.field.top < chart.field.bottom
+    # In a low window the lanes that others tell of too give way.
+    if height >= 250:
+        assert chart.field.bottom < chart.hand.top < chart.hand.bottom < chart.load.top < chart.load.bottom
     xs = [column.x for column in chart.columns]
     assert xs == sorted(xs)
     assert xs[0] >= MARGIN
@@ -48,13 +50,13 @@ def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, vie
     for index, column in enumerate(chart.columns):
         note = column.event.notes[0]
         assert chart.field.top <= chart.string_y(note.string) <= chart.field.bottom
-        if note.fret:
+        if note.fret and height >= 250:
             y = chart.neck_y(float(planned.instrument.spots[note.fret]))
             assert chart.hand.top <= y <= chart.hand.bottom
         assert chart.load.top <= chart.load_y(column.loads.largest) <= chart.load.bottom
         assert column.loads.pick == pytest.approx(column.event.loads.pick * view.tempo_ratio)
         if view.mutes:
-            assert chart.field.bottom < chart.mute_y(note.string) < chart.hand.top
+            assert chart.field.bottom < chart.mute_y(note.string) <= chart.mutes.bottom
         assert chart.nearest(column.plate_x) == index or xs.count(column.x) > 1
 
 

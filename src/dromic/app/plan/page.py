@@ -26,7 +26,7 @@ from dromic.practice.excerpt import excerpt
 from dromic.practice.ladder import Range, around
 
 # Heights in pixels: the neck gives way where the chart would get too low.
-BARS, LEAST_CHART = 90, 420
+BARS, LEAST_CHART = 90, 360
 LEAST = QSize(360, 240)
 
 

@@ -9,10 +9,11 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QShowEvent
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
+from dromic.app.chart.painting import pixel_font
 from dromic.app.document import Cause, Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.riff.board_layout import HEAD, STRING_GAP, TOP, BoardLayout, Cell, lay_out
@@ -63,6 +64,13 @@ KEYS = (
     ("Space", "the same note once more"),
     ("Ins, Del, Backspace", "put in, silence, take out"),
     ("Shift+arrows", "select; Ctrl+C, Ctrl+X, Ctrl+V"),
+)
+
+
+INVITATION = (
+    ("Type a fret, 0 to 24, where the cursor is", 17, "ink"),
+    ("or click a place on the neck, or paste a tab (Ctrl+Shift+V)", 14, "quiet"),
+    ("Up and Down go to another string, Right goes on, Ctrl+2 shows the plan", 14, "quiet"),
 )
 
 
@@ -123,6 +131,12 @@ class RiffBoard(QAbstractScrollArea):
     def cells(self) -> tuple[Cell, ...]:
         """Where the events stand."""
         return self.sheet.cells
+
+    @property
+    def written(self) -> bool:
+        """Whether there is any note."""
+        reading = self._document.reading
+        return reading is not None and any(not event.rest for event in reading.riff.written_events())
 
     @property
     def places(self) -> tuple[Place, ...]:
@@ -202,8 +216,19 @@ class RiffBoard(QAbstractScrollArea):
         try:
             shown = BoardPainter(painter, self.sheet, self._theme, self._planned)
             shown.paint(cursor, port.width(), self._scrolled, self._scrolled + port.height())
+            if not self.written and self._document.text_error is None:
+                self._invite(painter, port.width())
         finally:
             painter.end()
+
+    def _invite(self, painter: QPainter, wide: int) -> None:
+        """Say on an empty board how to begin."""
+        top = self.sheet.height + self._scrolled
+        for row, (words, size, color) in enumerate(INVITATION):
+            painter.setFont(pixel_font(size, bold=not row))
+            painter.setPen(self._theme.color(color))
+            box = QRectF(0, top + row * 26, wide, 26)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     # -- mouse and keys -------------------------------------------------------------------------------------
 

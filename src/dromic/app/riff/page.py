@@ -197,11 +197,11 @@ class RiffPage(QWidget):
     def _join(self, place: Place) -> None:
         """Let a note join the one that was written last."""
         entry = self.board.entry
-        at_end = entry.here is None and entry.cursor > 0
-        if at_end:
+        goes_back = entry.cursor > 0 and (entry.here is None or entry.here.rest)
+        if goes_back:
             entry.move(-1)
         entry.place(place, joins=True)
-        if at_end:
+        if goes_back:
             entry.move(1)
 
     def _slide(self, place: Place, fret: int) -> None:
@@ -218,7 +218,7 @@ class RiffPage(QWidget):
             self.neck.show_places(None, ())
             return
         self.neck.show_places(entry.instrument, self.board.places)
-        if entry.count == 0:
+        if not self.board.written:
             moment = Moment.EMPTY
         elif entry.anchor is not None and len(entry.selected) > 1:
             moment = Moment.SELECTION
@@ -285,7 +285,10 @@ class RiffPage(QWidget):
 
     def _refresh_message(self) -> None:
         document = self._document
-        if document.error is not None:
+        empty = document.text_error is None and document.reading is not None and not self.board.written
+        if empty:
+            self.message.setText("Nothing is written yet. The first note is planned as soon as it is there.")
+        elif document.error is not None:
             self.message.setText(error_words(document.error))
         elif document.reading is not None:
             riff = document.reading.riff
@@ -295,7 +298,7 @@ class RiffPage(QWidget):
                 f"{bars} {'bar' if bars == 1 else 'bars'}, {notes} {'note' if notes == 1 else 'notes'} written. "
                 "Ctrl+2 shows the plan."
             )
-        self.message.setProperty("good", "false" if document.error is not None else "true")
+        self.message.setProperty("good", "true" if empty or document.error is None else "false")
         style = self.message.style()
         if style is not None:
             style.unpolish(self.message)
