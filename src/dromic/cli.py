@@ -25,6 +25,7 @@ from dromic.console import (
     tell,
 )
 from dromic.demo.library import demo_riffs
+from dromic.desktop.places import install, remove, share_folder
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.comparison import write_comparison_json, write_comparison_text
 from dromic.formats.log_text import write_log_text
@@ -105,6 +106,7 @@ def _run(given: list[str]) -> int:
         "listen": listen_command,
         "vary": vary_command,
         "log": _log,
+        "desktop": _desktop,
     }
     if options.command in commands:
         with ends_tidily():
@@ -115,7 +117,7 @@ def _run(given: list[str]) -> int:
     return _window()
 
 
-_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "listen", "vary", "demo")
+_COMMANDS = ("plan", "compare", "render", "convert", "drills", "log", "play", "listen", "vary", "desktop", "demo")
 
 
 def _existing(names: Sequence[str]) -> tuple[Path, ...]:
@@ -268,11 +270,26 @@ def has_display() -> bool:
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
 
 
+def _desktop(options: argparse.Namespace) -> None:
+    share = Path(options.share) if options.share else share_folder()
+    if options.action == "install":
+        for path in install(share):
+            say(str(path))
+        say("Dromic is in the menu now; 'dromic desktop remove' takes it out again.")
+        return
+    removed = remove(share)
+    say(f"{len(removed)} files taken away" if removed else f"nothing of Dromic is in {share}")
+
+
 def _window(files: Sequence[Path] = ()) -> int:
     if not has_display():
         raise RiffError(
             "there is no display to open a window on; set DISPLAY or WAYLAND_DISPLAY, or use 'dromic plan FILE'"
         )
+    with _qt():
+        from dromic.app.single_instance import handed_over
+    if handed_over(files):
+        return 0
     with _qt():
         from dromic.app.start import run
     return run(demo=False, files=files)

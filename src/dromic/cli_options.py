@@ -106,6 +106,11 @@ def parser() -> argparse.ArgumentParser:
     )
     log.add_argument("action", nargs="?", choices=("export", "import"), help="alone, tells what the log holds")
     log.add_argument("file", metavar="FILE", nargs="?", help="a .csv or .json file")
+    desktop = commands.add_parser(
+        "desktop", help="put menu entry, icon, kinds of files, manual page and completions where the desktop looks"
+    )
+    desktop.add_argument("action", choices=("install", "remove"), help="put them in place, or take them away")
+    desktop.add_argument("--share", metavar="FOLDER", help="another share folder than the user's own")
     return made
 
 

@@ -8,6 +8,7 @@ import sys
 import time
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 from importlib.resources import as_file, files
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
@@ -15,16 +16,18 @@ from types import TracebackType
 
 from platformdirs import user_log_dir
 from PyQt6.QtCore import QBuffer, QIODevice
-from PyQt6.QtGui import QFont, QFontDatabase
+from PyQt6.QtGui import QFont, QFontDatabase, QIcon
 from PyQt6.QtWidgets import QApplication
 
 from dromic.app.document import STARTER
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.settings import Store
 from dromic.app.shell.menus import STAGES
+from dromic.app.single_instance import Listener
 from dromic.app.theme import LIGHT, THEMES, UI_FONT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
+from dromic.desktop.places import NAME, icon_path
 from dromic.storage.writing import write_bytes
 
 LONGEST_WAIT_S = 60.0
@@ -40,6 +43,8 @@ def application() -> QApplication:
         app = QApplication(sys.argv[:1])
         app.setApplicationName("dromic")
         app.setApplicationDisplayName("Dromic")
+        app.setDesktopFileName(NAME)
+        app.setWindowIcon(QIcon(str(icon_path())))
         app.setStyle("Fusion")
     load_fonts()
     app.setFont(QFont(UI_FONT, 11))
@@ -130,9 +135,26 @@ def run(*, demo: bool, picture: Path | None = None, files: Sequence[Path] = ()) 
     guard(window)
     window.show()
     window.recover()
+    listener = None if demo else Listener(partial(_open_more, windows), app)
     if picture is not None:
         _draw(window, picture)
-    return app.exec()
+    try:
+        return app.exec()
+    finally:
+        if listener is not None:
+            listener.close()
+
+
+def _open_more(windows: list[MainWindow], files: tuple[Path, ...]) -> None:
+    """Open windows for what another start has handed over, and bring them to the front."""
+    more = open_windows(files)
+    if not more:
+        more = [open_window(demo=False)]
+        more[0].show()
+    for window in more:
+        window.raise_()
+        window.activateWindow()
+    windows[:] = [window for window in windows if window.isVisible()] + more
 
 
 def save_picture(path: Path) -> None:
