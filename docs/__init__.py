@@ -1,0 +1,1 @@
+"""Pages about the program, and what writes them."""
