@@ -173,8 +173,10 @@ def test_all_schools_and_the_best_plans_side_by_side(
 
 
 def _column(window: MainWindow, number: int) -> list[float]:
-    model = window.compare_page.view.model()
-    texts = [not_none(model).index(row, FIRST_FIGURE + number).data() for row in range(not_none(model).rowCount())]
+    """A column from the top, without what is made for something else, which comes last."""
+    model = not_none(window.compare_page.view.model())
+    rows = [row for row in range(model.rowCount()) if "(for " not in str(model.index(row, 0).data())]
+    texts = [model.index(row, FIRST_FIGURE + number).data() for row in rows]
     return [float(text.replace("–", "-1e9")) for text in texts]
 
 

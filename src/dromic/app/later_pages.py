@@ -84,6 +84,8 @@ class LaterPages:
 
     def left(self) -> None:
         """Another stage shows: what is played pauses."""
+        if self.compare.made is not None:
+            self.compare.made.in_turn.stop()
         for page in (self.practice.made, self.listen.made):
             if page is not None:
                 page.left()
@@ -100,8 +102,6 @@ class LaterPages:
 
     def stop(self) -> None:
         """Stop, and wait until no thread is left."""
-        if self.compare.made is not None:
-            self.compare.made.comparer.stop()
-        for page in (self.hands.made, self.practice.made, self.listen.made, self.log.made):
+        for page in (self.compare.made, self.hands.made, self.practice.made, self.listen.made, self.log.made):
             if page is not None:
                 page.stop()

@@ -30,4 +30,5 @@ SCHOOL = School(
     means=(Stroke.INDEX, Stroke.MIDDLE),
     chord_pluckers=(Stroke.INDEX, Stroke.MIDDLE),
     style=Style.BASS,
+    for_bass=True,
 )

@@ -21,4 +21,5 @@ SCHOOL = School(
     on_stroke=_on_stroke,
     style=Style.BLUEGRASS,
     swings=True,
+    for_threes=True,
 )

@@ -142,6 +142,8 @@ class School:
         The same with high gain.
     counts : bool
         Whether `on_stroke` asks how many notes were picked since the bar began.
+    for_bass, for_threes : bool
+        Whether it is made for basses only, or for beats of three only.
     """
 
     name: str
@@ -164,6 +166,8 @@ class School:
     heeds_beat: bool = True
     style: Style | None = None
     style_with_gain: Style = Style.ROCK
+    for_bass: bool = False
+    for_threes: bool = False
 
     def __hash__(self) -> int:
         return hash((self.name, self.title))

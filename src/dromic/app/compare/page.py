@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import html
+from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -17,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from dromic.app.compare.in_turn import InTurn
 from dromic.app.compare.paint import PathStrip, Point, Scatter
 from dromic.app.compare.rows import SCHOOL, WAYS, CompareRow, rows
 from dromic.app.compare.table import FIRST_FIGURE, PATH_COLUMN, PathDelegate, PlanTable, Sorted
@@ -29,9 +33,11 @@ from dromic.planner.compare import in_one_style
 from dromic.planner.locking import differing, with_plan
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
+from dromic.planner.school_profile import asks, worst_spots
 from dromic.schools.registry import SCHOOLS
 
-PATH_WIDTH, NAME_WIDTH, ROW_HEIGHT = 112, 136, 42
+PATH_WIDTH, NAME_WIDTH, ROW_HEIGHT = 112, 150, 42
+LEAST_SPREAD = 0.05
 
 
 class ComparePage(QWidget):
@@ -80,6 +86,22 @@ class ComparePage(QWidget):
         self.button.setToolTip("Take the school, or lock what this plan does differently (Enter)")
         self.button.setEnabled(False)
         self.button.clicked.connect(self.adopt)
+        self.detail = QLabel()
+        self.detail.setWordWrap(True)
+        self.detail.setTextFormat(Qt.TextFormat.RichText)
+        self.detail.setAccessibleName("What the selected plan asks")
+        self.in_turn = InTurn(self)
+        self.in_turn.changed.connect(self._refresh)
+        self.in_turn.message.connect(self.message)
+        self.turns = QPushButton("Play both in turn")
+        self.turns.setToolTip("Hear the plan now and the selected one, one after the other (Space)")
+        self.turns.clicked.connect(self.play_in_turn)
+        shortcut = QShortcut(QKeySequence(Qt.Key.Key_Space), self.view)
+        shortcut.setContext(Qt.ShortcutContext.WidgetShortcut)
+        shortcut.activated.connect(self.play_in_turn)
+        enter = QShortcut(QKeySequence(Qt.Key.Key_Return), self.view)
+        enter.setContext(Qt.ShortcutContext.WidgetShortcut)
+        enter.activated.connect(self.adopt)
         self._lay_out()
         selection = self.view.selectionModel()
         if selection is not None:
@@ -112,6 +134,7 @@ class ComparePage(QWidget):
         below.addLayout(strips, 1)
         side = QVBoxLayout()
         side.addWidget(self.scatter, 1)
+        side.addWidget(self.turns)
         side.addWidget(self.button)
         below.addLayout(side)
         rows = QVBoxLayout(self)
@@ -122,6 +145,7 @@ class ComparePage(QWidget):
         top.addWidget(self.progress)
         rows.addLayout(top)
         rows.addWidget(self.view, 3)
+        rows.addWidget(self.detail)
         rows.addLayout(below, 2)
 
     def set_theme(self, theme: Theme) -> None:
@@ -135,6 +159,8 @@ class ComparePage(QWidget):
         self.view.setFocus()
 
     def _heard(self, change: Change) -> None:
+        if change in (Change.RIFF, Change.PLAN_SETTINGS, Change.FILE) and self.in_turn.sounding is not None:
+            self.in_turn.stop()
         if change in (Change.RIFF, Change.PLAN_SETTINGS, Change.FILE) and self.isVisible():
             self.comparer.refresh()
         if change is Change.PLAN:
@@ -181,12 +207,14 @@ class ComparePage(QWidget):
         self.progress.setVisible(working)
         self.progress.setValue(len(rows))
         number = rows.index(selected) if selected in rows else -1
+        planned = [(at, row.label, row.plan) for at, row in enumerate(rows) if row.plan is not None]
+        # Where the fretting hand holds all of them back, only the picking hand tells them apart.
+        hidden = _spread([plan.ceiling for _, _, plan in planned]) < LEAST_SPREAD
         points = [
-            Point(at, row.title, row.plan.cost, row.plan.ceiling or 0.0)
-            for at, row in enumerate(rows)
-            if row.plan is not None
+            Point(at, label, plan.cost, (plan.ceilings.pick if hidden else plan.ceiling) or 0.0)
+            for at, label, plan in planned
         ]
-        self.scatter.show_points(points, number, theme)
+        self.scatter.show_points(points, number, theme, "ceiling of the picking hand" if hidden else "ceiling")
         other = selected.plan if selected is not None else None
         fits = plan is not None and other is not None and len(plan.states) == len(other.states)
         marked = differing(plan, other) if fits and plan is not None and other is not None else ()
@@ -197,6 +225,24 @@ class ComparePage(QWidget):
             caption = f"{selected.title}: {told}" + (f"; {selected.words}" if selected.words else "")
         self.chosen.show_plan(other, caption, marked, theme)
         self.button.setEnabled(other is not None)
+        self.detail.setText(_detail(selected, hidden=hidden and len(planned) > 1))
+        sounding = self.in_turn.sounding
+        self.turns.setEnabled(sounding is not None or (plan is not None and other is not None))
+        which = "now" if sounding is plan else "selected"
+        self.turns.setText("Play both in turn" if sounding is None else f"Stop (plays: {which})")
+
+    def play_in_turn(self) -> None:
+        """Play the plan now and the selected one in turn, or stop."""
+        plan, row = self._document.plan, self.selected
+        if self.in_turn.sounding is not None:
+            self.in_turn.stop()
+        elif plan is not None and row is not None and row.plan is not None:
+            self.in_turn.play(plan, row.plan)
+
+    def stop(self) -> None:
+        """Stop, and wait until no thread is left."""
+        self.in_turn.close()
+        self.comparer.stop()
 
     def adopt(self) -> None:
         """Take the selected plan: its school, or what it does differently as locks."""
@@ -213,6 +259,29 @@ class ComparePage(QWidget):
             return
         self.message.emit(f"Adopted: {row.title}")
         self.adopted.emit()
+
+
+def _spread(ceilings: Sequence[float | None]) -> float:
+    """How far ceilings lie apart, as a share of the largest."""
+    known = [one for one in ceilings if one is not None]
+    return 1.0 if len(known) < 2 else (max(known) - min(known)) / max(known)
+
+
+def _detail(row: CompareRow | None, *, hidden: bool) -> str:
+    """What the selected row asks of the player, and where it holds back."""
+    if row is None:
+        return ""
+    if row.plan is None:
+        return html.escape(f"{row.title}: {row.refusal}")
+    spots = "; ".join(spot.words for spot in worst_spots(row.plan))
+    parts = [row.plan.rules.words if row.kind == SCHOOL else f"{row.words}.", asks(row.plan)]
+    if row.other_use:
+        parts.insert(0, f"It is made {row.other_use}.")
+    if spots:
+        parts.append(f"Ceilings: {spots}.")
+    if hidden:
+        parts.append("The fretting hand holds all of them back alike, so the picture compares the picking hand.")
+    return f"<b>{html.escape(row.title)}.</b> {html.escape(' '.join(parts))}"
 
 
 def _with_school(settings: PlanSettings, name: str, compared: Plan) -> PlanSettings:

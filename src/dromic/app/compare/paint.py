@@ -13,7 +13,7 @@ from dromic.app.chart.painting import pen
 from dromic.app.theme import UI_FONT, Theme
 from dromic.planner.plan import Plan
 
-REACH = 8.0
+REACH, LEAST_FRETS = 8.0, 9
 
 
 def paint_path(painter: QPainter, box: QRectF, plan: Plan, theme: Theme, marked: Collection[int] = ()) -> None:
@@ -55,6 +55,47 @@ def paint_path(painter: QPainter, box: QRectF, plan: Plan, theme: Theme, marked:
     painter.setBrush(theme.color("accent"))
     for dot in dots:
         painter.drawEllipse(dot, 3.4, 3.4)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def paint_neck(painter: QPainter, box: QRectF, plan: Plan, theme: Theme) -> None:
+    """Paint where on the neck a plan is played: the hand's places as a band, the notes in it.
+
+    Parameters
+    ----------
+    painter : QPainter
+    box : QRectF
+    plan : Plan
+    theme : Theme
+    """
+    instrument = plan.instrument
+    spots, strings = instrument.spots, instrument.strings
+    highest = max([note.fret for event in plan.events for note in event.notes] + [LEAST_FRETS])
+    last = min(highest + 1, instrument.top_fret)
+
+    def x(mm: float) -> float:
+        return box.left() + (mm - float(spots[0])) / float(spots[last] - spots[0]) * box.width()
+
+    gap = box.height() / max(strings - 1, 1)
+    low = min(state.position for state in plan.states)
+    high = max(state.position for state in plan.states)
+    start, end = x(float(spots[low - 1])), min(x(float(spots[high]) + plan.hand_mm), box.right())
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("ribbon"))
+    painter.drawRoundedRect(QRectF(start, box.top() - 2, end - start, box.height() + 4), 3, 3)
+    painter.setPen(pen(theme.color("faint"), 0.7))
+    for string in range(strings):
+        painter.drawLine(
+            QPointF(box.left(), box.top() + string * gap), QPointF(box.right(), box.top() + string * gap)
+        )
+    painter.setPen(pen(theme.color("ink"), 2.0))
+    painter.drawLine(box.topLeft(), box.bottomLeft())
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.color("calm"))
+    places = {(note.string, note.fret) for event in plan.events for note in event.notes}
+    for string, fret in places:
+        at = (x(float(spots[fret - 1])) + x(float(spots[fret]))) / 2 if fret else box.left() + 1.5
+        painter.drawEllipse(QPointF(at, box.top() + (strings - string) * gap), 2.0, 2.0)
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
@@ -115,14 +156,14 @@ class Scatter(QWidget):
         super().__init__(parent)
         self._theme = theme
         self._points: tuple[Point, ...] = ()
-        self._chosen = -1
+        self._chosen, self._across = -1, "ceiling"
         self.setMinimumSize(250, 190)
         self.setMouseTracking(True)
         self.setAccessibleName("Effort against ceiling")
 
-    def show_points(self, points: Sequence[Point], chosen: int, theme: Theme) -> None:
-        """Show other plans."""
-        self._points, self._chosen, self._theme = tuple(points), chosen, theme
+    def show_points(self, points: Sequence[Point], chosen: int, theme: Theme, across: str = "ceiling") -> None:
+        """Show other plans, and say which ceiling is meant."""
+        self._points, self._chosen, self._theme, self._across = tuple(points), chosen, theme, across
         self.update()
 
     def _box(self) -> QRectF:
@@ -154,7 +195,7 @@ class Scatter(QWidget):
         painter.drawLine(box.bottomLeft(), box.topLeft())
         painter.setPen(theme.color("quiet"))
         painter.drawText(QPointF(box.left(), self.height() - 8), "effort: less is easier")
-        painter.drawText(QPointF(4, 10), "ceiling")
+        painter.drawText(QPointF(4, 10), self._across)
         if self._points:
             self._paint_ends(painter, box)
         for point in self._points:
@@ -188,5 +229,5 @@ class Scatter(QWidget):
         """Say which plan a point is."""
         point = self._nearest(event.position()) if event is not None else None
         if event is not None and point is not None:
-            words = f"{point.title}\nceiling {point.ceiling:.0f}, effort {point.effort:.2f}"
+            words = f"{point.title}\n{self._across} {point.ceiling:.0f}, effort {point.effort:.2f}"
             QToolTip.showText(event.globalPosition().toPoint(), words, self)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from dromic.app.jobs import Watch
 from dromic.errors import DromicError
+from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.compare import in_one_style
 from dromic.planner.families import LEAST_OTHER_PLACES, families, other_places
@@ -15,6 +16,7 @@ from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Freedom
+from dromic.planner.school_profile import made_for_others
 from dromic.schools.registry import SCHOOLS, school_named
 
 WAYS = 5
@@ -37,6 +39,8 @@ class CompareRow:
         Why there is none.
     words : str
         Where on the neck, for another way.
+    other_use : str
+        What the school is made for, where that is not this riff.
     """
 
     kind: str
@@ -45,6 +49,12 @@ class CompareRow:
     plan: Plan | None
     refusal: str = ""
     words: str = ""
+    other_use: str = ""
+
+    @property
+    def label(self) -> str:
+        """Its title, with what it is made for where that is something else."""
+        return f"{self.title} ({self.other_use})" if self.other_use else self.title
 
 
 def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[CompareRow]:
@@ -54,12 +64,15 @@ def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Comp
     with suppress(DromicError):
         request = in_one_style(riff, request)
     for school in SCHOOLS.values():
+        other_use = ""
+        with suppress(DromicError):
+            other_use = made_for_others(school, riff, instrument_for(riff))
         try:
             plan = plan_riff(riff, replace(request, school=school), watch=watch)
         except DromicError as error:
-            yield CompareRow(SCHOOL, school.name, school.title, None, str(error))
+            yield CompareRow(SCHOOL, school.name, school.title, None, str(error), other_use=other_use)
         else:
-            yield CompareRow(SCHOOL, school.name, school.title, plan)
+            yield CompareRow(SCHOOL, school.name, school.title, plan, other_use=other_use)
     if plan_settings.identical_repeats:
         return
     title = school_named(plan_settings.school).title

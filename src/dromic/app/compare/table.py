@@ -10,10 +10,11 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QSortFilterProxyModel
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem
 
-from dromic.app.compare.paint import paint_path
-from dromic.app.compare.rows import CompareRow
+from dromic.app.compare.paint import paint_neck, paint_path
+from dromic.app.compare.rows import WAY, CompareRow
 from dromic.app.theme import Theme
 from dromic.planner.plan import Plan
+from dromic.planner.school_profile import worst_spots
 from dromic.planner.totals import TOTALS, Total
 
 SORT_ROLE = Qt.ItemDataRole.UserRole + 1
@@ -43,6 +44,8 @@ COLUMNS = (
 )
 PATH_COLUMN = 1
 FIRST_FIGURE = 2
+# Columns that have a worst spot, and whose it is.
+_SPOTS = {FIRST_FIGURE: "together", FIRST_FIGURE + 1: "picking", FIRST_FIGURE + 2: "fretting"}
 
 
 class PlanTable(QAbstractTableModel):
@@ -79,7 +82,7 @@ class PlanTable(QAbstractTableModel):
             return None
         column = COLUMNS[section - FIRST_FIGURE] if section >= FIRST_FIGURE else None
         if role == Qt.ItemDataRole.DisplayRole:
-            return column.title if column is not None else ("plan", "pick path")[section]
+            return column.title if column is not None else ("plan", "path, or neck")[section]
         if role == Qt.ItemDataRole.ToolTipRole and column is not None:
             return column.hint
         return None
@@ -97,6 +100,10 @@ class PlanTable(QAbstractTableModel):
             return -1e9 if value is None else value
         if role == Qt.ItemDataRole.DisplayRole:
             return "–" if value is None else f"{value:.{column.places}f}"
+        if role == Qt.ItemDataRole.ToolTipRole and row.plan is not None and index.column() in _SPOTS:
+            spots = {spot.who: spot for spot in worst_spots(row.plan)}
+            spot = spots.get(_SPOTS[index.column()])
+            return None if spot is None else f"held back by {spot.where}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         return None
@@ -105,7 +112,7 @@ class PlanTable(QAbstractTableModel):
         if column == PATH_COLUMN:
             return row.title if role == SORT_ROLE else None
         if role in (Qt.ItemDataRole.DisplayRole, SORT_ROLE):
-            return row.title
+            return row.label
         if role == Qt.ItemDataRole.ToolTipRole:
             return row.refusal or row.words or (row.plan.rules.words if row.plan is not None else None)
         return None
@@ -119,6 +126,15 @@ class Sorted(QSortFilterProxyModel):
         self.setSourceModel(table)
         self.setSortRole(SORT_ROLE)
         self.setDynamicSortFilter(True)
+
+    def lessThan(self, left: QModelIndex, right: QModelIndex) -> bool:
+        """What is made for something else comes last, whichever way it is sorted."""
+        one, two = left.data(ROW_ROLE), right.data(ROW_ROLE)
+        if isinstance(one, CompareRow) and isinstance(two, CompareRow):
+            last, other = (bool(row.other_use) or row.plan is None for row in (one, two))
+            if last is not other:
+                return last is (self.sortOrder() is Qt.SortOrder.DescendingOrder)
+        return super().lessThan(left, right)
 
 
 class PathDelegate(QStyledItemDelegate):
@@ -135,5 +151,7 @@ class PathDelegate(QStyledItemDelegate):
         if painter is not None and isinstance(row, CompareRow) and row.plan is not None:
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            paint_path(painter, option.rect.adjusted(6, 4, -6, -4).toRectF(), row.plan, self.theme)
+            box = option.rect.adjusted(6, 4, -6, -4).toRectF()
+            # Ways across the neck differ in where the hand is.
+            (paint_neck if row.kind == WAY else paint_path)(painter, box, row.plan, self.theme)
             painter.restore()

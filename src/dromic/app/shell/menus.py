@@ -41,6 +41,10 @@ _STUDY_KEYS = (
     ("Enter, W", "open the variation or the piece by itself; practise it with every session"),
     ("arrows, Space", "walk through the coverage tables; choose a kind of movement"),
 )
+_COMPARE_KEYS = (
+    ("Space", "play the plan now and the selected one in turn, or stop"),
+    ("Enter", "adopt the selected plan"),
+)
 _CHART_KEYS = (
     ("Left, Right, Home, End", "walk from note to note"),
     ("Shift+arrows, Shift+click", "select a range"),
@@ -289,6 +293,7 @@ class Menus:
                 rows += action_rows(menu.actions(), f"{menu_action.text().replace('&', '')} menu")
         rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
         rows += [(keys, words, "on the riff board") for keys, words in KEYS]
+        rows += [(keys, words, "on the Compare stage") for keys, words in _COMPARE_KEYS]
         rows += [(keys, words, "in a practice session") for keys, words in _SESSION_KEYS]
         rows += [(keys, words, "while listening to a take") for keys, words in _LISTEN_KEYS]
         rows += [(keys, words, "in Vary, Material and Coverage") for keys, words in _STUDY_KEYS]
