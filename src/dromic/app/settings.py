@@ -30,6 +30,7 @@ from dromic.storage.writing import make_folder, write_text
 SCHEMA = 1
 MOST_RECENT = 10
 LOUDEST = 150
+TEXT_SIZES = (1.0, 1.25, 1.5, 2.0)
 SIZES = (1.0, 1.25, 1.5, 2.0)
 _NOT_PLAIN = ("recent", "hands")
 
@@ -53,6 +54,8 @@ class Settings:
         The neck as a left-handed player sees it.
     neck, mutes, harmony : bool
         Whether the neck strip and the muting lane show.
+    text_size : float
+        How large the text of the window is, 1 for plain.
     chart_size : float
         Size of chart and neck, from `SIZES`.
     click, count_in, around : bool
@@ -81,6 +84,7 @@ class Settings:
     neck: bool = True
     mutes: bool = False
     harmony: bool = False
+    text_size: float = 1.0
     chart_size: float = 1.0
     click: bool = False
     count_in: bool = False
@@ -139,7 +143,8 @@ def _settings(data: object) -> Settings:
         if type(value) is not type(getattr(found, name)):
             raise TypeError(name)
     found = replace(found, **plain)
-    if found.chart_size not in SIZES or found.school not in SCHOOLS or found.tempo_rule not in list(Rule):
+    sizes = found.chart_size in SIZES and found.text_size in TEXT_SIZES
+    if not sizes or found.school not in SCHOOLS or found.tempo_rule not in list(Rule):
         raise ValueError(found)
     volumes = (found.volume_voice, found.volume_click, found.volume_count_in, found.volume_drone)
     if not SHORTEST <= found.minutes <= LONGEST or not all(0 <= one <= LOUDEST for one in volumes):

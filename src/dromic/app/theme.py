@@ -6,6 +6,7 @@ that shows them shows the load in another way too (height, outline, words).
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -99,8 +100,16 @@ DARK = Theme(
 THEMES = {theme.name: theme for theme in (LIGHT, DARK)}
 
 
-def style_sheet(theme: Theme) -> str:
-    """Return the window's style sheet."""
+def style_sheet(theme: Theme, text_size: float = 1.0) -> str:
+    """Return the window's style sheet, its text so many times as large as usual."""
+
+    def scaled(found: re.Match[str]) -> str:
+        return f"font-size: {round(int(found[1]) * text_size)}px"
+
+    return re.sub(r"font-size: (\d+)px", scaled, _plain_sheet(theme))
+
+
+def _plain_sheet(theme: Theme) -> str:
     return f"""
     QWidget {{ color: {theme.ink}; font-family: "{UI_FONT}"; font-size: 14px; }}
     QMainWindow, QDialog, QMessageBox {{ background: {theme.paper}; }}
@@ -143,6 +152,7 @@ def style_sheet(theme: Theme) -> str:
     QFrame#drill {{ background: {theme.chosen}; border-radius: 6px; }}
     QLabel#strong {{ font-size: 15px; font-weight: 600; }}
     QLabel#locked {{ color: {theme.accent}; font-size: 14px; font-weight: 600; }}
+    QLabel#sign {{ font-family: "{TEXT_FONT}"; font-size: 14px; }}
     QLabel#key {{
         color: {theme.quiet}; border: 1px solid {theme.faint}; border-radius: 3px; font-size: 12px;
     }}

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
+from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QFont, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
@@ -34,6 +34,7 @@ from dromic.app.recovery import RecoveredDocument
 from dromic.app.riff.page import RiffPage
 from dromic.app.settings import Settings, Store
 from dromic.app.shell import message_boxes
+from dromic.app.shell.focus_ring import FocusRing
 from dromic.app.shell.header import Header
 from dromic.app.shell.menus import STAGES, Menus, MenuTargets
 from dromic.app.shell.planning_status import PlanningStatus
@@ -44,7 +45,7 @@ from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
 from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.shell.views import Views
 from dromic.app.studies import RiffSource, Studies, StudyPage
-from dromic.app.theme import DARK, LIGHT, Theme, palette, style_sheet
+from dromic.app.theme import DARK, LIGHT, UI_FONT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import Hands
@@ -108,6 +109,7 @@ class MainWindow(QMainWindow):
         self.rail = StageRail()
         self.rail.chosen.connect(self.show_stage)
         self._build_page()
+        self.ring = FocusRing(self, theme)
         bar = self.statusBar()
         assert bar is not None
         self.planning = PlanningStatus(bar, self.planner)
@@ -220,7 +222,10 @@ class MainWindow(QMainWindow):
         """Change all colours."""
         self._theme = theme
         QApplication.setPalette(palette(theme))
-        self.setStyleSheet(style_sheet(theme))
+        size = self.store.settings.text_size
+        QApplication.setFont(QFont(UI_FONT, round(11 * size)))
+        self.setStyleSheet(style_sheet(theme, size))
+        self.ring.set_theme(theme)
         for page in self._pages:
             page.set_theme(theme)
 

@@ -109,6 +109,8 @@ class PlanTable(QAbstractTableModel):
         return None
 
     def _words(self, row: CompareRow, column: int, role: int) -> Any:
+        if column == PATH_COLUMN and role == Qt.ItemDataRole.AccessibleTextRole:
+            return f"picture of {row.label}"
         if column == PATH_COLUMN:
             return row.title if role == SORT_ROLE else None
         if role in (Qt.ItemDataRole.DisplayRole, SORT_ROLE):

@@ -38,6 +38,8 @@ class RepTable(QAbstractTableModel):
         """Words of a cell; the same when the pointer rests on it, for there may be no room for all of them."""
         if index.isValid() and role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
             return cells(self._reps[index.row()])[index.column()]
+        if index.isValid() and role == Qt.ItemDataRole.AccessibleTextRole:
+            return cells(self._reps[index.row()])[index.column()] or "not said"
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

@@ -65,7 +65,7 @@ class PlanBar(QWidget):
         label = QLabel("&Tempo")
         label.setBuddy(self.tempo)
         self.own = QPushButton("Riff tempo")
-        self.own.setFixedWidth(80)
+        self.own.setMinimumWidth(80)
         self.own.setToolTip("Plan at the tempo that the riff's own text gives")
         for widget in (label, self.slider, self.tempo, self.own):
             row.addWidget(widget)
@@ -92,9 +92,7 @@ class PlanBar(QWidget):
             box.addItem(title, key)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(LEAST_LETTERS)
-        widest = max(box.fontMetrics().horizontalAdvance(title) for title in items.values())
-        box.setMaximumWidth(widest + ROOM_FOR_THE_ARROW)
-        box.setSizePolicy(QSizePolicy.Policy.MinimumExpanding, QSizePolicy.Policy.Fixed)
+        box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         box.setAccessibleName(name.replace("&", ""))
         if name not in ("&Aim", "St&yle"):
             # What aim and style are says itself.

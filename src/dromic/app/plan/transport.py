@@ -32,7 +32,7 @@ class Transport(QWidget):
         row.setContentsMargins(4, 0, 4, 0)
         row.setSpacing(10)
         self.button = QPushButton("Play")
-        self.button.setFixedWidth(84)
+        self.button.setMinimumWidth(84)
         self.button.setToolTip("Play the riff, or the range that is selected (Space on the chart)")
         self.drill = QPushButton("Drill")
         self.drill.setToolTip("Practise the selected range, or the notes around the chosen one (D)")

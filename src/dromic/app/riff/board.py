@@ -168,6 +168,7 @@ class RiffBoard(QAbstractScrollArea):
             if change is Change.FILE and self._document.cause is Cause.OPENED:
                 self.entry.go(0)
                 self.entry.string = self.sheet.strings
+                self._tell_place()
         if change is Change.CHOICE:
             if not self.hasFocus():
                 self._to_string_of_note()
@@ -267,9 +268,13 @@ class RiffBoard(QAbstractScrollArea):
                 bar.setValue(round(top - TOP))
             elif top + height > self._scrolled + port.height():
                 bar.setValue(round(top + height - port.height() + TOP))
-        self.setAccessibleDescription(f"note {self.entry.cursor + 1}, string {self.entry.string}")
+        self._tell_place()
         self._repaint()
         self.moved.emit()
+
+    def _tell_place(self) -> None:
+        """Say where the cursor is to whoever cannot see it."""
+        self.setAccessibleDescription(f"note {self.entry.cursor + 1}, string {self.entry.string}")
 
     def do(self, what: Callable[[], object]) -> None:
         """Do something to the riff; what cannot be done is told."""

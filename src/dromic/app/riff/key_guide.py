@@ -7,8 +7,6 @@ from enum import Enum, auto
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from dromic.app.theme import TEXT_FONT
-
 Lines = tuple[tuple[str, str], ...]
 
 
@@ -142,9 +140,10 @@ class KeyGuide(QScrollArea):
 def _line(sign: str, words: str) -> QHBoxLayout:
     row = QHBoxLayout()
     left, right = QLabel(sign), QLabel(words)
-    left.setStyleSheet(f'font-family: "{TEXT_FONT}"; font-size: 14px;')
+    left.setObjectName("sign")
     left.setTextFormat(Qt.TextFormat.PlainText)
-    left.setFixedWidth(104 if len(sign) < 13 else 138)
+    # As wide as the signs of its neighbours, however large the text is.
+    left.setMinimumWidth(left.fontMetrics().averageCharWidth() * (14 if len(sign) < 13 else 18))
     right.setWordWrap(True)
     row.addWidget(left, 0, Qt.AlignmentFlag.AlignTop)
     row.addWidget(right, 1)

@@ -129,6 +129,7 @@ class RiffPage(QWidget):
         self.guide = KeyGuide()
         self.side = QTabWidget()
         self.side.setObjectName("side")
+        self.side.setAccessibleName("Keys and harmony")
         self.side.addTab(self.guide, "&Keys")
         self.side.addTab(self.harmony, "Har&mony")
         self.side.currentChanged.connect(lambda _at: self.harmony.refresh())

@@ -52,7 +52,7 @@ class Preferences:
     def prefer(self, **changes: object) -> None:
         """Change settings: kept, and seen at once."""
         self._remember(**changes)
-        if "theme" in changes:
+        if "theme" in changes or "text_size" in changes:
             self._set_theme(THEMES.get(self.settings.theme, LIGHT))
         self.apply()
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QLabel, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from dromic.app.shell.menus import STAGES
 
@@ -24,7 +24,8 @@ class StageRail(QWidget):
         super().__init__(parent)
         self.setObjectName("rail")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.setFixedWidth(WIDTH)
+        self.setMinimumWidth(WIDTH)
+        self.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Preferred)
         self._buttons = QButtonGroup(self)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -38,7 +39,8 @@ class StageRail(QWidget):
             button.setObjectName("stage")
             button.setText(title)
             button.setCheckable(True)
-            button.setFixedWidth(WIDTH)
+            button.setMinimumWidth(WIDTH)
+            button.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Fixed)
             button.setToolTip(f"{title} (Ctrl+{index + 1})")
             self._buttons.addButton(button, index)
             if title == "Hands":

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.settings import SIZES, Settings
+from dromic.app.settings import SIZES, TEXT_SIZES, Settings
 from dromic.app.shell.preferences import Preferences
 from dromic.schools.registry import SCHOOLS
 
@@ -31,6 +31,7 @@ _USUAL = (
     "mutes",
     "harmony",
     "chart_size",
+    "text_size",
     "click",
     "count_in",
     "around",
@@ -53,6 +54,7 @@ class SettingsDialog(QDialog):
         self._section("Looks")
         self._choice("theme", "Theme", _THEMES)
         self._choice("chart_size", "Chart and neck", [(size, f"{100 * size:.0f} %") for size in SIZES])
+        self._choice("text_size", "Text", [(size, f"{100 * size:.0f} %") for size in TEXT_SIZES])
         self._section("What you see")
         self._choice("thick_on_top", "Strings", _STRINGS)
         self._box("left_handed", "Left-handed: the nut of the neck on the right")
