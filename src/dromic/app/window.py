@@ -438,6 +438,14 @@ class MainWindow(QMainWindow):
         self.limits_dialog = LimitsDialog(self.document, self)
         self.limits_dialog.open()
 
+    def show_motion(self) -> None:
+        """Show both hands in motion."""
+        from dromic.app.motion.dialog import MotionDialog
+
+        self.motion_dialog = MotionDialog(self.document, self._theme, self.store.settings, self)
+        self.motion_dialog.show()
+        self.motion_dialog.view.setFocus()
+
     def show_kept(self) -> None:
         """Show notes and saved plans."""
         self.kept_dialog = SavedPlansDialog(self.document, self)

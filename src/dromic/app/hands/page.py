@@ -112,6 +112,7 @@ class HandsPage(QWidget):
         column.addWidget(_named(caution, "caution"))
         column.addStretch(1)
         scroll = QScrollArea()
+        scroll.setAccessibleName("Hands")
         scroll.setObjectName("bare")
         scroll.setWidgetResizable(True)
         scroll.setWidget(page)

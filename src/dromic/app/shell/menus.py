@@ -112,6 +112,9 @@ class Commands(Protocol):
     def show_first_steps(self) -> None:
         """Show the first steps again."""
 
+    def show_motion(self) -> None:
+        """Show both hands in motion."""
+
     def show_kept(self) -> None:
         """Show notes and saved plans."""
 
@@ -224,6 +227,7 @@ class Menus:
         ):
             self._action(view, title, keys, lambda _checked=False, one=name: preferences.toggle(one))
         self._action(view, "Side &panel", "F4", commands.toggle_side)
+        self._action(view, "&Both hands in motion…", "Shift+F10", commands.show_motion)
         self._action(view, "&Larger chart", "Ctrl+Shift++", lambda: self._size(1))
         self._action(view, "S&maller chart", "Ctrl+Shift+-", lambda: self._size(-1))
         view.addSeparator()
