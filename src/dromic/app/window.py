@@ -438,6 +438,13 @@ class MainWindow(QMainWindow):
         self.limits_dialog = LimitsDialog(self.document, self)
         self.limits_dialog.open()
 
+    def show_manual(self) -> None:
+        """Show the manual."""
+        from dromic.app.shell.manual_dialog import ManualDialog
+
+        self.manual_dialog = ManualDialog(self)
+        self.manual_dialog.show()
+
     def show_motion(self) -> None:
         """Show both hands in motion."""
         from dromic.app.motion.dialog import MotionDialog

@@ -27,7 +27,7 @@ from dromic.arrays import Floats
 from dromic.planner.plan import Plan
 
 HEIGHT, NAMES, HEAT, EDGE = 46, 13, 8, 3.0
-LEAST_FRAME, LEAST_NAME = 8.0, 26.0
+LEAST_FRAME, LEAST_NAME, MARK_REACH = 8.0, 26.0, 6.0
 
 
 @dataclass(frozen=True)
@@ -95,9 +95,12 @@ class OverviewStrip(QWidget):
     -------
     went : float
         A time in quarter notes to bring into the middle.
+    spot_wanted : float
+        The time of a spot that holds the tempo back, whose mark was clicked.
     """
 
     went = pyqtSignal(float)
+    spot_wanted = pyqtSignal(float)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -296,8 +299,14 @@ class OverviewStrip(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Go where it is clicked."""
-        if event is not None and event.button() is Qt.MouseButton.LeftButton and self._whole is not None:
-            self.went.emit(self.time_at(event.position().x()))
+        whole = self._whole
+        if event is None or event.button() is not Qt.MouseButton.LeftButton or whole is None:
+            return
+        x, y = event.position().x(), event.position().y()
+        self.went.emit(self.time_at(x))
+        near = [at for at in whole.spots if abs(self.place_of(at) - x) <= MARK_REACH]
+        if near and y >= HEIGHT - HEAT - 4:
+            self.spot_wanted.emit(min(near, key=lambda at: abs(self.place_of(at) - x)))
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Go on while it is dragged."""

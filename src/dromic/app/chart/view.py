@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWidget
+from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWhatsThis, QWidget
 
 from dromic.app.chart import lanes, painting
 from dromic.app.chart.lanes import chart_layout, hint, label_hint
@@ -67,6 +67,7 @@ class ChartView(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMinimumSize(330, 200)
+        self.setWhatsThis("The movement chart: both hands on one time axis.")
         self._theme = theme
         self._plan: Plan | None = None
         self._model: Model | None = None
@@ -427,10 +428,22 @@ class ChartView(QAbstractScrollArea):
         if step is not None:
             self.chosen.emit(step)
 
+    def _tell_what_it_is(self, event: QHelpEvent) -> None:
+        """Say what the part of the chart under the pointer is, and what stands there."""
+        if self._layout is None:
+            QWhatsThis.showText(event.globalPos(), self.empty_words, self)
+            return
+        place = QPointF(event.pos()) / self._size
+        told = label_hint(self._layout, place.y())
+        QWhatsThis.showText(event.globalPos(), f"{told}.", self)
+
     def viewportEvent(self, event: QEvent | None) -> bool:
         """Tell what a note is while the pointer rests on it."""
         if event is not None and event.type() is QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
             QToolTip.showText(event.globalPos(), self.hint_at(QPointF(event.pos())), self)
+            return True
+        if event is not None and event.type() is QEvent.Type.WhatsThis and isinstance(event, QHelpEvent):
+            self._tell_what_it_is(event)
             return True
         return super().viewportEvent(event)
 

@@ -280,7 +280,9 @@ def _detail(row: CompareRow | None, *, hidden: bool) -> str:
     if spots:
         parts.append(f"Ceilings: {spots}.")
     if hidden:
-        parts.append("The fretting hand holds all of them back alike, so the picture compares the picking hand.")
+        parts.append(
+            "The fretting hand holds all of them back at one tempo, so the picture compares the picking hand."
+        )
     return f"<b>{html.escape(row.title)}.</b> {html.escape(' '.join(parts))}"
 
 

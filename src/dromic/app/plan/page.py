@@ -69,6 +69,7 @@ class PlanPage(QWidget):
         left.setSpacing(8)
         self.overview = OverviewStrip(theme)
         self.overview.went.connect(self.chart.go_to)
+        self.overview.spot_wanted.connect(self._choose_at)
         self.chart.moved.connect(self._overview_follows)
         left.addWidget(self.chart, 1)
         left.addWidget(self.overview)
@@ -104,6 +105,15 @@ class PlanPage(QWidget):
         self.overview.set_theme(theme)
         self.neck.set_theme(theme)
         self.reasons.set_theme(theme)
+
+    def _choose_at(self, quarters: float) -> None:
+        """Choose the note that begins at a time."""
+        plan = self._document.plan
+        steps = plan.task.steps if plan is not None else ()
+        found = next((at for at, step in enumerate(steps) if float(step.moment.played) == quarters), None)
+        if found is not None:
+            self._document.choose(found)
+            self.chart.setFocus()
 
     def _overview_follows(self) -> None:
         """Say which part of the riff the chart shows."""

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Protocol
 
 from PyQt6.QtGui import QAction, QActionGroup, QKeySequence
-from PyQt6.QtWidgets import QMainWindow, QMenu
+from PyQt6.QtWidgets import QMainWindow, QMenu, QWhatsThis
 
 from dromic.app.chart.view import ZOOM_STEP
 from dromic.app.document import Document
@@ -112,6 +112,9 @@ class Commands(Protocol):
     def show_first_steps(self) -> None:
         """Show the first steps again."""
 
+    def show_manual(self) -> None:
+        """Show the manual."""
+
     def show_motion(self) -> None:
         """Show both hands in motion."""
 
@@ -161,7 +164,9 @@ class Menus:
         self._action(riff, "&Drill the range", "Ctrl+R", targets.plan_page.drill_range)
         self._action(riff, "Range as a riff of its &own", "Ctrl+Shift+R", targets.plan_page.take_out)
         about = self._menu("&Help")
+        self._action(about, "&Manual", "Ctrl+F1", commands.show_manual)
         self._action(about, "&Keys", "F1", self.show_keys)
+        self._action(about, "&What is this?", "Shift+F1", QWhatsThis.enterWhatsThisMode)
         self._action(about, "&First steps", "", commands.show_first_steps)
         self._action(about, "&About Dromic", "", commands.show_about)
 

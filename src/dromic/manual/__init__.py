@@ -1,0 +1,1 @@
+"""The manual: one page for each task, shown in the program and read in the repository."""
