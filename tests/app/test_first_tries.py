@@ -1,7 +1,7 @@
 """The first tries of a new user, driven through the real window, keys and clicks counted.
 
-Seconds are those of a slow hand: half a second a key, a second and a half for each look and each click, and what the
-program itself takes.
+Seconds are those of a slow hand: half a second a key, a second and a half for each look and each click, and what
+the program itself takes.
 """
 
 from __future__ import annotations
@@ -79,6 +79,8 @@ def test_a_tab_from_a_forum_is_a_printed_sheet_in_less_than_half_a_minute(window
     hand.click(dialog.open_button)
     qtbot.waitUntil(lambda: not window.planner.working, timeout=20_000)
     assert len(not_none(window.document.plan).states) == 10
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
     hand.key(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: hasattr(window.files, "sheet_preview"), timeout=20_000)
     hand.click(window)

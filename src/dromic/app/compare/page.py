@@ -6,7 +6,7 @@ import html
 from collections.abc import Sequence
 from dataclasses import replace
 
-from PyQt6.QtCore import QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QModelIndex, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -38,6 +38,7 @@ from dromic.schools.registry import SCHOOLS
 
 PATH_WIDTH, NAME_WIDTH, ROW_HEIGHT = 112, 150, 42
 LEAST_SPREAD = 0.05
+LEAST = QSize(360, 240)
 
 
 class ComparePage(QWidget):
@@ -147,6 +148,10 @@ class ComparePage(QWidget):
         rows.addWidget(self.view, 3)
         rows.addWidget(self.detail)
         rows.addLayout(below, 2)
+
+    def minimumSizeHint(self) -> QSize:
+        """However much is compared, the window may be small."""
+        return LEAST
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
