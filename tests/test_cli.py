@@ -337,7 +337,7 @@ def test_convert_refuses_in_one_line(tmp_path: Path, words: list[str], message: 
 def test_a_file_that_is_neither_there_nor_a_command() -> None:
     words = refused(run("pln", "x.riff"))
     assert "there is no file and no command 'pln'" in words
-    assert "plan, compare, render, convert, drills, log, play, listen, vary, demo" in words
+    assert "plan, compare, render, convert, drills, log, play, listen, vary, desktop, demo" in words
 
 
 def test_files_alone_want_the_window(good: Path) -> None:

@@ -116,3 +116,19 @@ def test_text_may_be_twice_as_large(window: MainWindow, qtbot: QtBot, size: floa
     rail = window.rail
     for button in rail.findChildren(QAbstractButton):
         assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width()
+
+
+def test_the_ring_goes_when_what_it_was_around_is_gone(window: MainWindow, qtbot: QtBot) -> None:
+    window.show_stage(1)
+    window.activateWindow()
+    qtbot.waitUntil(lambda: bool(window.plan_page.reasons.offers()), timeout=20_000)
+    offers = [one for one in window.plan_page.reasons.findChildren(QPushButton) if one.objectName() == "offer"]
+    offers[0].setFocus()
+    qtbot.waitUntil(window.ring.isVisible)
+    window.document.choose(3)
+    window.document.choose(0)
+    qtbot.wait(20)
+    window.plan_page.plan_settings.school.setFocus()
+    qtbot.waitUntil(window.ring.isVisible)
+    window.plan_page.chart.setFocus()
+    qtbot.waitUntil(lambda: not window.ring.isVisible())

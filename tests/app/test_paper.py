@@ -25,7 +25,8 @@ from dromic.errors import RiffError
 from dromic.formats.events_csv import COLUMNS, write_events_csv
 from dromic.planner.plan import Plan
 from dromic.practice.advice import MOST_SPOTS, spots_to_practise
-from tests.helpers import plan, riff
+from tests.app.conftest import plan_now
+from tests.helpers import not_none, plan, riff
 
 A4 = QSizeF(210.0, 297.0)
 LONG = "[verse] " + "| 6:5/16 6:7 5:5 5:7 4:5 4:7 3:5 3:7 2:5 2:8 1:5 1:8 2:8 2:5 3:7 3:5 " * 6 + "|"
@@ -149,6 +150,30 @@ def test_the_preview_shows_the_sheet(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.waitUntil(lambda: shown.pageCount() > 1, timeout=20_000)
     assert shown.pageCount() == len(window.files.sheet_preview.pages)
     dialog.reject()
+
+
+def test_large_print_and_a_whole_reel_on_one_page(window: MainWindow, qtbot: QtBot) -> None:
+    window.open_demo(window.riffs[1])
+    plan_now(window, qtbot)
+    assert not_none(window.document.plan).riff.title == "Millrace Reel"
+    window.files.preview()
+    preview = window.files.sheet_preview
+    shown = preview.dialog.findChild(QPrintPreviewWidget)
+    plain = len(preview.pages)
+    preview.size.setCurrentIndex(1)
+    qtbot.waitUntil(lambda: shown.pageCount() > plain, timeout=20_000)
+    preview.size.setCurrentIndex(2)
+    qtbot.waitUntil(lambda: shown.pageCount() == 1, timeout=20_000)
+    preview.dialog.reject()
+
+
+def test_hot_spots_stand_by_movement_each_with_its_drill(planned: Plan) -> None:
+    sheet = sheet_for(planned, A4)
+    words = [block.words for page in sheet.pages for _, block in page.blocks if isinstance(block, Text)]
+    told = " ".join(words)
+    for what in {spot.what for spot in sheet.spots}:
+        assert told.count(f"{what[:1].upper()}{what[1:]} (") == 1
+    assert told.count("Drill: ") == len({spot.what for spot in sheet.spots})
 
 
 def test_another_paper_in_the_preview_lays_the_sheet_out_anew(

@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import FINGER_ROOM, FRET_ROOM, PLATE_ROOM, SIGN_ROOM, Detail
 from dromic.app.chart.overview import RiffSeenWhole
+from dromic.app.chart.painting import GUTTER
 from dromic.app.riff.key_guide import GUIDE, Moment
 from dromic.app.riff.neck_entry import NeckGeometry
 from dromic.app.shell.menus import STAGES
@@ -55,6 +56,9 @@ def test_far_out_the_chart_is_an_overview_and_near_everything_shows(window: Main
     layout = not_none(chart.chart_layout)
     assert layout.detail is Detail.OVERVIEW
     assert layout.width <= chart.viewport_width
+    window.resize(1000, 640)
+    qtbot.waitUntil(lambda: 0.9 * chart.viewport_width < not_none(chart.chart_layout).width + GUTTER)
+    assert not_none(chart.chart_layout).width <= chart.viewport_width - GUTTER + 1
     whole = chart.grab().toImage()
     chart.zoom_by(6)
     assert chart.grab().toImage() != whole

@@ -175,7 +175,7 @@ def test_two_plans_in_turn() -> None:
     assert [(state.notes, state.stroke) for state in both.states] == [
         (state.notes, state.stroke) for state in (*one.states, *other.states)
     ]
-    with pytest.raises(RiffError, match="both plans play these notes alike"):
+    with pytest.raises(RiffError, match="both plans play these notes the same way"):
         in_turn(one, one, Range(0, 3))
     with pytest.raises(RiffError, match="two different riffs"):
         in_turn(one, plan(riff("| 5:5/8 5:7 r/2. |")), Range(0, 1))

@@ -83,6 +83,7 @@ class ChartView(QAbstractScrollArea):
         self._playhead: float | None = None
         self._progress: Sequence[float | None] = ()
         self._size = 1.0
+        self._fitted = False
         self._ahead = QTimer(self)
         self._ahead.setSingleShot(True)
         self._ahead.setInterval(0)
@@ -119,7 +120,7 @@ class ChartView(QAbstractScrollArea):
         self._plan, self._model = plan, None
         self._view = replace(self._view, tempo_ratio=1.0)
         if plan is not None and new_riff:
-            self._zoom = default_zoom(plan)
+            self._zoom, self._fitted = default_zoom(plan), False
         if plan is None or new_riff:
             self._select(None)
         self._arrange()
@@ -178,6 +179,7 @@ class ChartView(QAbstractScrollArea):
         """Zoom, keeping a place of the viewport where it is."""
         if self._layout is None:
             return
+        self._fitted = False
         around = self.viewport_width / 2 if around is None else around
         quarters = (around - GUTTER + self._scrolled - self._layout.x(0)) / self._zoom
         self._zoom = min(max(self._zoom * factor, LEAST_ZOOM), MOST_ZOOM)
@@ -189,12 +191,14 @@ class ChartView(QAbstractScrollArea):
         if self._layout is not None:
             margins = 2 * MARGIN
             self.zoom_by((self.viewport_width - GUTTER - margins) / (self._layout.width - margins))
+            self._fitted = True
 
     def fit_short(self) -> None:
         """Zoom so that a short riff shows whole; a longer one as usual, from its start."""
         if self._layout is not None and self._plan is not None:
             usual = default_zoom(self._plan)
             self.fit()
+            self._fitted = False
             if not SHORT * usual <= self._zoom <= usual:
                 self.zoom_by(usual / self._zoom)
                 self._scroll_to(0)
@@ -276,6 +280,8 @@ class ChartView(QAbstractScrollArea):
         """Lay out again at the new size."""
         super().resizeEvent(event)
         self._arrange()
+        if self._fitted:
+            self.fit()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint what shows."""

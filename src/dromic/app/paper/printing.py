@@ -57,32 +57,43 @@ MOST_PIXELS, FINE = 24_000, 2.0
 _SIZES = {"title": 26, "heading": 17, "plain": 14, "strong": 14, "quiet": 14, "mono": 13}
 
 
+# As large as one page holds, tried from large to the smallest that can still be read.
+ONE_PAGE = 0.0
+SMALLER = (1.0, 0.9, 0.8, 0.72, 0.65, 0.58, 0.52, 0.46)
+
+
 def usual_paper() -> QPageSize:
     """Letter where people measure in inches, A4 elsewhere."""
     inches = QLocale.system().measurementSystem() is QLocale.MeasurementSystem.ImperialUSSystem
     return QPageSize(QPageSize.PageSizeId.Letter if inches else QPageSize.PageSizeId.A4)
 
 
-def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True) -> PracticeSheet:
-    """Lay a plan out for a size of paper."""
-    width = (size_mm.width() - 2 * MARGIN_MM) / UNIT_MM
-    height = (size_mm.height() - 2 * MARGIN_MM) / UNIT_MM - FOOT
+def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True, scale: float = 1.0) -> PracticeSheet:
+    """Lay a plan out for a size of paper, so many times as large as usual, or as one page holds (`ONE_PAGE`)."""
+    if scale == ONE_PAGE:
+        sheets = (sheet_for(plan, size_mm, thick_on_top=thick_on_top, scale=one) for one in SMALLER)
+        return next((sheet for sheet in sheets if len(sheet.pages) == 1), sheet_for(plan, size_mm, scale=1.0))
+    width = (size_mm.width() - 2 * MARGIN_MM) / UNIT_MM / scale
+    height = (size_mm.height() - 2 * MARGIN_MM) / UNIT_MM / scale - FOOT
     fonts = {style: QFontMetricsF(_font(style)) for style in _SIZES}
-    return lay_out_sheet(
+    sheet = lay_out_sheet(
         plan,
         width,
         height,
         thick_on_top=thick_on_top,
         measure=lambda words, style: fonts[style].horizontalAdvance(words),
     )
+    return replace(sheet, scale=scale)
 
 
-def recorded_pages(plan: Plan, page: QPageLayout, *, thick_on_top: bool = True) -> tuple[QPicture, ...]:
+def recorded_pages(
+    plan: Plan, page: QPageLayout, *, thick_on_top: bool = True, scale: float = 1.0
+) -> tuple[QPicture, ...]:
     """Draw a practice sheet page by page, to be played on a printer or its preview; may run in any thread."""
     size = page.pageSize().size(QPageSize.Unit.Millimeter)
     if page.orientation() is QPageLayout.Orientation.Landscape:
         size = size.transposed()
-    sheet = sheet_for(plan, size, thick_on_top=thick_on_top)
+    sheet = sheet_for(plan, size, thick_on_top=thick_on_top, scale=scale)
     found = []
     for number in range(len(sheet.pages)):
         picture = QPicture()
@@ -244,6 +255,7 @@ def _paint_page(painter: QPainter, sheet: PracticeSheet, number: int) -> None:
     """Paint a page in the sheet's own units."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(MARGIN_MM / UNIT_MM, MARGIN_MM / UNIT_MM)
+    painter.scale(sheet.scale, sheet.scale)
     for at, block in sheet.pages[number].blocks:
         if isinstance(block, ChartLine):
             _paint_system(painter, sheet, block, at)

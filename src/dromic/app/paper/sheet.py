@@ -6,6 +6,7 @@ between systems, and systems at bar lines; a bar that is too long for a line is 
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
@@ -70,6 +71,8 @@ class PracticeSheet:
     pages : tuple of SheetPage
     width, height : float
         Of a page without its margins.
+    scale : float
+        How large everything is printed, 1 for plain.
     """
 
     plan: Plan
@@ -78,6 +81,7 @@ class PracticeSheet:
     pages: tuple[SheetPage, ...]
     width: float
     height: float
+    scale: float = 1.0
 
 
 # The width of words in a style.
@@ -204,19 +208,27 @@ def _head(plan: Plan, lines: _Lines) -> list[Block]:
 
 
 def _spots(spots: tuple[Spot, ...], lines: _Lines) -> list[Block]:
+    """Hot spots by movement, the hardest first, each movement once with the drill that corrects it."""
     if not spots:
         return []
     found: list[Block] = [Text("Hot spots, and how to practise them", "heading")]
-    how: dict[str, list[int]] = {}
-    for spot in spots:
-        over = ", more than there is time for" if spot.load > 1 else ""
-        head = f"Spot {spot.number}, {spot.where}: {spot.what}; uses {100 * spot.load:.0f} % of the time{over}."
-        found += lines.of(head, "strong")
-        for words in (f"{ladder_words(spot.ladder)}.", *spot.how):
-            how.setdefault(words, []).append(spot.number)
-    for words, numbers in how.items():
-        which = "every spot" if len(numbers) == len(spots) > 1 else f"spot {', '.join(map(str, numbers))}"
-        found += lines.of(f"For {which}: {words[:1].lower()}{words[1:]}", "plain")
+    groups: dict[str, list[Spot]] = {}
+    for spot in sorted(spots, key=lambda one: -one.load):
+        groups.setdefault(spot.what, []).append(spot)
+    shared = Counter(words for own in groups.values() for words in dict.fromkeys(w for one in own for w in one.how))
+    for what, own in groups.items():
+        hardest, in_order = own[0], sorted(own, key=lambda one: one.number)
+        numbers = ", ".join(str(one.number) for one in in_order)
+        places = "; ".join(one.where for one in in_order)
+        over = ", more than there is" if hardest.load > 1 else ""
+        head = f"{numbers}. {what[:1].upper()}{what[1:]} ({places}): up to {100 * hardest.load:.0f} % of the time"
+        found += lines.of(f"{head}{over}.", "strong")
+        how = dict.fromkeys(words for one in own for words in one.how)
+        drill = [ladder_words(hardest.ladder) + ".", *(words for words in how if shared[words] < len(groups))]
+        found += lines.of(f"Drill: {drill[0]} {' '.join(drill[1:])}", "plain")
+    everywhere = [words for words, count in shared.items() if count == len(groups)]
+    if everywhere:
+        found += lines.of(f"For all of them: {' '.join(everywhere)}", "plain")
     return found
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QObject, QPoint, QRect, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -19,6 +20,8 @@ from dromic.app.chart.painting import pen
 from dromic.app.theme import Theme
 
 ROOM = 3
+# These show it by themselves, strongly.
+SEEN = ("start",)
 _RINGED = (QAbstractButton, QAbstractSlider, QAbstractSpinBox, QComboBox, QLineEdit)
 _FOLLOWED = (
     QEvent.Type.Move,
@@ -60,10 +63,14 @@ class FocusRing(QWidget):
 
     def _turn(self, _old: QWidget | None, now: QWidget | None) -> None:
         """Something else has the keys."""
+        if sip.isdeleted(self):
+            return
         for widget in self._followed:
-            widget.removeEventFilter(self)
+            # What had the keys may be gone by now, with all that it lay in.
+            if not sip.isdeleted(widget):
+                widget.removeEventFilter(self)
         self._followed, self._around = [], None
-        ringed = isinstance(now, _RINGED) and not isinstance(now, QScrollBar)
+        ringed = isinstance(now, _RINGED) and not isinstance(now, QScrollBar) and now.objectName() not in SEEN
         if now is not None and ringed and now.window() is self._window:
             self._around = now
             at: QWidget | None = now
@@ -75,12 +82,14 @@ class FocusRing(QWidget):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Go with what it is around."""
-        if event is not None and event.type() in _FOLLOWED:
+        if event is not None and event.type() in _FOLLOWED and not sip.isdeleted(self):
             self._place()
         return super().eventFilter(watched, event)
 
     def _place(self) -> None:
         around = self._around
+        if around is not None and sip.isdeleted(around):
+            around = self._around = None
         if around is None or not around.isVisible() or around.visibleRegion().isEmpty():
             self.hide()
             return
