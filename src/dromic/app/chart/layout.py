@@ -26,7 +26,7 @@ from dromic.planner.plan_harmony import Harmony, harmony_of
 from dromic.schools.registry import school_named
 
 MARGIN = 18.0
-SPARE, LEAST_ROOM = 6.0, 150.0
+SPARE, LEAST_ROOM, LEAST_FIELD = 6.0, 150.0, 70.0
 GAP = 24.0
 COLUMN = 36.0
 STROKES_BEFORE = 2
@@ -192,7 +192,8 @@ def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -
             fixed[name] = 0.0
     gaps = {space.name: space.gap if fixed[space.name] != 0.0 else 0.0 for space in spaces}
     taken = sum(own for own in fixed.values() if own is not None) + sum(gaps.values())
-    room = max(height - taken - SPARE, LEAST_ROOM)
+    least = LEAST_ROOM if fixed.get("hand") is None else LEAST_FIELD
+    room = max(height - taken - SPARE, least)
     shares = sum(space.share for space in spaces if fixed[space.name] is None)
     found: dict[str, Band] = {}
     top = 0.0
