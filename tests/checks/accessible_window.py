@@ -18,6 +18,7 @@ FOCUSABLE, SHOWING = 11, 25
 # What is closed holds nothing that can be reached now.
 CLOSED = ("popup menu", "menu", "list", "filler", "layered pane", "scroll pane")
 LONGEST_S = 60.0
+READINGS = 5
 
 
 def switch_on() -> None:
@@ -44,17 +45,22 @@ class Tree:
         address = session.send_and_get_reply(new_method_call(bus, "GetAddress"), timeout=10).body[0]
         self._bus = open_dbus_connection(address)
 
+    def _told(self, question: Any) -> Any:
+        from jeepney.wrappers import unwrap_msg
+
+        return unwrap_msg(self._bus.send_and_get_reply(question, timeout=10))[0]
+
     def _ask(self, who: tuple[str, str], method: str) -> Any:
         from jeepney import DBusAddress, new_method_call
 
         place = DBusAddress(who[1], who[0], "org.a11y.atspi.Accessible")
-        return self._bus.send_and_get_reply(new_method_call(place, method), timeout=10).body[0]
+        return self._told(new_method_call(place, method))
 
     def _property(self, who: tuple[str, str], name: str) -> str:
         from jeepney import DBusAddress, Properties
 
         place = DBusAddress(who[1], who[0], "org.a11y.atspi.Accessible")
-        return str(self._bus.send_and_get_reply(Properties(place).get(name), timeout=10).body[0][1])
+        return str(self._told(Properties(place).get(name))[1])
 
     def walk(self, who: tuple[str, str] | None = None) -> Iterator[dict[str, object]]:
         """Everything below something, itself included."""
@@ -79,6 +85,18 @@ class Tree:
             yield from self.walk(tuple(child))
 
 
+def whole_tree() -> list[dict[str, object]]:
+    """The tree at rest: a page still being filled lets go of rows while it is read, and is read again."""
+    from jeepney.wrappers import DBusErrorResponse
+
+    for _ in range(READINGS - 1):
+        try:
+            return list(Tree().walk())
+        except DBusErrorResponse:
+            time.sleep(1.0)
+    return list(Tree().walk())
+
+
 def show() -> None:
     """Open the window, show every stage, and let another process read each."""
     from dromic.app.shell.menus import STAGES
@@ -99,12 +117,17 @@ def show() -> None:
         with tempfile.TemporaryFile("w+") as told:
             walk = [sys.executable, "-m", "tests.checks.accessible_window", "walk"]
             reader = subprocess.Popen(walk, stdout=told)
-            while reader.poll() is None and time.monotonic() < end:
+            end = time.monotonic() + LONGEST_S
+            while reader.poll() is None:
+                if time.monotonic() > end:
+                    reader.kill()
+                    sys.exit(f"{stage} was not read in {LONGEST_S:.0f} s")
                 app.processEvents()
                 time.sleep(0.001)
+            if reader.returncode != 0:
+                sys.exit(f"{stage} could not be read: the reader ended with {reader.returncode}")
             told.seek(0)
-            found[stage] = json.loads(told.read() or "[]")
-        end = time.monotonic() + LONGEST_S
+            found[stage] = json.loads(told.read())
     print(json.dumps(found))
     window.planner.stop()
     window.later.stop()
@@ -112,7 +135,7 @@ def show() -> None:
 
 if __name__ == "__main__":
     if sys.argv[1:] == ["walk"]:
-        print(json.dumps(list(Tree().walk())))
+        print(json.dumps(whole_tree()))
     else:
         switch_on()
         show()
