@@ -220,7 +220,7 @@ def test_a_style_brings_its_school_and_is_undone_whole(window: MainWindow, wait:
     assert bar.playing_style.currentText() == told
     window.document.set_text("style: bluegrass\n| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
     wait()
-    assert bar.playing_style.currentText() == "bluegrass (said)"
+    assert bar.playing_style.currentText() == "bluegrass (chosen)"
 
 
 def test_an_adopted_school_keeps_the_style_of_the_comparison(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from enum import Enum, auto
 from itertools import count
-from typing import Any, cast, overload
+from typing import Any, cast
 
 import numpy as np
 
@@ -20,7 +20,7 @@ from dromic.planner.kernel import JoinedMoves
 from dromic.planner.kernel.inputs import Layering, Layers
 from dromic.planner.model import Model, Node
 from dromic.planner.moves import Moves
-from dromic.planner.search import Chain
+from dromic.planner.search import ByStep, Chain
 from dromic.planner.workings import Workings
 
 OWN_BYTES = 8_000
@@ -116,7 +116,7 @@ def _number_of(placings: tuple[Pattern, ...]) -> int:
     return found
 
 
-class _LayeredCosts(Sequence[Floats]):
+class _LayeredCosts(ByStep):
     """Costs of the states of steps with layers, made when they are asked for."""
 
     def __init__(self, plain: Sequence[Floats], layers: Sequence[StepLayers]) -> None:
@@ -125,15 +125,8 @@ class _LayeredCosts(Sequence[Floats]):
     def __len__(self) -> int:
         return len(self._plain)
 
-    @overload
-    def __getitem__(self, step: int) -> Floats: ...
-
-    @overload
-    def __getitem__(self, step: slice) -> list[Floats]: ...
-
-    def __getitem__(self, step: int | slice) -> Floats | list[Floats]:
-        if isinstance(step, slice):
-            return [self[at] for at in range(*step.indices(len(self)))]
+    def of_step(self, step: int) -> Floats:
+        """Costs of a step: a state in a layer costs what it costs without."""
         own, layers = self._plain[step], self._layers[step]
         return own if layers.count == 1 else own[layers.plain]
 

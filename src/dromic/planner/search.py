@@ -10,6 +10,7 @@ Bellman 1957, dynamic programming; the forward and backward pass together price 
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import overload
@@ -197,7 +198,26 @@ def _carried(
     return found
 
 
-class LargestLoads(Sequence[Floats]):
+class ByStep(Sequence[Floats]):
+    """Figures of the states of each step, made when they are asked for."""
+
+    @abstractmethod
+    def of_step(self, step: int) -> Floats:
+        """Figures of one step, one a state."""
+
+    @overload
+    def __getitem__(self, step: int) -> Floats: ...
+
+    @overload
+    def __getitem__(self, step: slice) -> list[Floats]: ...
+
+    def __getitem__(self, step: int | slice) -> Floats | list[Floats]:
+        if isinstance(step, slice):
+            return [self.of_step(at) for at in range(len(self))[step]]
+        return self.of_step(range(len(self))[step])
+
+
+class LargestLoads(ByStep):
     """Largest load of the best path through each state of each step.
 
     Parameters
@@ -222,15 +242,8 @@ class LargestLoads(Sequence[Floats]):
     def __len__(self) -> int:
         return len(self._up)
 
-    @overload
-    def __getitem__(self, step: int) -> Floats: ...
-
-    @overload
-    def __getitem__(self, step: slice) -> list[Floats]: ...
-
-    def __getitem__(self, step: int | slice) -> Floats | list[Floats]:
-        if isinstance(step, slice):
-            return [self[at] for at in range(*step.indices(len(self)))]
+    def of_step(self, step: int) -> Floats:
+        """Largest loads through the states of a step."""
         if not self._on:
             return self._up[step]
         found: Floats = np.maximum(self._up[step], self._on[len(self) - 1 - step])

@@ -138,7 +138,7 @@ class PlanBar(QWidget):
         plan = self._document.plan
         if plan is None or self._document.plan_settings.style is not None:
             return "auto"
-        return f"{plan.sound.style} (said)" if plan.style_said else f"{plan.sound.style} (auto)"
+        return f"{plan.sound.style} (chosen)" if plan.style_said else f"{plan.sound.style} (auto)"
 
     def _style_wished(self) -> None:
         """Take a style, and the school that it is mostly picked with."""
