@@ -104,8 +104,8 @@ def test_the_path_bridges_the_strings_it_clears(notes: str, bridges: int, lifted
     way = way_between(chart, 0, 1)
     assert len(way.bridges) == bridges
     assert way.lifted is lifted
-    assert way.points[0] == (stroke_mark(chart, 0).x, stroke_mark(chart, 0).end)
-    assert way.points[-1] == (stroke_mark(chart, 1).x, stroke_mark(chart, 1).start)
+    assert way.start == (stroke_mark(chart, 0).x, stroke_mark(chart, 0).end)
+    assert way.end == (stroke_mark(chart, 1).x, stroke_mark(chart, 1).start)
 
 
 def test_a_sweep_rests_on_the_next_string_until_its_turn() -> None:

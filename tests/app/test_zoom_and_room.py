@@ -14,8 +14,8 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import FINGER_ROOM, FRET_ROOM, PLATE_ROOM, SIGN_ROOM, Detail
-from dromic.app.chart.overview import RiffSeenWhole
 from dromic.app.chart.painting import GUTTER
+from dromic.app.chart.seen_whole import seen_whole
 from dromic.app.riff.key_guide import GUIDE, Moment
 from dromic.app.riff.neck_entry import NeckGeometry
 from dromic.app.shell.menus import STAGES
@@ -88,7 +88,7 @@ def test_the_strip_shows_the_whole_riff_and_goes_where_it_is_clicked(window: Mai
 def test_the_strip_knows_locks_spots_and_phrases() -> None:
     riff = read_riff_text("[one]\n| 5:5!d/4 5:7 4:5 1:7 |\n[two]\n| 6:5/4 6:7@3 5:5 5:7 |").riff
     planned = plan(riff)
-    whole = RiffSeenWhole.of(planned)
+    whole = seen_whole(planned)
     assert [name for _, name in whole.phrases] == ["one", "two"]
     assert list(whole.locks) == [0.0, 5.0]
     held = {float(planned.events[limit.end].moment.played) for limit in planned.limits}

@@ -129,22 +129,23 @@ class Jobs(QObject):
         """Whether no thread works, not even on what is not wanted any more."""
         return self._pool.activeThreadCount() == 0
 
-    def ask(self, work: Work, pause_ms: int = 0) -> None:
+    def ask(self, work: Work, pause_ms: int | None = None) -> None:
         """Do some work; what was asked for before is not wanted any more.
 
         Parameters
         ----------
         work : callable
             Runs in a thread, so it may touch no widget.
-        pause_ms : int
-            Wait so long for another question first, as while somebody types.
+        pause_ms : int or None
+            Wait so long for another question first, as while somebody types; 0 to wait only until the window has
+            painted what is to be painted.
         """
         self._overtake()
         self._waiting = work
-        if pause_ms:
-            self._pause.start(pause_ms)
-        else:
+        if pause_ms is None:
             self._begin()
+        else:
+            self._pause.start(pause_ms)
 
     def cancel(self) -> None:
         """Give up what is under way."""

@@ -32,6 +32,7 @@ from dromic.storage.writing import write_bytes
 
 LONGEST_WAIT_S = 60.0
 COLLECTED_AFTER = (20_000, 50, 100)
+LEAST_TURN_S = 0.0005
 
 
 def application() -> QApplication:
@@ -51,6 +52,8 @@ def application() -> QApplication:
     # A long riff is a million objects that stay: looking through them for cycles as often as Python would takes a
     # fifth of every wait.
     gc.set_threshold(*COLLECTED_AFTER)
+    # A thread that plans lets the window go on after so long, and not only after the usual five milliseconds.
+    sys.setswitchinterval(LEAST_TURN_S)
     return app
 
 

@@ -12,11 +12,11 @@ from functools import lru_cache
 
 from PyQt6.QtGui import QColor, QPalette
 
+from dromic.app.heat import heat
+
 UI_FONT = "Cabin"
 TEXT_FONT = "Inconsolata"
-
-WARM_FROM = 0.8
-HOT_FROM = 1.0
+HEATS = "calm", "warm", "hot"
 
 
 @dataclass(frozen=True)
@@ -47,7 +47,7 @@ class Theme:
 
     def load(self, load: float) -> QColor:
         """Colour of a load: calm, warm near the limit, hot beyond it."""
-        return self.color("hot" if load > HOT_FROM else "warm" if load >= WARM_FROM else "calm")
+        return self.color(HEATS[heat(load)])
 
 
 @lru_cache(maxsize=256)

@@ -8,8 +8,9 @@ and at last the whole text.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import accumulate
 
 from dromic.errors import RiffError
 from dromic.formats.rifftext_header import LINE
@@ -111,42 +112,50 @@ class _Splicer:
     """Replaces events of a text, and keeps count of the duration in force."""
 
     def __init__(self, text: str, reading: Reading) -> None:
-        starts = [0]
-        for line in text.splitlines(keepends=True):
-            starts.append(starts[-1] + len(line))
-        self._text = text
-        self._places = [
-            (starts[span.line - 1] + span.start - 1, starts[span.line - 1] + span.end - 1) for span in reading.spans
-        ]
-        self._value = NoteValue(4)
+        self._starts = [0, *accumulate(map(len, text.splitlines(keepends=True)))]
+        self._text, self._spans = text, reading.spans
+        # The durations in force, in the new riff and in the old one.
+        self._value = self._old_value = NoteValue(4)
         self._changes: list[tuple[int, int, str]] = []
+
+    def _place(self, event: int) -> tuple[int, int]:
+        """Where an event of the old riff begins and ends in the text."""
+        span = self._spans[event]
+        line = self._starts[span.line - 1] - 1
+        return line + span.start, line + span.end
 
     def part(self, part: _Part) -> bool:
         """Replace some bars; False where that needs the text as a whole."""
-        at = part.first
-        for old, new in zip(part.old, part.new, strict=False):
+        at, same = part.first, part.old == part.new
+        for number, (old, new) in enumerate(zip(part.old, part.new, strict=False)):
+            if same and self._value == self._old_value:
+                # From here on every word is as it was.
+                self._value = self._old_value = _last_value(part.old[number:], self._value)
+                return True
             if len(old.events) == len(new.events):
                 self._words(old, new, at)
             else:
-                start, end = self._places[at][0], self._places[at + len(old.events) - 1][1]
+                start, end = self._place(at)[0], self._place(at + len(old.events) - 1)[1]
                 self._changes.append((start, end, self._written(new)))
+            self._old_value = _last_value((old,), self._old_value)
             at += len(old.events)
         more = part.new[len(part.old) :]
         if len(part.old) != len(part.new) and at == part.leads:
             return False
         if more:
-            end = self._places[at - 1][1]
+            end = self._place(at - 1)[1]
             self._changes.append((end, end, "".join(f" |\n| {self._written(bar)}" for bar in more)))
         fewer = part.old[len(part.new) :]
         if fewer:
             gone = sum(len(bar.events) for bar in fewer)
-            self._changes.append((self._places[at - 1][1], self._places[at + gone - 1][1], ""))
+            self._changes.append((self._place(at - 1)[1], self._place(at + gone - 1)[1], ""))
+            self._old_value = _last_value(fewer, self._old_value)
         return True
 
     def _words(self, old: Bar, new: Bar, at: int) -> None:
         """Replace those events of a bar that changed, and write a duration where it is no longer in force."""
         for place, (before, after) in enumerate(zip(old.events, new.events, strict=True), start=at):
-            start, end = self._places[place]
+            start, end = self._place(place)
             # A chord sign in braces before the note may have a stroke of its own.
             explicit = "/" in self._text[start:end].rpartition("}")[2]
             in_force = after.grace or after.value == self._value
@@ -169,6 +178,12 @@ class _Splicer:
             pieces += [self._text[done:start], words]
             done = end
         return "".join((*pieces, self._text[done:]))
+
+
+def _last_value(bars: Sequence[Bar], value: NoteValue) -> NoteValue:
+    """The duration in force behind some bars, one being in force before them."""
+    events = (event for bar in reversed(bars) for event in reversed(bar.events))
+    return next((event.value for event in events if not event.grace), value)
 
 
 def _music_changed(text: str, reading: Reading, riff: Riff) -> str | None:

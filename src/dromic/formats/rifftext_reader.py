@@ -110,10 +110,10 @@ def read_riff_text(text: str) -> Reading:
 
 @dataclass(frozen=True)
 class _KnownLine:
-    """Whole bars of a line, the columns of their events, and the duration in force behind them."""
+    """Whole bars of a line, where their events are written, and the duration in force behind them."""
 
     bars: tuple[Bar, ...]
-    spans: tuple[tuple[int, int], ...]
+    spans: tuple[Span, ...]
     value: NoteValue
 
 
@@ -152,14 +152,13 @@ class _Body:
         alone = _WHOLE_BARS.fullmatch(line) is not None and not self._expects
         known = self._lines.get(key) if alone else None
         if known is not None and not (self._previous is not None and self._previous.grace):
-            self._take(known, line, number)
+            self._take(known, key, number)
             return
         events, bars = len(self._spans), len(self._bars)
         self._tokens(line, number)
         made = tuple(self._bars[bars:])
         if alone and made and not self._events and Mark.TIE not in made[0].events[0].marks:
-            spans = tuple((span.start, span.end) for span in self._spans[events:])
-            self._lines[key] = _KnownLine(made, spans, self._words.value)
+            self._lines[key] = _KnownLine(made, tuple(self._spans[events:]), self._words.value)
 
     @property
     def _expects(self) -> bool:
@@ -167,14 +166,18 @@ class _Body:
         pending = self._events or self._lead or self._notes or self._riff.pickup
         return bool(pending or self._sign or self._new_meter or self._new_tempo)
 
-    def _take(self, known: _KnownLine, line: str, number: int) -> None:
+    def _take(self, known: _KnownLine, key: tuple[str, Meter, NoteValue], number: int) -> None:
+        if known.spans[0].line != number:
+            # The same line elsewhere; nearly always it stands there the next time too.
+            spans = tuple(Span(number, span.start, span.end) for span in known.spans)
+            known = self._lines[key] = replace(known, spans=spans)
         self._bars += known.bars
-        self._spans += [Span(number, start, end) for start, end in known.spans]
+        self._spans += known.spans
         if len(self._spans) > MOST_EVENTS:
             message = f"a riff holds at most {MOST_EVENTS} notes and rests; split it into several files"
             raise self._error((number, 1), message)
         self._words.value, self._previous = known.value, known.bars[-1].events[-1]
-        self._closed_on, self._last = number, (number, len(line.rstrip()) + 1)
+        self._closed_on, self._last = number, (number, len(key[0].rstrip()) + 1)
 
     def _tokens(self, line: str, number: int) -> None:
         at = 0

@@ -7,15 +7,17 @@ with rests. An event is named by its place in reading order, as in `Riff.written
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import partial
 from typing import Any
 
 from dromic.errors import RiffError
 from dromic.music.chords import Sign
 from dromic.music.laying import laid_in_bars, rests_of
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
+from dromic.music.remembering import last_of
 from dromic.music.rhythm import Meter
 from dromic.music.riff import (
     EXCLUSIVE_MARKS,
@@ -381,13 +383,31 @@ def _replaced(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
     return _mended(replace(riff, phrases=(*riff.phrases[: at.phrase], changed, *riff.phrases[at.phrase + 1 :])))
 
 
+def _targets(event: Event) -> list[Place | Pitch]:
+    return [note.target for note in event.notes]
+
+
+def _tied_or_grace(riff: Riff) -> Iterator[int]:
+    """Places in reading order of the events that are tied, or grace notes."""
+    first = 0
+    for phrase in riff.phrases:
+        for bar in phrase.bars:
+            for at in last_of(bar, "_tied_or_grace", (), partial(_tied_or_grace_in, bar)):
+                yield first + at
+            first += len(bar.events)
+
+
+def _tied_or_grace_in(bar: Bar) -> tuple[int, ...]:
+    return tuple(at for at, event in enumerate(bar.events) if event.grace or Mark.TIE in event.marks)
+
+
 def _mended(riff: Riff) -> Riff:
     """Return the riff without ties that go on from nothing, and without grace notes that lead to nothing."""
     events = riff.written_events()
-    whats = [[note.target for note in event.notes] for event in events]
     loose, idle = set(), set()
-    for at, event in enumerate(events):
-        if Mark.TIE in event.marks and (not at or whats[at] != whats[at - 1]):
+    for at in _tied_or_grace(riff):
+        event = events[at]
+        if Mark.TIE in event.marks and (not at or _targets(event) != _targets(events[at - 1])):
             loose.add(at)
         if event.grace and (at + 1 == len(events) or events[at + 1].rest):
             idle.add(at)

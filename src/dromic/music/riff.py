@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from fractions import Fraction
 from functools import cached_property
+from itertools import chain
 
 from dromic.music.chords import Sign
 from dromic.music.pitch import Pitch
@@ -344,7 +345,8 @@ class Riff:
 
     def written_events(self) -> tuple[Event, ...]:
         """All events in reading order, repeats not expanded."""
-        return tuple(event for phrase in self.phrases for bar in phrase.bars for event in bar.events)
+        bars = chain.from_iterable(phrase.bars for phrase in self.phrases)
+        return tuple(chain.from_iterable(bar.events for bar in bars))
 
     def plays_like(self, other: Riff) -> bool:
         """Whether the phrases are the same, whatever their tempo."""

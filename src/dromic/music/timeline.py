@@ -12,8 +12,9 @@ together never more than half of it.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property, partial
 
 from dromic.music.remembering import last_of
 from dromic.music.rhythm import Meter, Swing, beat_words
@@ -59,6 +60,11 @@ class TimedEvent:
     pass_number: int
     meter: Meter = field(default_factory=Meter)
     pace: Fraction = Fraction(1)
+
+    @cached_property
+    def played_at(self) -> float:
+        """`played` as a number that pictures and tables are made of."""
+        return float(self.played)
 
     @property
     def ends(self) -> Fraction:
@@ -121,15 +127,19 @@ class BarInTime:
     meter: Meter
     since: Fraction
     pace: Fraction
-    tempo: float
+    tempo: float = field(compare=False)
 
     def played(self, inside: Fraction) -> Fraction:
         """A place so far into the metre's bar, counted as `TimedEvent.played`, swing left out."""
         return self.since + self.pace * (inside - self.inside)
 
 
-def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
+def bars_in_time(riff: Riff) -> tuple[BarInTime, ...]:
     """Every written bar as often as it is played, in order of time."""
+    return last_of(riff, "_bars_in_time", (), lambda: tuple(_bars_in_time(riff)))
+
+
+def _bars_in_time(riff: Riff) -> Iterator[BarInTime]:
     meter, tempo, written = riff.meter, riff.tempo, 0
     start = inside = since = Fraction(0)
     own_tempo = Fraction(str(riff.tempo))
@@ -137,6 +147,7 @@ def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
     if riff.pickup:
         number, inside = 0, riff.meter.bar - riff.pickup
     current = riff.meter
+    paces = {riff.tempo: Fraction(1)}
     for index, phrase in enumerate(riff.phrases):
         laid = []
         for bar in phrase.bars:
@@ -148,11 +159,16 @@ def bars_in_time(riff: Riff) -> Iterator[BarInTime]:
                 if own != current and inside:
                     number, inside = number + 1, Fraction(0)
                 current = own
-                pace = own_tempo / Fraction(str(at))
-                yield BarInTime(bar, first, index, take, number, start, inside, own, since, pace, at)
-                start += bar.quarters
-                since += bar.quarters * pace
-                inside += bar.quarters
+                if at not in paces:
+                    paces[at] = own_tempo / Fraction(str(at))
+                pace = paces[at]
+                place = first, index, take, number, start, inside, own, since, pace, at
+                name = f"_in_time_{take % PASSES_KEPT}"
+                yield last_of(bar, name, place, partial(BarInTime, bar, *place))
+                length = bar.quarters
+                start += length
+                since += length if pace == 1 else length * pace
+                inside += length
                 while inside >= own.bar:
                     number, inside = number + 1, inside - own.bar
 
@@ -182,7 +198,7 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
         if graces or any(event.grace for event in where.bar.events):
             _date(found, graces, where, riff.swing)
             continue
-        made_from = replace(where, tempo=0.0), len(found), riff.swing
+        made_from = where, len(found), riff.swing
         name = f"_moments_{where.pass_number % PASSES_KEPT}"
 
         def make(where: BarInTime = where, first: int = len(found)) -> list[TimedEvent]:

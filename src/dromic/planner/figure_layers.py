@@ -143,6 +143,11 @@ class FigureLayers:
         Whose comfort says what another pattern, or other strings, than those of the take before cost.
     workings : Workings or None
         What was worked out of this riff before.
+
+    Attributes
+    ----------
+    link_keys : list
+        By link what sets its layers apart from those of others.
     """
 
     def __init__(
@@ -165,6 +170,13 @@ class FigureLayers:
             return self._layers_at(step, places[step])
 
         self._layers = workings.each("layers", (nodes, places), layers, made_from=(model,))
+        owners = [self._figure_at.get(step) for step in range(len(nodes))]
+
+        def link_key(link: int) -> object:
+            return self._passage(link), self.key(link), self.key(link + 1)
+
+        ends = owners[:-1], owners[1:], self._layers[:-1], self._layers[1:]
+        self.link_keys: list[object] = workings.each("layer links", ends, link_key)
 
     def __bool__(self) -> bool:
         return bool(self._figure_at)
@@ -189,10 +201,6 @@ class FigureLayers:
     def states(self, step: int) -> int:
         """How many joint states a step has, those of all layers counted."""
         return len(self._layers[step].plain)
-
-    def link_key(self, link: int) -> object:
-        """What sets the layers of a link apart from those of others."""
-        return self._passage(link), self.key(link), self.key(link + 1)
 
     def _place(self, step: int) -> tuple[Figure, int] | None:
         figure = self._figure_at.get(step)

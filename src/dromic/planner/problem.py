@@ -49,7 +49,7 @@ class Setting:
 
     def school_of(self, step: Step) -> School:
         """School that rules a step."""
-        return dict(self.by_phrase).get(step.moment.phrase, self.rules)
+        return dict(self.by_phrase).get(step.moment.phrase, self.rules) if self.by_phrase else self.rules
 
     def model(self, steps: Sequence[Step]) -> Model:
         """Return the movement model of this setting for some steps, with all that was worked out for it so far."""
@@ -151,7 +151,7 @@ class Problem:
         nodes: list[object] = list(self.nodes)
         if layers:
             nodes = [layers.key(step) for step in range(len(nodes))]
-            keys = [(key, layers.link_key(link)) for link, key in enumerate(keys)]
+            keys = list(zip(keys, layers.link_keys, strict=True))
         widened = layers.chain if layers else None
         solver = Solver(self.chain, self.seam, nodes, keys, self._previous_solver, widened)
         # Or every problem would keep all those before it.

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from dromic.app.chart.layout import PLATE_WIDTH, ChartLayout, Column, LaneSpace
+from dromic.app.chart.columns import PLATE_WIDTH, Column
+from dromic.app.chart.layout import ChartLayout, LaneSpace
 from dromic.app.chart.painting import Scene
 from dromic.hands.terms import LoadKind
 from dromic.planner.model import Model
@@ -34,6 +35,8 @@ class Lane:
         What it says between two notes, of the way to the second.
     printed : bool
         Whether it is on paper too.
+    exact_loads : bool
+        Whether it shows how large loads are, and so looks otherwise at every tempo.
     """
 
     space: LaneSpace
@@ -43,6 +46,7 @@ class Lane:
     paint_labels: Callable[[Scene], None] | None = None
     on_the_way: Hint | None = None
     printed: bool = True
+    exact_loads: bool = False
 
     @property
     def name(self) -> str:

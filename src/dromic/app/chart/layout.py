@@ -10,20 +10,19 @@ from __future__ import annotations
 import math
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
-from fractions import Fraction
 from functools import cached_property
 
 import numpy as np
 
+from dromic.app.chart.columns import PLATE_OFFSET, PLATE_WIDTH, Column, Columns, heats
+from dromic.app.chart.measures import measures_of
 from dromic.arrays import Floats
 from dromic.listening.take import TakeNote
 from dromic.music.riff import Stroke
-from dromic.music.timeline import BarInTime, bars_in_time
-from dromic.planner.plan import Loads, Plan, PlannedEvent
+from dromic.planner.plan import Plan
 from dromic.planner.plan_harmony import Harmony, harmony_of
-from dromic.schools.registry import school_named
 
 MARGIN = 18.0
 SPARE, LEAST_ROOM, LEAST_FIELD = 6.0, 150.0, 70.0
@@ -37,7 +36,6 @@ PLATE_ROOM, FRET_ROOM, TINY_ROOM, SIGN_ROOM, FINGER_ROOM, BARS_ROOM = 22.0, 16.0
 GIVE_WAY = (("load", 250.0), ("hand", 210.0))
 BAR_LABEL, LEAST_TICKS = 24.0, 7.0
 BAR_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500)
-PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
 LEAST_NECK_MM = 130.0
@@ -57,25 +55,6 @@ class Band:
     def height(self) -> float:
         """From top to bottom."""
         return self.bottom - self.top
-
-
-@dataclass(frozen=True)
-class Column:
-    """One planned note at its place in time.
-
-    `x` is the stroke's; the plate stands just right of it, so that strokes are not hidden. `loads` are those at the
-    tempo of the slider.
-    """
-
-    step: int
-    event: PlannedEvent
-    x: float
-    loads: Loads
-
-    @property
-    def plate_x(self) -> float:
-        """Middle of its plate."""
-        return self.x + PLATE_OFFSET + PLATE_WIDTH / 2
 
 
 @dataclass(frozen=True)
@@ -138,15 +117,6 @@ class LaneSpace:
         return None if self.fixed is None else self.fixed(plan, view)
 
 
-def _scaled(loads: Loads, tempo_ratio: float) -> Loads:
-    """Loads at another tempo: the gaps shrink as the tempo grows."""
-    return (
-        loads
-        if tempo_ratio == 1.0
-        else Loads(loads.pick * tempo_ratio, loads.fret * tempo_ratio, loads.sync * tempo_ratio)
-    )
-
-
 @dataclass(frozen=True)
 class Tick:
     """A line of the ruler; `label` is empty where there is no room for one."""
@@ -171,16 +141,9 @@ class Detail(IntEnum):
     FULL = 2
 
 
-def short_gap(plan: Plan) -> float:
-    """Quarter notes from note to note where they lie close: a tenth of the gaps are shorter."""
-    gaps = np.diff([float(step.moment.played) for step in plan.task.steps])
-    gaps = gaps[gaps > 0]
-    return float(np.quantile(gaps, 0.1)) if len(gaps) else COLUMN / 120.0
-
-
 def default_zoom(plan: Plan) -> float:
     """Pixels a quarter note, so that nine tenths of the notes have a column of their own."""
-    return float(np.clip(COLUMN / short_gap(plan), 30.0, 600.0))
+    return float(np.clip(COLUMN / measures_of(plan).short_gap, 30.0, 600.0))
 
 
 def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -> dict[str, Band]:
@@ -231,16 +194,13 @@ class ChartLayout:
         self.bands = _bands(plan, height, spaces, view)
         self.ruler, self.strokes, self.field = (self.bands[name] for name in ("ruler", "strokes", "strings"))
         self.mutes, self.hand, self.load = (self.bands[name] for name in ("mutes", "hand", "load"))
-        self.columns = tuple(
-            Column(event.step, event, self.x(float(event.moment.played)), _scaled(event.loads, view.tempo_ratio))
-            for event in plan.events
-            if event.step is not None
-        )
-        self._bars = tuple({bar.number: bar for bar in reversed(tuple(bars_in_time(plan.riff)))}.values())[::-1]
-        self._xs = [column.x for column in self.columns]
-        last = plan.events[-1].moment
-        self.width = self.x(float(last.ends)) + MARGIN
-        self.largest_load = max((column.loads.largest for column in self.columns), default=0.0)
+        self.measures = measures_of(plan)
+        self._xs: Floats = MARGIN + self.measures.onsets * zoom
+        # NumPy lets other threads in, and the window would wait for them: places are looked up in a list.
+        self._places: list[float] = self._xs.tolist()
+        self.columns = Columns(plan, self._places, view.tempo_ratio)
+        self.width = self.x(self.measures.ends) + MARGIN
+        self.largest_load = float(self.measures.loads.max(initial=0.0)) * view.tempo_ratio
         self._neck()
 
     @cached_property
@@ -261,7 +221,7 @@ class ChartLayout:
     @cached_property
     def detail(self) -> Detail:
         """How much can be read; on paper always all."""
-        room = self.zoom * short_gap(self.plan)
+        room = self.zoom * self.measures.short_gap
         if self.view.compact or room >= FULL_FROM:
             return Detail.FULL
         return Detail.SIGNS if room >= SIGNS_FROM else Detail.OVERVIEW
@@ -271,8 +231,7 @@ class ChartLayout:
         """How much room each column has to itself; grace notes have what is left beside their neighbours."""
         if self.view.compact:
             return [math.inf] * len(self.columns)
-        xs = np.array(self._xs)
-        grace = np.array([column.event.moment.event.grace for column in self.columns], dtype=bool)
+        xs, grace = self._xs, self.measures.grace
         rooms = np.full(len(xs), math.inf)
         rooms[~grace] = _least_gaps(xs[~grace])
         gaps = np.r_[math.inf, np.diff(xs), math.inf]
@@ -295,12 +254,7 @@ class ChartLayout:
         return MARGIN + quarters * self.zoom
 
     def _neck(self) -> None:
-        spots = self.plan.instrument.spots
-        spread = self.plan.hand_mm
-        homes = [column.event.position or 1 for column in self.columns]
-        fretted = [note.fret for column in self.columns for note in column.event.notes if note.fret]
-        low = min(float(spots[min(homes)]), *(float(spots[fret]) for fret in fretted), float(spots[max(homes)]))
-        high = max(float(spots[max(homes)]) + spread, *(float(spots[fret]) for fret in fretted), 0.0)
+        low, high = self.measures.low_mm, max(self.measures.high_mm, 0.0)
         spare = max(LEAST_NECK_MM - (high - low), 0.0) / 2
         self.neck_low = max(low - HAND_MARGIN_MM - spare, -HAND_MARGIN_MM)
         self.neck_high = high + HAND_MARGIN_MM + spare
@@ -321,11 +275,12 @@ class ChartLayout:
 
     def string_y(self, string: int) -> float:
         """Place of a string in the field."""
-        return self._string_places[string]
+        return self.string_places[string - 1]
 
     @cached_property
-    def _string_places(self) -> dict[int, float]:
-        return {string: self._place_of(string) for string in range(1, self.plan.instrument.strings + 1)}
+    def string_places(self) -> tuple[float, ...]:
+        """Places of all strings, from the first."""
+        return tuple(self._place_of(string) for string in range(1, self.plan.instrument.strings + 1))
 
     def _place_of(self, string: int) -> float:
         across = self.plan.instrument.pick_y
@@ -363,36 +318,50 @@ class ChartLayout:
 
     def columns_between(self, left: float, right: float) -> tuple[Column, ...]:
         """Columns that may show between two places, with one more on either side."""
-        start = max(bisect_left(self._xs, left - COLUMN) - 1, 0)
-        end = min(bisect_right(self._xs, right + COLUMN) + 1, len(self.columns))
+        start = max(bisect_left(self._places, left - COLUMN) - 1, 0)
+        end = min(bisect_right(self._places, right + COLUMN) + 1, len(self._places))
         return self.columns[start:end]
 
     @cached_property
     def frame(self) -> tuple[object, ...]:
-        """What the drawing of every place depends on."""
+        """What the drawing of every place depends on, the loads left out."""
         neck, plan = (self.neck_low, self.neck_high), self.plan
-        ends = self.width, self.columns[0].x, self.columns[0].loads if plan.loop else None
+        ends = self.width, self.columns[0].x, heats(self.columns[0].loads) if plan.loop else None
         bands = tuple((name, band.top, band.bottom) for name, band in self.bands.items())
-        return self.zoom, self.view, neck, self.load_scale, plan.instrument, plan.hand_mm, *ends, *bands
+        view = replace(self.view, tempo_ratio=1.0)
+        return self.zoom, view, neck, plan.instrument, plan.hand_mm, *ends, *bands
 
     def drawn_between(self, left: float, right: float) -> tuple[object, ...]:
-        """What the drawing between two places depends on beside the frame: what is equal is drawn the same."""
+        """What the drawing between two places depends on beside the frame: what is equal is drawn the same.
+
+        Of the loads only whether they are calm, warm or hot; what shows them exactly is `loads_between`.
+        """
         near = self.columns_between(left, right)
         if not near:
             return (self.ticks(left, right),)
-        first, last = bisect_left(self._xs, near[0].x), bisect_right(self._xs, near[-1].x)
         # The pick's way comes from the strokes before, wherever they are, and leads on to the next one.
-        first = self._strokes_away(first, -1, STROKES_BEFORE)
-        last = self._strokes_away(last, 1, 1)
+        first = self._strokes_away(near[0].step, -1, STROKES_BEFORE)
+        last = self._strokes_away(near[-1].step, 1, 1)
         steps, states = self.plan.task.steps, self.plan.states
         parts = [
-            (steps[one.step], states[one.step], one.loads, one.event.stroke_kind, one.event.mutes, one.event.legato)
+            (
+                steps[one.step],
+                states[one.step],
+                heats(one.loads),
+                one.event.stroke_kind,
+                one.event.mutes,
+                one.event.legato,
+            )
             for one in self.columns[first : last + 1]
         ]
         room = [min(one, PLATE_ROOM) for one in self.rooms[first : last + 1]]
         # Chords and degrees are told from the whole riff.
         harmony = object() if self.view.harmony else None
         return first, self.ticks(left, right), parts, harmony, room
+
+    def loads_between(self, left: float, right: float) -> tuple[object, ...]:
+        """What the strip of the loads depends on between two places."""
+        return self.load_scale, *(one.loads for one in self.columns_between(left, right))
 
     def _strokes_away(self, at: int, way: int, strokes: int) -> int:
         """The column so many strokes from another."""
@@ -405,36 +374,35 @@ class ChartLayout:
     def nearest(self, x: float) -> int:
         """Index of the column nearest to a place."""
         wanted = x - PLATE_OFFSET - PLATE_WIDTH / 2
-        after = bisect_left(self._xs, wanted)
+        after = bisect_left(self._places, wanted)
         around = [index for index in (after - 1, after) if 0 <= index < len(self._xs)]
         return min(around, key=lambda index: abs(self._xs[index] - wanted))
 
     def sounding(self, quarters: float) -> int:
         """Index of the column that sounds at a time: the last one that has begun."""
-        return max(bisect_right(self._xs, self.x(quarters) + 1e-6) - 1, 0)
+        return max(bisect_right(self._places, self.x(quarters) + 1e-6) - 1, 0)
 
     def ticks(self, left: float, right: float) -> tuple[Tick, ...]:
         """Bar lines and beats between two places."""
         last = self.width - MARGIN + 0.5
         found = []
+        bars = self.measures.bars
         # From the bar before the first that shows; bars may lie a little before their first note.
-        first = max(bisect_left(self._bar_starts, left) - 2, 0)
-        for bar in self._bars[first:]:
-            start, beat_quarters = self._bar_x(bar), float(bar.meter.beat * bar.pace)
+        first = max(bisect_left(bars, (left - MARGIN) / self.zoom, key=lambda bar: bar.start) - 2, 0)
+        for bar in bars[first:]:
+            start, wide, beat_wide = self.x(bar.start), bar.length * self.zoom, bar.beat * self.zoom
             if start > min(right, last):
                 break
-            if start + float(bar.meter.bar * bar.pace) * self.zoom < left:
+            if start + wide < left:
                 continue
-            wide = float(bar.meter.bar * bar.pace) * self.zoom
             # Bars are numbered as often as there is room: every one, every second, every fifth, tenth and so on.
             every = next((step for step in BAR_STEPS if step * wide >= BAR_LABEL), BAR_STEPS[-1])
-            labelled = every == 1 or bar.number % every == 0 or bar is self._bars[0]
+            labelled = every == 1 or bar.number % every == 0 or bar is bars[0]
             if not labelled and wide < LEAST_TICKS:
                 continue
-            roomy = beat_quarters * self.zoom >= 46
-            beats = max(round(bar.meter.bar / bar.meter.beat), 1) if beat_quarters * self.zoom >= LEAST_TICKS else 1
-            for beat in range(beats):
-                x = start + beat * beat_quarters * self.zoom
+            roomy = beat_wide >= 46
+            for beat in range(bar.beats if beat_wide >= LEAST_TICKS else 1):
+                x = start + beat * beat_wide
                 if MARGIN - 0.5 <= x <= last:
                     label = (str(bar.number) if labelled else "") if beat == 0 else str(beat + 1) if roomy else ""
                     found.append(Tick(x, label if x < last - 1 else "", beat == 0))
@@ -443,41 +411,7 @@ class ChartLayout:
             found.append(Tick(end, "", bar=True))
         return tuple(found)
 
-    @cached_property
-    def _bar_starts(self) -> list[float]:
-        return [self._bar_x(bar) for bar in self._bars]
-
-    def _bar_x(self, bar: BarInTime) -> float:
-        return self.x(float(bar.played(Fraction(0))))
-
-    @cached_property
-    def phrases(self) -> tuple[tuple[float, str], ...]:
-        """Where phrases begin, with their names and which time round it is."""
-        found = []
-        seen: set[tuple[int, int]] = set()
-        for event in self.plan.events:
-            moment = event.moment
-            key = (moment.phrase, moment.pass_number)
-            if key in seen:
-                continue
-            seen.add(key)
-            phrase = self.plan.riff.phrases[moment.phrase]
-            times = f" {moment.pass_number + 1} of {phrase.times}" if phrase.times > 1 else ""
-            name = phrase.name or ("repeat" if times else "")
-            if name:
-                school = f", {school_named(phrase.school).title.lower()}" if phrase.school else ""
-                found.append((self.x(float(moment.played)), f"{name}{times}{school}"))
-        labels = dict(found)
-        for x, words in self._tempi:
-            labels[x] = ", ".join(filter(None, [labels.get(x, ""), words]))
-        return tuple(sorted(labels.items()))
-
-    @cached_property
-    def _tempi(self) -> list[tuple[float, str]]:
-        """Where the tempo changes."""
-        found, tempo = [], self.plan.riff.tempo
-        for bar in bars_in_time(self.plan.riff):
-            if bar.tempo != tempo:
-                tempo = bar.tempo
-                found.append((self.x(float(bar.since)), f"tempo {tempo:.4g}"))
-        return found
+    @property
+    def phrases(self) -> list[tuple[float, str]]:
+        """Where phrases begin, with their names and which time round it is, and where the tempo changes."""
+        return [(self.x(at), words) for at, words in self.measures.phrases]

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
-    QColor,
     QHelpEvent,
+    QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -21,71 +20,20 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from dromic.app.chart.measures import BarMeasure, measures_of
 from dromic.app.chart.painting import pen, pixel_font
-from dromic.app.theme import Theme
-from dromic.arrays import Floats
+from dromic.app.chart.seen_whole import RiffSeenWhole, seen_whole
+from dromic.app.heat import heat
+from dromic.app.theme import HEATS, Theme
 from dromic.planner.plan import Plan
 
 HEIGHT, NAMES, HEAT, EDGE = 46, 13, 8, 3.0
 LEAST_FRAME, LEAST_NAME, MARK_REACH = 8.0, 26.0, 6.0
 
 
-@dataclass(frozen=True)
-class RiffSeenWhole:
-    """What of a plan the strip shows, by time in quarter notes.
-
-    Parameters
-    ----------
-    start, end : float
-        Of the whole riff.
-    onsets, loads, strings : ndarray, shape (notes,)
-        When each note begins, the largest load on the way to it, and its string from the thickest, 0.
-    most_strings : int
-    phrases : sequence of (float, str)
-        Where phrases begin, and their names.
-    locks, spots : sequence of float
-        Notes with a decision of the player's, and those that hold the plan back.
-    """
-
-    start: float
-    end: float
-    onsets: Floats
-    loads: Floats
-    strings: Floats
-    most_strings: int
-    phrases: Sequence[tuple[float, str]]
-    locks: Sequence[float]
-    spots: Sequence[float]
-
-    @staticmethod
-    def of(plan: Plan) -> RiffSeenWhole:
-        """What there is of a plan."""
-        steps, instrument = plan.task.steps, plan.instrument
-        onsets = [float(step.moment.played) for step in steps]
-        places = {(0, 0)}
-        phrases: list[tuple[float, str]] = []
-        for index, step in enumerate(steps):
-            place = step.moment.phrase, step.moment.pass_number
-            if index == 0 or place not in places:
-                places.add(place)
-                name = plan.riff.phrases[step.moment.phrase].name or ""
-                phrases.append((onsets[index], name))
-        hold = {limit.end for limit in plan.limits}
-        return RiffSeenWhole(
-            0.0,
-            float(plan.events[-1].moment.ends),
-            np.array(onsets),
-            np.array([plan.event_of_step(step).loads.largest for step in range(len(steps))]),
-            np.array([instrument.index(state.string) for state in plan.states], dtype=np.float64),
-            instrument.strings,
-            phrases,
-            [
-                at
-                for at, step in zip(onsets, steps, strict=True)
-                if step.locks.stroke or step.locks.finger or step.locks.position
-            ],
-            [at for at, step in zip(onsets, steps, strict=True) if step.moment.index in hold],
-        )
+def _bar_at(bars: Sequence[BarMeasure], quarters: float) -> BarMeasure:
+    """The bar that a time lies in."""
+    return bars[max(bisect_right(bars, quarters + 1e-9, key=lambda bar: bar.start) - 1, 0)]
 
 
 class OverviewStrip(QWidget):
@@ -120,6 +68,12 @@ class OverviewStrip(QWidget):
         self._tempo_ratio = 1.0
         self._thick_on_top = True
         self._picture: QPixmap | None = None
+        self._heat: QImage | None = None
+        self._stale = False
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._forget)
 
     def sizeHint(self) -> QSize:
         """As wide as there is room."""
@@ -141,28 +95,35 @@ class OverviewStrip(QWidget):
             self._plan = plan
             return
         self._plan, self._tempo_ratio = plan, 1.0
-        self._whole = None if plan is None else RiffSeenWhole.of(plan)
-        self._forget()
+        before, self._whole = self._whole, None if plan is None else seen_whole(plan)
+        if before is None or self._whole is None:
+            self._forget()
+        else:
+            self._stale, self._heat = True, None
+            self.update()
 
     def set_view(self, tempo_ratio: float, *, thick_on_top: bool) -> None:
         """Show loads as they would be at another tempo, and the strings as the chart has them."""
-        if (tempo_ratio, thick_on_top) != (self._tempo_ratio, self._thick_on_top):
-            self._tempo_ratio, self._thick_on_top = tempo_ratio, thick_on_top
+        if thick_on_top != self._thick_on_top:
+            self._thick_on_top = thick_on_top
             self._forget()
+        if tempo_ratio != self._tempo_ratio:
+            self._tempo_ratio, self._heat = tempo_ratio, None
+            self.update()
 
     def set_seen(self, start: float, end: float) -> None:
         """Say which part the chart shows."""
         self._seen = start, end
         plan = self._plan
         if plan is not None:
-            bars = [event.moment.bar for event in plan.events if start <= float(event.moment.played) <= end]
-            last = plan.events[-1].moment.bar
-            shows = f"bars {bars[0]} to {bars[-1]} of {last} show" if bars else f"{last} bars"
-            self.setAccessibleDescription(shows)
+            bars = measures_of(plan).bars
+            first, last = (_bar_at(bars, at) for at in (start, end))
+            self.setAccessibleDescription(f"bars {first.number} to {last.number} of {bars[-1].number} show")
         self.update()
 
     def _forget(self) -> None:
-        self._picture = None
+        self._picture = self._heat = None
+        self._stale = False
         self.update()
 
     # -- places ---------------------------------------------------------------------------------------------------
@@ -194,7 +155,13 @@ class OverviewStrip(QWidget):
                 return
             if self._picture is None or self._picture.devicePixelRatio() != self.devicePixelRatioF():
                 self._picture = self._drawn(self._whole)
+            elif self._stale:
+                # What was shown before shows on until the chart has been painted.
+                self._later.start()
             painter.drawPixmap(0, 0, self._picture)
+            if self._heat is None:
+                self._heat = self._heat_drawn(self._whole)
+            painter.drawImage(QPointF(EDGE, HEIGHT - HEAT - 2), self._heat)
             self._paint_frame(painter)
         finally:
             painter.end()
@@ -208,7 +175,6 @@ class OverviewStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         try:
             self._paint_phrases(painter, whole)
-            self._paint_heat(painter, whole)
             self._paint_path(painter, whole)
             self._paint_marks(painter, whole)
         finally:
@@ -231,40 +197,40 @@ class OverviewStrip(QWidget):
                 painter.drawText(QPointF(max(x, free) + 3, NAMES - 2), words)
                 free = max(x, free) + 3 + metrics.horizontalAdvance(words)
 
-    def _paint_heat(self, painter: QPainter, whole: RiffSeenWhole) -> None:
-        """The largest load of what lies in each pixel, from note to note."""
+    def _heat_drawn(self, whole: RiffSeenWhole) -> QImage:
+        """The largest load of what lies in each pixel, from note to note: one picture, made in one go."""
         wide = max(int(self.width() - 2 * EDGE), 1)
         span = max(whole.end - whole.start, 1e-9)
         first = np.clip(((whole.onsets - whole.start) / span * wide).astype(int), 0, wide - 1)
-        heat = np.zeros(wide)
-        np.maximum.at(heat, first, whole.loads * self._tempo_ratio)
+        loads = np.zeros(wide)
+        np.maximum.at(loads, first, whole.loads * self._tempo_ratio)
         # A note lasts until the next one: what lies between has its load too.
         has = np.zeros(wide, dtype=bool)
         has[first] = True
         latest = np.maximum.accumulate(np.where(has, np.arange(wide), 0))
-        heat = np.where(has, heat, heat[latest])
-        painter.setPen(Qt.PenStyle.NoPen)
-        top = HEIGHT - HEAT - 2
-        changes = np.flatnonzero(np.r_[True, np.abs(np.diff(heat)) > 1e-9, True])
-        for start, stop in pairwise(changes.tolist()):
-            load = float(heat[start])
-            color = QColor(self._theme.load(load))
-            # Harder is also higher, so that it does not hang on the colour.
-            color.setAlpha(70 + round(185 * min(load, 1.0)))
-            high = HEAT * (0.35 + 0.65 * min(load, 1.0))
-            painter.fillRect(QRectF(EDGE + start, top + HEAT - high, stop - start, high), color)
+        loads = np.where(has, loads, loads[latest])
+        colors = [self._theme.color(name) for name in HEATS]
+        shades = np.array([(color.red(), color.green(), color.blue()) for color in colors])
+        of = np.array([heat(load) for load in loads.tolist()])
+        # Harder is also higher and fuller, so that it does not hang on the colour.
+        share = np.minimum(loads, 1.0)
+        high, alpha = HEAT * (0.35 + 0.65 * share), 70 + np.round(185 * share)
+        covered = np.clip(high - np.arange(HEAT - 1, -1, -1)[:, None], 0.0, 1.0)
+        pixels = np.empty((HEAT, wide, 4), dtype=np.uint8)
+        pixels[..., :3] = shades[of]
+        pixels[..., 3] = alpha * covered
+        data = pixels.tobytes()
+        return QImage(data, wide, HEAT, 4 * wide, QImage.Format.Format_RGBA8888).copy()
 
     def _paint_path(self, painter: QPainter, whole: RiffSeenWhole) -> None:
         top, bottom = NAMES + 3.0, HEIGHT - HEAT - 6.0
         places = whole.strings / max(whole.most_strings - 1, 1)
         places = places if self._thick_on_top else 1.0 - places
+        every = max(len(places) // (2 * max(int(self.width()), 1)), 1)
         points = [
-            QPointF(self.place_of(float(at)), top + float(place) * (bottom - top))
-            for at, place in zip(whole.onsets, places, strict=True)
+            QPointF(self.place_of(at), top + place * (bottom - top))
+            for at, place in zip(whole.onsets[::every].tolist(), places[::every].tolist(), strict=True)
         ]
-        wide = max(int(self.width()), 1)
-        if len(points) > 3 * wide:
-            points = points[:: len(points) // (2 * wide)]
         painter.setPen(pen(self._theme.color("calm", 190), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(QPolygonF(points))
@@ -326,8 +292,7 @@ class OverviewStrip(QWidget):
         """Tell which bar lies under the pointer."""
         if isinstance(event, QHelpEvent) and event.type() is QEvent.Type.ToolTip and self._plan is not None:
             at = self.time_at(event.pos().x())
-            moments = [one.moment for one in self._plan.events if float(one.moment.played) <= at + 1e-9]
-            bar = moments[-1].bar if moments else 1
-            QToolTip.showText(event.globalPos(), f"bar {bar}; click to go there", self)
+            bar = _bar_at(measures_of(self._plan).bars, at)
+            QToolTip.showText(event.globalPos(), f"bar {bar.number}; click to go there", self)
             return True
         return super().event(event)

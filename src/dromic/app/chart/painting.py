@@ -2,24 +2,61 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property, lru_cache, partial
+from math import ceil
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QPainter, QPen
+from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPixmap
 
-from dromic.app.chart.layout import MARGIN, PLATE_WIDTH, ChartLayout, Column
+from dromic.app.chart.columns import PLATE_WIDTH, Column
+from dromic.app.chart.layout import MARGIN, ChartLayout
 from dromic.app.theme import UI_FONT, Theme
 
 GUTTER = 74
+MOST_STAMPS = 2_000
 LEAST_CHOICE = 10.0
 LINE_CAP = Qt.PenCapStyle.RoundCap
 
 
+class Stamps:
+    """Plates and signs, each drawn once and then put down wherever it is wanted; of one theme."""
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[Hashable, QPixmap] = OrderedDict()
+
+    def clear(self) -> None:
+        """Forget them all: colours have changed."""
+        self._kept.clear()
+
+    def stamp(self, key: Hashable, draw: Callable[[], QPixmap]) -> QPixmap:
+        """The picture of a plate or sign."""
+        found = self._kept.get(key)
+        if found is None:
+            found = self._kept[key] = draw()
+            if len(self._kept) > MOST_STAMPS:
+                self._kept.popitem(last=False)
+        return found
+
+
 @dataclass(frozen=True)
 class Scene:
-    """What a paint needs: a painter in the chart's coordinates, and the part that shows."""
+    """What a paint needs: a painter in the chart's coordinates, and the part that shows.
+
+    Parameters
+    ----------
+    painter : QPainter
+    layout : ChartLayout
+    theme : Theme
+    left, right : float
+        The part that shows.
+    chosen : int or None
+        Step of the chosen note.
+    stamps : Stamps or None
+        Where plates and signs are kept; None to draw each by itself, as on paper.
+    """
 
     painter: QPainter
     layout: ChartLayout
@@ -27,11 +64,57 @@ class Scene:
     left: float
     right: float
     chosen: int | None
+    stamps: Stamps | None = None
 
     @cached_property
     def columns(self) -> tuple[Column, ...]:
         """Columns that show."""
         return self.layout.columns_between(self.left, self.right)
+
+    def stamp(
+        self,
+        key: Hashable,
+        x: float,
+        y: float,
+        room: tuple[float, float],
+        draw: Callable[[Scene, float, float], None],
+    ) -> None:
+        """Put down a plate or sign that looks the same wherever it stands.
+
+        Parameters
+        ----------
+        key : hashable
+            What its looks depend on.
+        x, y : float
+            Where its middle stands.
+        room : (float, float)
+            How far it reaches to each side, and up and down.
+        draw : callable
+            Draws it, with a scene, around a point.
+        """
+        device = self.painter.device()
+        if self.stamps is None or device is None:
+            draw(self, x, y)
+            return
+        ratio = device.devicePixelRatioF()
+        wide, high = room
+        picture = self.stamps.stamp((key, ratio), partial(self._stamped, ratio, room, draw))
+        # On whole pixels it is as sharp as it was drawn.
+        at = QPointF(round((x - wide) * ratio) / ratio, round((y - high) * ratio) / ratio)
+        self.painter.drawPixmap(at, picture)
+
+    def _stamped(self, ratio: float, room: tuple[float, float], draw: Draw) -> QPixmap:
+        wide, high = room
+        picture = QPixmap(ceil(2 * wide * ratio), ceil(2 * high * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        try:
+            draw(replace(self, painter=painter, stamps=None), wide, high)
+        finally:
+            painter.end()
+        return picture
 
     def font(self, pixels: int, *, bold: bool = False) -> QFont:
         """Return the window's font at a size; it is shared, so copy it before changing it."""
@@ -42,6 +125,9 @@ class Scene:
         self.painter.setFont(self.font(size, bold=bold))
         self.painter.setPen(self.theme.color(color))
         self.painter.drawText(QRectF(x - 60, y - 12, 120, 24), Qt.AlignmentFlag.AlignCenter, words)
+
+
+Draw = Callable[[Scene, float, float], None]
 
 
 @lru_cache(maxsize=64)

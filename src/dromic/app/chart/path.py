@@ -7,16 +7,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from functools import partial
+from math import asin, sin
 
-from dromic.app.chart.layout import ChartLayout, Column
+from dromic.app.chart.columns import Column
+from dromic.app.chart.layout import ChartLayout
+from dromic.music.remembering import last_of
 from dromic.music.riff import Stroke
 
 Point = tuple[float, float]
 REST_SHORT = 3.0
 LEAST_WAY = 8.0
 COLUMN_LEAD = 30.0
-CURVE_STEPS = 24
 
 
 @dataclass(frozen=True)
@@ -39,8 +41,8 @@ class Way:
     ----------
     before, after : int
         Indices of the columns.
-    points : tuple of Point
-        A smooth line.
+    start, turn, end : Point
+        It keeps the level of its start as far as the turn, and goes to its end in an S (see `ease`).
     bridges : tuple of Point
         Where it crosses strings that it must not sound.
     lifted : bool
@@ -49,13 +51,20 @@ class Way:
 
     before: int
     after: int
-    points: tuple[Point, ...]
+    start: Point
+    turn: Point
+    end: Point
     bridges: tuple[Point, ...]
     lifted: bool
 
 
 def stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:
     """Return the stroke of a picked column."""
+    # Of one layout: its columns are its own.
+    return last_of(layout.columns[index], "_stroke_mark", (), partial(_stroke_mark, layout, index))
+
+
+def _stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:
     column = layout.columns[index]
     state = layout.plan.states[column.step]
     way = layout.down(column.event.stroke)
@@ -92,36 +101,29 @@ def way_between(layout: ChartLayout, before: int, after: int) -> Way:
     """Return the way between two picked columns."""
     one, two = stroke_mark(layout, before), stroke_mark(layout, after)
     bend = max(two.x - COLUMN_LEAD, one.x + LEAST_WAY) if two.x - one.x > LEAST_WAY else one.x
-    points = _curve((one.x, one.end), (two.x, two.start), bend)
+    start, turn, end = (one.x, one.end), (bend if bend > one.x + 1.0 else one.x, one.end), (two.x, two.start)
     low, high = sorted((one.end, two.start))
-    crossed = [
-        y
-        for string in range(1, layout.plan.instrument.strings + 1)
-        if low + 1.0 < (y := layout.string_y(string)) < high - 1.0
-    ]
-    bridges = tuple((_x_at(points, y), y) for y in crossed)
-    return Way(before, after, points, bridges, lifted=bool(bridges) and not one.above)
+    crossed = [y for y in layout.string_places if low + 1.0 < y < high - 1.0]
+    bridges = tuple(
+        (turn[0] + (end[0] - turn[0]) * _share_at((y - turn[1]) / (end[1] - turn[1])), y) for y in crossed
+    )
+    return Way(before, after, start, turn, end, bridges, lifted=bool(bridges) and not one.above)
 
 
-def _curve(start: Point, end: Point, bend: float) -> tuple[Point, ...]:
-    """Return points along the level of the start, then in an S to the end."""
-    points = [start]
-    if bend > start[0] + 1.0:
-        points.append((bend, start[1]))
-    x0, y0 = points[-1]
-    x1, y1 = end
-    for step in range(1, CURVE_STEPS + 1):
-        t = step / CURVE_STEPS
-        smooth = t * t * (3 - 2 * t)
-        points.append((x0 + (x1 - x0) * t, y0 + (y1 - y0) * smooth))
-    return tuple(points)
+def ease(share: float) -> float:
+    """How far across the pick is when it is so far along: it leaves slowly, and slowly comes to rest.
+
+    Examples
+    --------
+    >>> ease(0.0), ease(0.5), ease(1.0)
+    (0.0, 0.5, 1.0)
+    """
+    return share * share * (3 - 2 * share)
 
 
-def _x_at(points: Sequence[Point], y: float) -> float:
-    for (x0, y0), (x1, y1) in pairwise(points):
-        if y0 != y1 and min(y0, y1) <= y <= max(y0, y1):
-            return x0 + (x1 - x0) * (y - y0) / (y1 - y0)
-    return points[-1][0]
+def _share_at(across: float) -> float:
+    """How far along the pick is when it is so far across: `ease` the other way round, in closed form."""
+    return 0.5 - sin(asin(1 - 2 * across) / 3)
 
 
 def picked_columns(layout: ChartLayout, columns: Sequence[Column]) -> list[int]:

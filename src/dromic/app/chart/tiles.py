@@ -6,95 +6,159 @@ Tiles beyond the edges are drawn while nothing else is to be done, so that they 
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from math import floor
 from weakref import ref
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
-from dromic.app.chart.lanes import paint_lanes
+from dromic.app.chart.lanes import LANES, paint_lanes
 from dromic.app.chart.layout import ChartLayout
-from dromic.app.chart.painting import Scene
+from dromic.app.chart.painting import Scene, Stamps
 from dromic.app.theme import Theme
 
 TILE = 160
 MOST_TILES = 64
 TILES_AHEAD = 4
+# What is written over the highest loads.
+LOAD_SPARE = 18.0
 
 
 @dataclass
 class _Tile:
-    """A picture, the layout that it was last seen to belong to, and what it shows in which frame."""
+    """A part of a picture, the layout that it was last seen to belong to, and what it shows in which frame.
+
+    What it shows is worked out when there is time: without it the tile is not known again in another layout.
+    """
 
     picture: QPixmap
+    place: int
     layout: ref[ChartLayout]
     frame: tuple[object, ...]
-    shows: tuple[object, ...]
+    shows: tuple[object, ...] | None = None
 
 
 def _ends(number: int) -> tuple[float, float]:
     return number * TILE, (number + 1) * TILE
 
 
-class Tiles:
-    """Keeps what does not change while the chart scrolls and notes are chosen."""
+def _runs(numbers: Sequence[int]) -> Iterator[tuple[int, int]]:
+    """Runs of numbers that follow each other: the first, and how many.
 
-    def __init__(self) -> None:
+    Examples
+    --------
+    >>> list(_runs([3, 4, 5, 8]))
+    [(3, 3), (8, 1)]
+    """
+    first = 0
+    for at in range(1, len(numbers) + 1):
+        if at == len(numbers) or numbers[at] != numbers[at - 1] + 1:
+            yield numbers[first], at - first
+            first = at
+
+
+class Tiles:
+    """Keeps what does not change while the chart scrolls and notes are chosen.
+
+    Parameters
+    ----------
+    exact_loads : bool
+        Whether these are the tiles of the lanes that show how large loads are, or of all others. Another tempo
+        changes the former at once; of the latter only those with a load that was calm and is warm, and so on.
+    """
+
+    def __init__(self, *, exact_loads: bool = False) -> None:
         self._kept: OrderedDict[int, _Tile] = OrderedDict()
+        self._exact = exact_loads
+        self._stamps = Stamps()
+        self._lanes = tuple(lane for lane in LANES if lane.exact_loads is exact_loads)
 
     def clear(self) -> None:
         """Forget everything: colours have changed."""
         self._kept.clear()
+        self._stamps.clear()
+
+    def _height(self, layout: ChartLayout) -> tuple[float, float]:
+        """From where to where tiles reach."""
+        bottom = layout.bottom + 8
+        return (float(floor(layout.load.top - LOAD_SPARE)), bottom) if self._exact else (0.0, bottom)
 
     def paint(
         self, painter: QPainter, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float
     ) -> None:
         """Paint the part of the chart between two places, tile by tile."""
-        for number in range(int(left // TILE), int(right // TILE) + 1):
-            painter.drawPixmap(QPointF(number * TILE, 0), self._tile(layout, theme, number, ratio))
+        if self._exact and not layout.load.height:
+            return
+        top, _ = self._height(layout)
+        numbers = range(int(left // TILE), int(right // TILE) + 1)
+        self._make(layout, theme, [one for one in numbers if not self._holds(layout, one, ratio)], ratio)
+        for number in numbers:
+            tile = self._kept[number]
+            wide = round(TILE * ratio)
+            part = QRectF(tile.place * wide, 0, wide, tile.picture.height())
+            painter.drawPixmap(QPointF(number * TILE, top), tile.picture, part)
 
-    def _tile(self, layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPixmap:
-        tile = self._kept.get(number)
-        if tile is not None and tile.picture.devicePixelRatio() == ratio:
-            self._kept.move_to_end(number)
-            if tile.layout() is layout:
-                return tile.picture
-            if tile.frame == layout.frame and tile.shows == layout.drawn_between(*_ends(number)):
-                # After another plan most of the chart is as it was.
-                tile.layout = ref(layout)
-                return tile.picture
-        picture = _drawn(layout, theme, number, ratio)
+    def _shows(self, layout: ChartLayout, number: int) -> tuple[object, ...]:
         shows = layout.drawn_between(*_ends(number))
-        self._kept[number] = _Tile(picture, ref(layout), layout.frame, shows)
+        return (*shows, layout.loads_between(*_ends(number))) if self._exact else shows
+
+    def _holds(self, layout: ChartLayout, number: int, ratio: float) -> bool:
+        """Whether a tile is there and shows what it should."""
+        tile = self._kept.get(number)
+        if tile is None or tile.picture.devicePixelRatio() != ratio:
+            return False
         self._kept.move_to_end(number)
+        if tile.layout() is layout:
+            return True
+        if tile.frame != layout.frame or tile.shows != self._shows(layout, number):
+            return False
+        # After another plan most of the chart is as it was.
+        tile.layout = ref(layout)
+        return True
+
+    def _make(self, layout: ChartLayout, theme: Theme, numbers: Sequence[int], ratio: float) -> None:
+        """Draw tiles, those side by side in one go: what lies at an edge belongs to both."""
+        for first, count in _runs(numbers):
+            strip = self._drawn(layout, theme, first, count, ratio)
+            for place in range(count):
+                self._kept[first + place] = _Tile(strip, place, ref(layout), layout.frame)
+                self._kept.move_to_end(first + place)
         while len(self._kept) > MOST_TILES:
             self._kept.popitem(last=False)
-        return picture
 
     def draw_ahead(self, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float) -> bool:
         """Draw one tile that scrolling will need soon; returns whether there may be more to draw."""
+        if self._exact and not layout.load.height:
+            return False
         first, last = int(left // TILE), int(right // TILE)
+        for number in range(first, last + 1):
+            tile = self._kept.get(number)
+            if tile is not None and tile.shows is None and tile.layout() is layout:
+                tile.shows = self._shows(layout, number)
+                return True
         for ahead in range(1, TILES_AHEAD + 1):
             for number in (last + ahead, first - ahead):
                 known = self._kept.get(number)
                 if 0 <= number * TILE < layout.width and (known is None or known.layout() is not layout):
-                    self._tile(layout, theme, number, ratio)
+                    if not self._holds(layout, number, ratio):
+                        self._make(layout, theme, [number], ratio)
                     return True
         return False
 
-
-def _drawn(layout: ChartLayout, theme: Theme, number: int, ratio: float) -> QPixmap:
-    height = layout.bottom + 8
-    tile = QPixmap(round(TILE * ratio), round(height * ratio))
-    tile.setDevicePixelRatio(ratio)
-    tile.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(tile)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    left = number * TILE
-    painter.translate(-left, 0)
-    scene = Scene(painter, layout, theme, left, left + TILE, None)
-    try:
-        paint_lanes(scene)
-    finally:
-        painter.end()
-    return tile
+    def _drawn(self, layout: ChartLayout, theme: Theme, first: int, count: int, ratio: float) -> QPixmap:
+        top, bottom = self._height(layout)
+        tile = QPixmap(count * round(TILE * ratio), round((bottom - top) * ratio))
+        tile.setDevicePixelRatio(ratio)
+        tile.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(tile)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        left = first * TILE
+        painter.translate(-left, -top)
+        scene = Scene(painter, layout, theme, left, left + count * TILE, None, self._stamps)
+        try:
+            paint_lanes(scene, self._lanes)
+        finally:
+            painter.end()
+        return tile

@@ -79,7 +79,7 @@ class ChartView(QAbstractScrollArea):
         self._range: tuple[int, int] | None = None
         self._anchor = 0
         self._pressed: QPointF | None = None
-        self._tiles = Tiles()
+        self._tiles = Tiles(), Tiles(exact_loads=True)
         self._playhead: float | None = None
         self._progress: Sequence[float | None] = ()
         self._size = 1.0
@@ -102,7 +102,8 @@ class ChartView(QAbstractScrollArea):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self._theme = theme
-        self._tiles.clear()
+        for tiles in self._tiles:
+            tiles.clear()
         self._repaint()
 
     def set_planning(self, planning: bool) -> None:
@@ -311,7 +312,8 @@ class ChartView(QAbstractScrollArea):
         painting.paint_range(scene, self._range)
         painting.paint_choice(scene)
         right = min(left + rect.width() - GUTTER, self._layout.width)
-        self._tiles.paint(painter, self._layout, self._theme, left, right, self._ratio)
+        for tiles in self._tiles:
+            tiles.paint(painter, self._layout, self._theme, left, right, self._ratio)
         self._ahead.start()
         lanes.ruler.paint_phrases(scene)
         painting.paint_playhead(scene, self._playhead)
@@ -327,8 +329,10 @@ class ChartView(QAbstractScrollArea):
         if self._layout is None:
             return
         right = self._scrolled + self.viewport_width - GUTTER
-        if self._tiles.draw_ahead(self._layout, self._theme, self._scrolled, right, self._ratio):
-            self._ahead.start()
+        for tiles in self._tiles:
+            if tiles.draw_ahead(self._layout, self._theme, self._scrolled, right, self._ratio):
+                self._ahead.start()
+                return
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Choose the note that was clicked; with Shift, select up to it."""

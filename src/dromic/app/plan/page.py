@@ -18,6 +18,7 @@ from dromic.app.plan.bar import PlanBar
 from dromic.app.plan.reasons_panel import PANEL_LEAST, PANEL_WIDTH, PRICES_WORDS, ReasonsPanel
 from dromic.app.plan.transport import Transport
 from dromic.app.shell.folding_side import FoldingSide
+from dromic.app.shell.look import set_look
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
@@ -216,9 +217,5 @@ class PlanPage(QWidget):
             self.notice.setText(error_words(error) + kept)
         elif plan is not None and plan.warnings:
             self.notice.setText("; ".join(plan.warnings))
-        self.notice.setProperty("good", "false" if error is not None else "true")
-        style = self.notice.style()
-        if style is not None:
-            style.unpolish(self.notice)
-            style.polish(self.notice)
+        set_look(self.notice, "good", on=error is None)
         self.notice.setVisible(error is not None or bool(plan is not None and plan.warnings))

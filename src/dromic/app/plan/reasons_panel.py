@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Prices
-from dromic.app.theme import HOT_FROM, Theme
+from dromic.app.heat import HOT_FROM
+from dromic.app.theme import Theme
 from dromic.hands.picking import PICK
 from dromic.hands.terms import spot_words
 from dromic.music.riff import stroke_words
@@ -117,7 +118,11 @@ class ReasonsPanel(QScrollArea):
         self._harmony: Harmony | None = None
         self._step: int | None = None
         self._prices = Prices.KNOWN
-        self.show_step(None, None)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(0)
+        self._later.timeout.connect(self._lay_out)
+        self._lay_out()
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
@@ -125,11 +130,17 @@ class ReasonsPanel(QScrollArea):
         self.show_step(self._plan, self._step, self._prices)
 
     def show_step(self, plan: Plan | None, step: int | None, prices: Prices = Prices.KNOWN) -> None:
-        """Show why a step is played as it is, and what else could be done."""
-        if plan is not None and (plan is not self._plan or self._model is None):
-            self._model = model_of(plan)
-            self._harmony = harmony_of(plan)
+        """Show why a step is played as it is, and what else could be done.
+
+        The page is laid out when all else has been painted, and once for several changes at a time.
+        """
         self._plan, self._step, self._prices = plan, step, prices
+        self._later.start()
+
+    def _lay_out(self) -> None:
+        plan, step = self._plan, self._step
+        if plan is not None:
+            self._model, self._harmony = model_of(plan), harmony_of(plan)
         page = QWidget()
         self._rows = QVBoxLayout(page)
         self._rows.setContentsMargins(4, 0, 10, 8)

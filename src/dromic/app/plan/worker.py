@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from dromic.app.chart.seen_whole import seen_whole
 from dromic.app.document import Change, Document, Prices
 from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
@@ -82,7 +83,8 @@ class PlanWorker(QObject):
         made = self._replanner.plans(riff, request, watch)
         plan = next(made)
         # Worked out here, because it grows with the riff.
-        harmony_of(plan)
+        _ = harmony_of(plan).shapes
+        seen_whole(plan)
         if request.alternatives and len(plan.states) >= LONG_STEPS:
             yield plan, Prices.COMING
         yield next(made, plan), Prices.KNOWN

@@ -22,6 +22,7 @@ from dromic.app.practice.run import block_words
 from dromic.app.practice.strip import SessionStrip
 from dromic.app.practice.today import Today
 from dromic.app.settings import Settings
+from dromic.app.shell.look import set_look
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.planner.plan import Plan
@@ -216,11 +217,7 @@ class TodayView(QWidget):
     def say(self, words: str, *, good: bool = False) -> None:
         """Say something above the session; nothing to say hides it."""
         self.notice.setText(words)
-        self.notice.setProperty("good", "true" if good else "false")
-        style = self.notice.style()
-        if style is not None:
-            style.unpolish(self.notice)
-            style.polish(self.notice)
+        set_look(self.notice, "good", on=good)
         self.notice.setVisible(bool(words))
 
     def show_session(self, session: Session, today: Today, at: int) -> None:

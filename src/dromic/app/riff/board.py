@@ -18,7 +18,7 @@ from dromic.app.document import Cause, Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.riff.board_layout import HEAD, STRING_GAP, TOP, BoardLayout, Cell, lay_out
 from dromic.app.riff.entry import Entry
-from dromic.app.riff.paint import BoardPainter, Cursor, planned_notes
+from dromic.app.riff.paint import BarPictures, BoardPainter, Cursor, planned_notes
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.music import editing
@@ -103,6 +103,7 @@ class RiffBoard(QAbstractScrollArea):
         self.entry = Entry(document)
         self._sheet = BoardLayout()
         self._laid_for = -1
+        self._pictures = BarPictures()
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
         self._typed = -1e9
         self._before = ""
@@ -113,6 +114,7 @@ class RiffBoard(QAbstractScrollArea):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self._theme = theme
+        self._pictures.clear()
         self._repaint()
 
     # -- layout ---------------------------------------------------------------------------------------------
@@ -136,7 +138,9 @@ class RiffBoard(QAbstractScrollArea):
     def written(self) -> bool:
         """Whether there is any note."""
         reading = self._document.reading
-        return reading is not None and any(not event.rest for event in reading.riff.written_events())
+        return reading is not None and any(
+            not event.rest for phrase in reading.riff.phrases for bar in phrase.bars for event in bar.events
+        )
 
     @property
     def places(self) -> tuple[Place, ...]:
@@ -215,7 +219,7 @@ class RiffBoard(QAbstractScrollArea):
         selected = frozenset(entry.selected if entry.anchor is not None else ())
         cursor = Cursor(entry.cursor, entry.string, self.hasFocus(), selected)
         try:
-            shown = BoardPainter(painter, self.sheet, self._theme, self._planned)
+            shown = BoardPainter(painter, self.sheet, self._theme, self._planned, self._pictures)
             shown.paint(cursor, port.width(), self._scrolled, self._scrolled + port.height())
             if not self.written and self._document.text_error is None:
                 self._invite(painter, port.width())
@@ -245,15 +249,14 @@ class RiffBoard(QAbstractScrollArea):
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Put the cursor where the mouse is; with Shift, select up to there."""
-        if event is None or not self.cells:
+        bars = self.sheet.bars
+        if event is None or not bars:
             return
         x, y = event.position().x(), event.position().y() + self._scrolled
-        line = min(
-            dict.fromkeys(cell.y for cell in self.cells), key=lambda top: abs(top + self.sheet.row_height / 2 - y)
-        )
-        own = [cell for cell in self.cells if cell.y == line]
+        line = min(dict.fromkeys(bar.y for bar in bars), key=lambda top: abs(top + self.sheet.row_height / 2 - y))
+        own = [cell for bar in self.sheet.between(line, line) for cell in bar.cells]
         cell = min(own, key=lambda one: abs(one.x + one.width / 2 - x))
-        beyond = cell.event_index == len(self.cells) - 1 and x > cell.x + cell.width + 8
+        beyond = cell == bars[-1].cells[-1] and x > cell.x + cell.width + 8
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self.entry.move(cell.event_index + beyond - self.entry.cursor, select=shift)
         string = self.sheet.strings - round((y - line - HEAD) / STRING_GAP)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
-from functools import partial
+from functools import cached_property, partial
 
 from dromic.instrument.presets import instrument_for
 from dromic.music.remembering import last_of
@@ -35,6 +36,41 @@ class Cell:
     bar_x: float = 0.0
 
 
+@dataclass(frozen=True, eq=False)
+class BarPlace:
+    """Where a bar is drawn: its left edge, and the top of its line.
+
+    Parameters
+    ----------
+    bar : Bar
+    first : int
+        Its first event's place in reading order.
+    x, y : float
+    """
+
+    bar: Bar
+    first: int
+    x: float
+    y: float
+
+    @property
+    def width(self) -> float:
+        """Width, in pixels."""
+        return sum(widths_of(self.bar))
+
+    @cached_property
+    def cells(self) -> tuple[Cell, ...]:
+        """Where its events are drawn."""
+        found, x, events = [], self.x, self.bar.events
+        for place, (event, own) in enumerate(zip(events, widths_of(self.bar), strict=True)):
+            shows = not place or event.value != events[place - 1].value or event.grace
+            last = place == len(events) - 1
+            comment = self.bar.comment if last else ""
+            found.append(Cell(self.first + place, event, x, self.y, own, last, shows, comment, self.x))
+            x += own
+        return tuple(found)
+
+
 @dataclass(frozen=True)
 class BoardLayout:
     """A riff on lines of strings.
@@ -43,14 +79,19 @@ class BoardLayout:
     ----------
     riff : Riff or None
         None while there is nothing that could be read.
-    cells : tuple of Cell
-        Every event as written, in reading order.
+    bars : tuple of BarPlace
+        Every bar as written, in reading order.
     strings : int
     """
 
     riff: Riff | None = None
-    cells: tuple[Cell, ...] = ()
+    bars: tuple[BarPlace, ...] = ()
     strings: int = 6
+
+    @property
+    def cells(self) -> tuple[Cell, ...]:
+        """Every event as written, in reading order."""
+        return tuple(cell for place in self.bars for cell in place.cells)
 
     @property
     def row_height(self) -> float:
@@ -60,22 +101,28 @@ class BoardLayout:
     @property
     def height(self) -> float:
         """Height of all lines, in pixels."""
-        return max((cell.y for cell in self.cells), default=0.0) + self.row_height + TOP
+        return (self.bars[-1].y if self.bars else 0.0) + self.row_height + TOP
 
     def string_y(self, top: float, string: int) -> float:
         """Where a string of the line that begins at `top` hangs; the thickest hangs on top."""
         return top + HEAD + (self.strings - string) * STRING_GAP
 
+    def between(self, low: float, high: float) -> tuple[BarPlace, ...]:
+        """The bars whose lines begin between two heights."""
+        start = bisect_left(self.bars, low, key=lambda place: place.y)
+        return self.bars[start : bisect_right(self.bars, high, key=lambda place: place.y)]
+
     def box(self, event_index: int) -> tuple[float, float, float, float]:
         """Left, top, width and height of an event, or of the place after the last one."""
         height = self.row_height - 8
-        for cell in self.cells:
-            if cell.event_index == event_index:
-                return cell.x - 2, cell.y, cell.width, height
-        if not self.cells:
+        if not self.bars:
             return GUTTER, TOP, LEAST_WIDTH, height
-        last = self.cells[-1]
-        return last.x + last.width + 10, last.y, LEAST_WIDTH, height
+        at = bisect_right(self.bars, event_index, key=lambda place: place.first) - 1
+        cells = self.bars[max(at, 0)].cells
+        inside = event_index - cells[0].event_index
+        if 0 <= inside < len(cells):
+            return cells[inside].x - 2, cells[inside].y, cells[inside].width, height
+        return cells[-1].x + cells[-1].width + 10, cells[-1].y, LEAST_WIDTH, height
 
 
 def lay_out(riff: Riff | None, width: float) -> BoardLayout:
@@ -83,22 +130,23 @@ def lay_out(riff: Riff | None, width: float) -> BoardLayout:
     if riff is None:
         return BoardLayout()
     sheet = BoardLayout(riff, strings=instrument_for(riff).strings)
-    found: list[Cell] = []
-    x, y = GUTTER, TOP
+    found: list[BarPlace] = []
+    x, y, first = GUTTER, TOP, 0
     for phrase in riff.phrases:
         for number, bar in enumerate(phrase.bars):
-            widths = last_of(bar, "_widths", (), partial(_widths, bar))
+            own = sum(widths_of(bar))
             fresh = number == 0 and phrase is not riff.phrases[0] and phrase.name is not None
-            if x > GUTTER and (x + sum(widths) + BAR_GAP > width - 30 or fresh):
+            if x > GUTTER and (x + own + BAR_GAP > width - 30 or fresh):
                 x, y = GUTTER, y + sheet.row_height
-            bar_x = x
-            for place, (event, own) in enumerate(zip(bar.events, widths, strict=True)):
-                shows = not place or event.value != bar.events[place - 1].value or event.grace
-                last = place == len(bar.events) - 1
-                found.append(Cell(len(found), event, x, y, own, last, shows, bar.comment if last else "", bar_x))
-                x += own
-            x += BAR_GAP
+            found.append(BarPlace(bar, first, x, y))
+            x += own + BAR_GAP
+            first += len(bar.events)
     return BoardLayout(riff, tuple(found), sheet.strings)
+
+
+def widths_of(bar: Bar) -> list[float]:
+    """Widths of a bar's events."""
+    return last_of(bar, "_widths", (), partial(_widths, bar))
 
 
 def _widths(bar: Bar) -> list[float]:

@@ -46,6 +46,12 @@ class _Highlighter(QSyntaxHighlighter):
             self.setFormat(match.start(), match.end() - match.start(), style)
 
 
+def _same(one: list[str], two: list[str]) -> int:
+    """How many lines at the start are the same."""
+    pairs = enumerate(zip(one, two, strict=False))
+    return next((at for at, (a, b) in pairs if a != b), min(len(one), len(two)))
+
+
 class RiffEditor(QPlainTextEdit):
     """Edits riff text.
 
@@ -84,12 +90,29 @@ class RiffEditor(QPlainTextEdit):
         """Take other text, the cursor and what shows staying where they are as far as they can."""
         place, bar = self.textCursor().position(), self.verticalScrollBar()
         scrolled = bar.value() if bar is not None else 0
-        self.setPlainText(text)
+        old, new = self.toPlainText().split("\n"), text.split("\n")
+        same = _same(old, new)
+        behind = _same(old[same:][::-1], new[same:][::-1])
+        # Only lines that differ are replaced: laying out and colouring the others takes its time.
+        if same and same < min(len(old), len(new)):
+            self._replace(same, len(old) - behind, new[same : len(new) - behind])
+        if self.toPlainText() != text:
+            self.setPlainText(text)
         cursor = self.textCursor()
         cursor.setPosition(min(place, len(text)))
         self.setTextCursor(cursor)
         if bar is not None:
             bar.setValue(scrolled)
+
+    def _replace(self, first: int, end: int, lines: list[str]) -> None:
+        """Put lines in the place of some, of which there is one at least, as there is before them."""
+        document = self.document()
+        if document is None or end <= first or not lines:
+            return
+        cursor = QTextCursor(document.findBlockByNumber(first))
+        last = document.findBlockByNumber(end - 1)
+        cursor.setPosition(last.position() + last.length() - 1, QTextCursor.MoveMode.KeepAnchor)
+        cursor.insertText("\n".join(lines))
 
     def event(self, event: QEvent | None) -> bool:
         """Leave undo and redo to the window."""

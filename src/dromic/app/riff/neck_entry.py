@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.painting import pen, pixel_font
@@ -98,6 +98,7 @@ class NeckEntry(QWidget):
         self._turned = (True, False)
         self._under: Place | None = None
         self._pressed: Place | None = None
+        self._drawn: tuple[object, QPixmap] | None = None
         self.setAccessibleName("Neck to write on")
         self.setToolTip(_HINT)
         self.setWhatsThis(_HINT)
@@ -146,10 +147,27 @@ class NeckEntry(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()), 5, 5)
             layout = self.geometry_now
             if layout is not None:
-                self._paint_board(painter, layout)
+                painter.drawPixmap(0, 0, self._board(layout))
                 self._paint_places(painter, layout)
         finally:
             painter.end()
+
+    def _board(self, layout: NeckGeometry) -> QPixmap:
+        """A picture of the neck, drawn once for as long as it stays as it is."""
+        ratio = self.devicePixelRatioF()
+        key = layout, self._theme, ratio
+        if self._drawn is None or self._drawn[0] != key:
+            picture = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            try:
+                self._paint_board(painter, layout)
+            finally:
+                painter.end()
+            self._drawn = key, picture
+        return self._drawn[1]
 
     def _paint_board(self, painter: QPainter, layout: NeckGeometry) -> None:
         instrument = layout.instrument

@@ -27,6 +27,7 @@ from dromic.app.riff.key_guide import KeyGuide, Moment
 from dromic.app.riff.neck_entry import NeckEntry
 from dromic.app.riff.setup_bar import SetupBar
 from dromic.app.shell.folding_side import FoldingSide
+from dromic.app.shell.look import set_look
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.demo.library import DemoRiff
@@ -299,8 +300,4 @@ class RiffPage(QWidget):
                 f"{bars} {'bar' if bars == 1 else 'bars'}, {notes} {'note' if notes == 1 else 'notes'} written. "
                 "Ctrl+2 shows the plan."
             )
-        self.message.setProperty("good", "true" if empty or document.error is None else "false")
-        style = self.message.style()
-        if style is not None:
-            style.unpolish(self.message)
-            style.polish(self.message)
+        set_look(self.message, "good", on=empty or document.error is None)

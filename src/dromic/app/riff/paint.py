@@ -2,19 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import partial
+from math import ceil
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFont, QPainter
+from PyQt6.QtGui import QPainter, QPixmap
 
-from dromic.app.chart.painting import pen
-from dromic.app.riff.board_layout import GUTTER, HEAD, PLATE, BoardLayout, Cell
-from dromic.app.theme import UI_FONT, Theme
+from dromic.app.chart.painting import Stamps, pen, pixel_font
+from dromic.app.riff.board_layout import GUTTER, HEAD, PLATE, BarPlace, BoardLayout, Cell
+from dromic.app.theme import Theme
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import Pitch, pitch_name
-from dromic.music.riff import NO_LOCKS, Event, Mark, Place, Stroke
+from dromic.music.remembering import last_of
+from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Place, Riff, Stroke
 from dromic.planner.plan import Plan, PlannedNote
+
+# Pixels beside a bar that its plates and words may reach over.
+SPARE = 48
+MOST_PICTURES = 200
 
 
 @dataclass(frozen=True)
@@ -28,6 +36,42 @@ class Cursor:
 
 
 @dataclass(frozen=True)
+class PlateLook:
+    """What the looks of a plate depend on: its words and width, whether the place is free, tied over, muted."""
+
+    text: str
+    width: float
+    free: bool
+    tied: bool
+    muted: bool
+
+
+class BarPictures:
+    """Pictures of bars, each drawn once for as long as it stays as it is, and of the plates on them."""
+
+    def __init__(self) -> None:
+        self.plates = Stamps()
+        self._kept: OrderedDict[object, tuple[Bar, QPixmap]] = OrderedDict()
+
+    def clear(self) -> None:
+        """Forget them all: colours have changed."""
+        self._kept.clear()
+        self.plates.clear()
+
+    def picture(self, bar: Bar, made_from: Hashable, draw: Callable[[], QPixmap]) -> QPixmap:
+        """The picture of a bar, drawn anew where the bar or what else it was made from has changed."""
+        key = id(bar), made_from
+        known = self._kept.get(key)
+        if known is None:
+            # The bar is kept with it, so that its number stays its own.
+            known = self._kept[key] = bar, draw()
+        self._kept.move_to_end(key)
+        while len(self._kept) > MOST_PICTURES:
+            self._kept.popitem(last=False)
+        return known[1]
+
+
+@dataclass(frozen=True)
 class BoardPainter:
     """Paints the lines of a sheet that show."""
 
@@ -35,11 +79,13 @@ class BoardPainter:
     sheet: BoardLayout
     theme: Theme
     planned: Mapping[int, tuple[PlannedNote, ...]]
+    pictures: BarPictures = field(default_factory=BarPictures)
 
     def paint(self, cursor: Cursor, width: float, low: float, high: float) -> None:
         """Paint what lies between two heights of the sheet."""
         sheet = self.sheet
-        shown = [cell for cell in sheet.cells if low - sheet.row_height <= cell.y <= high]
+        bars = sheet.between(low - sheet.row_height, high)
+        shown = [cell for place in bars for cell in place.cells]
         self.painter.setPen(Qt.PenStyle.NoPen)
         self.painter.setBrush(self.theme.color("chosen"))
         for cell in shown:
@@ -48,17 +94,40 @@ class BoardPainter:
         self.painter.drawRoundedRect(QRectF(*sheet.box(cursor.event_index)).adjusted(0, 2, 0, -2), 5, 5)
         for top in dict.fromkeys(cell.y for cell in shown):
             self._paint_strings(top, width)
-        for cell in shown:
-            self._paint_cell(cell)
+        for place in bars:
+            self._paint_bar(place)
         self._paint_cursor(cursor)
         self._paint_phrases(shown)
 
+    def _paint_bar(self, place: BarPlace) -> None:
+        device = self.painter.device()
+        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        planned = tuple(self.planned.get(place.first + at, ()) for at in range(len(place.bar.events)))
+        # What is drawn does not depend on where the bar stands, or only by parts of a pixel.
+        made_from = planned, self.sheet.strings, ratio, place.x % 1.0, place.y % 1.0
+        picture = self.pictures.picture(place.bar, made_from, partial(self._bar_drawn, place, ratio))
+        left, top = int(place.x), int(place.y)
+        self.painter.drawPixmap(QPointF(left - SPARE, top), picture)
+
+    def _bar_drawn(self, place: BarPlace, ratio: float) -> QPixmap:
+        left, top = int(place.x) - SPARE, int(place.y)
+        wide = ceil(place.width) + 2 * SPARE
+        picture = QPixmap(ceil(wide * ratio), ceil(self.sheet.row_height * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        try:
+            painter.translate(-left, -top)
+            inside = replace(self, painter=painter)
+            for cell in place.cells:
+                inside._paint_cell(cell)
+        finally:
+            painter.end()
+        return picture
+
     def _font(self, size: int, *, bold: bool = False) -> None:
-        font = QFont(UI_FONT)
-        font.setPixelSize(size)
-        if bold:
-            font.setWeight(QFont.Weight.DemiBold)
-        self.painter.setFont(font)
+        self.painter.setFont(pixel_font(size, bold=bold))
 
     def _paint_strings(self, top: float, width: float) -> None:
         riff, theme = self.sheet.riff, self.theme
@@ -114,18 +183,35 @@ class BoardPainter:
         self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), str(pitch))
 
     def _paint_plate(self, cell: Cell, y: float, text: str, *, free: bool = False) -> None:
-        theme, event = self.theme, cell.event
-        tied = Mark.TIE in event.marks
+        marks = cell.event.marks
+        tied, muted, dead = (mark in marks for mark in (Mark.TIE, Mark.PALM_MUTE, Mark.DEAD))
+        shown = "x" if dead else f"({text})" if tied else text
         width = max(PLATE, 9.0 * len(text) + 6)
-        box = QRectF(cell.x + 1, y - 8.5, width, 17)
-        style = Qt.PenStyle.DashLine if free else Qt.PenStyle.SolidLine
-        self.painter.setPen(pen(theme.color("calm"), 1.2, style))
-        self.painter.setBrush(theme.color("faint" if Mark.PALM_MUTE in event.marks else "sheet"))
-        self.painter.drawRoundedRect(box, 4, 4)
-        self._font(13, bold=not tied)
-        self.painter.setPen(theme.color("quiet" if tied else "ink"))
-        shown = "x" if Mark.DEAD in event.marks else f"({text})" if tied else text
-        self.painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)
+        look = PlateLook(shown, width, free, tied, muted)
+        device = self.painter.device()
+        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        picture = self.pictures.plates.stamp((look, ratio), partial(self._plate_drawn, look, ratio))
+        left, top = (round(at * ratio) / ratio for at in (cell.x - 1, y - 10.5))
+        self.painter.drawPixmap(QPointF(left, top), picture)
+
+    def _plate_drawn(self, look: PlateLook, ratio: float) -> QPixmap:
+        picture = QPixmap(ceil((look.width + 4) * ratio), ceil(21 * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        painter, theme = QPainter(picture), self.theme
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        try:
+            box = QRectF(2, 2, look.width, 17)
+            style = Qt.PenStyle.DashLine if look.free else Qt.PenStyle.SolidLine
+            painter.setPen(pen(theme.color("calm"), 1.2, style))
+            painter.setBrush(theme.color("faint" if look.muted else "sheet"))
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setFont(pixel_font(13, bold=not look.tied))
+            painter.setPen(theme.color("quiet" if look.tied else "ink"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.text)
+        finally:
+            painter.end()
+        return picture
 
     def _paint_marks(self, cell: Cell) -> None:
         event = cell.event
@@ -152,14 +238,7 @@ class BoardPainter:
         riff = self.sheet.riff
         if riff is None:
             return
-        first, begins = 0, {}
-        for phrase in riff.phrases:
-            times = f" × {phrase.times}" if phrase.times > 1 else ""
-            begins[first] = (phrase.name or "") + times
-            for bar in phrase.bars:
-                changes = [str(bar.meter) if bar.meter else "", f"tempo {bar.tempo:.4g}" if bar.tempo else ""]
-                begins[first] = ", ".join(filter(None, [begins.get(first, ""), *changes]))
-                first += len(bar.events)
+        begins = last_of(riff, "_headings", (), partial(_headings, riff))
         self._font(12)
         self.painter.setPen(self.theme.color("accent"))
         metrics = self.painter.fontMetrics()
@@ -192,6 +271,19 @@ def planned_notes(plan: Plan | None) -> dict[int, tuple[PlannedNote, ...]]:
     for event in plan.events if plan is not None else ():
         found.setdefault(event.moment.event_index, event.notes)
     return found
+
+
+def _headings(riff: Riff) -> dict[int, str]:
+    """What is written over a bar, by its first event: the phrase that begins there, its metre, its tempo."""
+    first, begins = 0, {}
+    for phrase in riff.phrases:
+        times = f" × {phrase.times}" if phrase.times > 1 else ""
+        begins[first] = (phrase.name or "") + times
+        for bar in phrase.bars:
+            changes = [str(bar.meter) if bar.meter else "", f"tempo {bar.tempo:.4g}" if bar.tempo else ""]
+            begins[first] = ", ".join(filter(None, [begins.get(first, ""), *changes]))
+            first += len(bar.events)
+    return begins
 
 
 def _lock_signs(event: Event) -> str:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dromic.app.document import Document
+from dromic.app.shell.look import set_look
 from dromic.formats.plan_text import number_words
 from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
@@ -57,11 +58,7 @@ class _Figure(QWidget):
 
     def show_value(self, text: str, *, over: bool = False) -> None:
         self.value.setText(text)
-        self.value.setProperty("over", "true" if over else "false")
-        style = self.value.style()
-        if style is not None:
-            style.unpolish(self.value)
-            style.polish(self.value)
+        set_look(self.value, "over", on=over)
 
 
 class Header(QWidget):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 
 from PyQt6.QtCore import QRectF
@@ -39,9 +40,9 @@ def chart_layout(plan: Plan, zoom: float, height: float, view: View = PLAIN_VIEW
     return ChartLayout(plan, zoom, height, tuple(lane.space for lane in LANES), view)
 
 
-def paint_lanes(scene: Scene) -> None:
-    """Draw every lane; on paper those that are printed."""
-    for lane in LANES:
+def paint_lanes(scene: Scene, lanes: Sequence[Lane] = LANES) -> None:
+    """Draw every lane, or some; on paper those that are printed."""
+    for lane in lanes:
         if lane.printed or not scene.layout.view.compact:
             lane.paint(scene)
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QBrush, QPainterPath
 
+from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
 from dromic.app.chart.layout import (
     FINGER_ROOM,
@@ -15,18 +17,19 @@ from dromic.app.chart.layout import (
     GAP,
     HAND_MARGIN_MM,
     ChartLayout,
-    Column,
     Detail,
     LaneSpace,
     View,
 )
 from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
+from dromic.app.heat import heat
 from dromic.hands.terms import LoadKind
 from dromic.music.riff import Mark
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
 
 FINGER = 8.5
+FINGER_REACH = FINGER + 1.0, FINGER + 1.0
 MARKED_FRETS = (1, 3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
 LEAST_FRET_GAP = 15.0
 HAND_SHARE = 0.31
@@ -110,12 +113,17 @@ def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
             for place, (y, finger) in enumerate(group):
                 # Fingers that would lie over each other stand side by side.
                 x = column.plate_x + (place - (len(group) - 1) / 2) * 1.9 * FINGER
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(QBrush(theme.load(load)))
-                painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
-                scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
+                key = "finger", finger, heat(load)
+                scene.stamp(key, x, y, FINGER_REACH, partial(_draw_finger, finger=finger, load=load))
                 if locks.finger is not None or _finger_locked(scene, column, finger):
                     paint_padlock(scene, x + FINGER + 3, y - FINGER + 1)
+
+
+def _draw_finger(scene: Scene, x: float, y: float, *, finger: int, load: float) -> None:
+    scene.painter.setPen(Qt.PenStyle.NoPen)
+    scene.painter.setBrush(QBrush(scene.theme.load(load)))
+    scene.painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
+    scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
 
 
 def _near(places: Sequence[tuple[float, int]]) -> list[list[tuple[float, int]]]:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
+from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, PLATE_ROOM, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import GAP, PLATE_ROOM, ChartLayout, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, pen
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan

@@ -5,8 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor
 
+from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane, reason_of
-from dromic.app.chart.layout import BARS_ROOM, GAP, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import BARS_ROOM, GAP, ChartLayout, LaneSpace, View
 from dromic.app.chart.painting import GUTTER, Scene, gutter_label, pen
 from dromic.hands.terms import LoadKind
 from dromic.planner.model import Model
@@ -115,4 +116,5 @@ LANE = Lane(
     paint_loads,
     _load_hint,
     _paint_labels,
+    exact_loads=True,
 )

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
+from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import ChartLayout, Column, Detail, LaneSpace
+from dromic.app.chart.layout import ChartLayout, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, pen
 from dromic.planner.model import Model
 

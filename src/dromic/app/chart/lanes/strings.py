@@ -3,26 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainterPath, QPen
 
+from dromic.app.chart.columns import PLATE_HEIGHT, PLATE_WIDTH, Column
 from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
-from dromic.app.chart.layout import (
-    FRET_ROOM,
-    PLATE_HEIGHT,
-    PLATE_ROOM,
-    PLATE_WIDTH,
-    TINY_ROOM,
-    ChartLayout,
-    Column,
-    Detail,
-    LaneSpace,
-)
+from dromic.app.chart.layout import FRET_ROOM, PLATE_ROOM, TINY_ROOM, ChartLayout, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, gutter_label, pen
 from dromic.app.chart.path import StrokeMark, Way, picked_columns, stroke_mark, way_between
-from dromic.app.theme import HOT_FROM
+from dromic.app.heat import HOT_FROM, heat
 from dromic.hands.terms import LoadKind, spot_words
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import MARK_WORDS, Mark
@@ -32,6 +24,7 @@ from dromic.planner.reasons import what_words
 
 LABEL_HEIGHT = 12.0
 BRIDGE = 5.0
+PLATE_REACH = PLATE_WIDTH / 2 + 3.5, PLATE_HEIGHT / 2 + 3.0
 
 
 def paint_strings(scene: Scene) -> None:
@@ -77,9 +70,12 @@ def _pick_load(scene: Scene, index: int) -> float:
 def _paint_way(scene: Scene, way: Way) -> None:
     color = scene.theme.load(_pick_load(scene, way.after))
     painter = scene.painter
-    line = QPainterPath(QPointF(*way.points[0]))
-    for point in way.points[1:]:
-        line.lineTo(QPointF(*point))
+    (x, y), (end_x, end_y) = way.turn, way.end
+    line = QPainterPath(QPointF(*way.start))
+    line.lineTo(QPointF(x, y))
+    third = (end_x - x) / 3
+    # The one cubic that eases out of the level and into the other.
+    line.cubicTo(QPointF(x + third, y), QPointF(end_x - third, end_y), QPointF(end_x, end_y))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if not way.bridges:
         painter.setPen(pen(color, 1.9))
@@ -143,16 +139,21 @@ def _paint_held(scene: Scene, column: Column, note: PlannedNote) -> None:
 
 
 def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
-    painter, theme, event = scene.painter, scene.theme, column.event
+    event = column.event
     y = scene.layout.string_y(note.string)
-    plate = QRectF(column.plate_x - PLATE_WIDTH / 2, y - PLATE_HEIGHT / 2, PLATE_WIDTH, PLATE_HEIGHT)
-    load = column.loads.largest
     marks = event.moment.event.marks
-    muted = Mark.PALM_MUTE in marks
+    muted, load = Mark.PALM_MUTE in marks, column.loads.largest
     text = "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
     if not scene.layout.fits(column, PLATE_ROOM):
         _paint_fret(scene, column, y, text)
         return
+    plate = partial(_draw_plate, text=text, load=load, muted=muted)
+    scene.stamp(("plate", text, heat(load), muted), column.plate_x, y, PLATE_REACH, plate)
+
+
+def _draw_plate(scene: Scene, x: float, y: float, *, text: str, load: float, muted: bool) -> None:
+    painter, theme = scene.painter, scene.theme
+    plate = QRectF(x - PLATE_WIDTH / 2, y - PLATE_HEIGHT / 2, PLATE_WIDTH, PLATE_HEIGHT)
     painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))
     painter.setBrush(theme.color("faint" if muted else "sheet"))
     painter.drawRoundedRect(plate, 4, 4)

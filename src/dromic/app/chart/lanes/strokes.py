@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainterPath
 
+from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane, reason_of
-from dromic.app.chart.layout import SIGN_ROOM, ChartLayout, Column, Detail, LaneSpace
+from dromic.app.chart.layout import SIGN_ROOM, ChartLayout, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
 from dromic.music.riff import MARK_WORDS, Mark, Stroke, stroke_words
 from dromic.planner.model import Model
 from dromic.planner.plan import PlannedEvent, StrokeKind
 
 STROKES_HEIGHT, ACCENT_ROOM = 34.0, 30.0
+SIGN_REACH = 32.0, 13.0
 
 
 def paint_strokes(scene: Scene) -> None:
@@ -28,6 +32,12 @@ def paint_strokes(scene: Scene) -> None:
 
 def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float, *, accent: bool = True) -> None:
     """Draw one stroke's sign, and beside it the accent where there is room."""
+    accent = accent and Mark.ACCENT in event.moment.event.marks
+    key = "sign", event.stroke, event.legato, event.strokes, accent
+    scene.stamp(key, x, y, SIGN_REACH, partial(_draw_sign, event=event, accent=accent))
+
+
+def _draw_sign(scene: Scene, x: float, y: float, *, event: PlannedEvent, accent: bool) -> None:
     painter = scene.painter
     if event.stroke is Stroke.NONE:
         scene.text(x, y, str(event.legato or Mark.RELEASE), "quiet", 15)
@@ -53,7 +63,7 @@ def paint_sign(scene: Scene, event: PlannedEvent, x: float, y: float, *, accent:
         sign.lineTo(x, y + 6)
         sign.lineTo(x + 5.5, y - 6)
         painter.drawPath(sign)
-    if accent and Mark.ACCENT in event.moment.event.marks:
+    if accent:
         painter.setPen(pen(scene.theme.color("accent"), 1.6))
         painter.drawPolyline(QPointF(x + 9, y - 4), QPointF(x + 14, y - 1), QPointF(x + 9, y + 2))
 

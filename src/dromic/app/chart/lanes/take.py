@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
+from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, ChartLayout, Column, LaneSpace, View
+from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, pen
 from dromic.listening.take import End, State, TakeNote
 from dromic.planner.model import Model
