@@ -118,6 +118,13 @@ def check(moves: JoinedMoves, seed: int) -> None:
             same(values, whole[0])
             np.testing.assert_array_equal(sources, whole[1])
             same(one.smallest_largest(here, back=back), two.smallest_largest(here, back=back))
+            several = np.stack([here, here[::-1], np.full(count, np.inf)])
+            in_one_go = [each.least(several, back=back, bound=bound) for each in (one, two)]
+            for at, row in enumerate(several):
+                alone, alone_from = one.least(row, back=back, bound=bound)
+                for found, found_from in in_one_go:
+                    same(found[at], alone)
+                    np.testing.assert_array_equal(found_from[at], alone_from)
     for layering in layerings(moves, chance):
         for back in (False, True):
             entry = layering.onto if back else layering.into
@@ -128,6 +135,13 @@ def check(moves: JoinedMoves, seed: int) -> None:
             same(mine, values)
             np.testing.assert_array_equal(mine_from, sources)
             same(values, in_layers(table.T if back else table, entry, here, moves, back=back))
+            several = np.stack([here[::-1], here])
+            (mine, mine_from), (theirs, theirs_from) = (
+                each.least(several, layering, back=back) for each in (one, two)
+            )
+            same(mine, theirs)
+            same(mine[1], values)
+            np.testing.assert_array_equal(mine_from, theirs_from)
             if not back:
                 for state in chance.integers(0, len(values), 5):
                     assert one.source(here, int(state), layering) == two.source(here, int(state), layering)

@@ -97,6 +97,129 @@ typedef struct {
     double bound;
 } Way;
 
+/* One part of a link, as dromic.planner.kernel.inputs has it. */
+typedef struct {
+    ptrdiff_t before, after, classes_before, classes_after, flights;
+    int picked;
+    double per_gap;
+    /* Times, efforts, hurried efforts and meetings; hurries; loads and costs of the strokes. */
+    const double *hand, *timing, *pick;
+} PartView;
+
+/* Both ends of a link. */
+typedef struct {
+    ptrdiff_t picks, grips_before, grips_after, runs_before, runs_after;
+    const int64_t *flights, *run_before, *run_after, *class_before, *class_after;
+    Curve curve;
+} LinkView;
+
+/* Memory to work in, for one thread at a time. */
+typedef struct {
+    double *hands, *turned, *strokes, *room, *start;
+    int64_t *own, *lead;
+} Room;
+
+/* Numbers that `Room.strokes` needs for a part. */
+static ptrdiff_t strokes_room(const LinkView *link, const PartView *part)
+{
+    return part->picked ? link->picks * part->classes_before * link->picks * part->classes_after : 0;
+}
+
+/* Make a part ready to be gone over in one direction, within a bound of the loads. */
+static void fill(const LinkView *link, const PartView *part, int back, double bound, const Room *memory, Way *way)
+{
+    const ptrdiff_t rows = link->grips_before, columns = link->grips_after, cells = rows * columns;
+    double *loads = memory->hands, *costs = loads + cells, *extras = costs + cells;
+    const double *hand = part->hand, *timing = part->timing, per_gap = part->picked ? part->per_gap : 0.0;
+    for (ptrdiff_t a = 0; a < rows; a++) {
+        const ptrdiff_t at = a * columns, flight = link->flights[a];
+        fill_row(
+            columns, hand + at, hand + cells + at, hand + 2 * cells + at, hand + 3 * cells + at, timing[flight],
+            timing[part->flights + flight], per_gap, &link->curve, loads + at, costs + at, extras + at);
+    }
+    if (bound < INFINITY)
+        forbid_above(cells, bound, loads, extras, costs);
+    if (back) {
+        double *other = memory->turned;
+        turned(loads, rows, columns, other);
+        turned(costs, rows, columns, other + cells);
+        turned(extras, rows, columns, other + 2 * cells);
+        loads = other;
+        costs = other + cells;
+        extras = other + 2 * cells;
+    }
+    way->picks = link->picks;
+    way->picked = part->picked;
+    way->curve = link->curve;
+    way->bound = bound;
+    way->load = loads;
+    way->cost = costs;
+    way->extra = extras;
+    way->stroke_load = way->stroke_cost = NULL;
+    way->from_pick = way->from_class = way->to_pick = way->to_class = 0;
+    if (part->picked) {
+        const ptrdiff_t strokes = strokes_room(link, part);
+        way->stroke_load = part->pick;
+        way->stroke_cost = part->pick + strokes;
+        if (bound < INFINITY) {
+            forbidden_above(strokes, bound, way->stroke_load, way->stroke_cost, memory->strokes);
+            way->stroke_cost = memory->strokes;
+        }
+        way->to_pick = part->classes_after;
+        way->to_class = 1;
+        way->from_class = link->picks * part->classes_after;
+        way->from_pick = part->classes_before * way->from_class;
+    }
+    way->sources = back ? columns : rows;
+    way->targets = back ? rows : columns;
+    way->source_block = back ? part->after : part->before;
+    way->target_block = back ? part->before : part->after;
+    way->source_runs = back ? link->runs_after : link->runs_before;
+    way->target_runs = back ? link->runs_before : link->runs_after;
+    way->source_run = back ? link->run_after : link->run_before;
+    way->target_run = back ? link->run_before : link->run_after;
+    way->source_class = back ? link->class_after : link->class_before;
+    way->target_class = back ? link->class_before : link->class_after;
+    if (back) {
+        ptrdiff_t other = way->from_pick;
+        way->from_pick = way->to_pick;
+        way->to_pick = other;
+        other = way->from_class;
+        way->from_class = way->to_class;
+        way->to_class = other;
+    }
+}
+
+/* Load of one move of a part. */
+static double move_load(
+    const LinkView *link, const PartView *part, ptrdiff_t pick_one, ptrdiff_t one, ptrdiff_t pick_two, ptrdiff_t two)
+{
+    const ptrdiff_t cells = link->grips_before * link->grips_after, at = one * link->grips_after + two;
+    const double hand = part->hand[at] * part->timing[link->flights[one]];
+    double stroke;
+    if (!part->picked)
+        return pick_one == pick_two ? hand : INFINITY;
+    stroke = part->pick
+        [((pick_one * part->classes_before + link->class_before[one]) * link->picks + pick_two) * part->classes_after
+         + link->class_after[two]];
+    return (stroke > hand ? stroke : hand) + part->hand[3 * cells + at] * part->per_gap;
+}
+
+/* Load of one move between joint states; infinite where none leads there. */
+static double pair_load(
+    const LinkView *link, const PartView *parts, ptrdiff_t count, ptrdiff_t before, ptrdiff_t after)
+{
+    const unsigned one_grips = link->grips_before, two_grips = link->grips_after, picks = link->picks;
+    const unsigned one = before, two = after, one_row = one / one_grips, two_row = two / two_grips;
+    double found = INFINITY;
+    for (ptrdiff_t at = 0; at < count; at++)
+        if (parts[at].before == one_row / picks && parts[at].after == two_row / picks)
+            found = move_load(
+                link, parts + at, one_row % picks, one - one_row * one_grips, two_row % picks,
+                two - two_row * two_grips);
+    return found;
+}
+
 /* Take a move where it gives the least sum; of equal ones that from the state with the smallest number. */
 static inline void try_move(
     const Way *way, double h, int64_t number, ptrdiff_t place, double stroke, double stroke_cost, double *best,
@@ -182,16 +305,10 @@ static void write_out(const Way *way, int loads, ptrdiff_t columns, double *tabl
             }
 }
 
-/* Room that `relax` needs, in numbers. */
-static ptrdiff_t relax_room(const Way *way)
-{
-    const ptrdiff_t rows = way->picks * way->source_runs;
-    return rows * way->targets + rows * way->target_runs;
-}
-
 /* Least sums from all states of a block to all of another. For each pick state and run begun with, the least sum to each
    grip is taken first; with the strokes, this is the least that any way there can cost, the hands' meeting left out, so
-   true sums are worked out only where it could still be the least. `own`: for picks * source runs numbers. */
+   true sums are worked out only where it could still be the least. `room`: for picks * source runs * (targets + target runs)
+   numbers; `own`: for picks * source runs. */
 static void relax(
     const Way *way, const double *start, const int64_t *lead, double *room, int64_t *own, double *best, int64_t *source)
 {

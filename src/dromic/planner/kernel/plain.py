@@ -98,8 +98,9 @@ class JoinedMoves:
 
         Parameters
         ----------
-        here : ndarray
-            Sums at the states that the moves begin with; those after the link where it is gone back over.
+        here : ndarray, shape (states,) or (rows, states)
+            Sums at the states that the moves begin with; those after the link where it is gone back over. Several
+            rows are taken each by itself, in one go.
         layering : Layering or None
             Where states stand in layers; sums and states are then those of all layers, see `Layers`.
         back : bool
@@ -110,12 +111,19 @@ class JoinedMoves:
         Returns
         -------
         (ndarray, ndarray of int)
-            Infinite, and -1, where nothing leads to a state. Among equal sums the state with the smallest number
+            As many rows. Infinite, and -1, where nothing leads to a state. Among equal sums the state with the smallest number
             is the source; in layers, among those that a state is entered from at least cost. Where a state costs
             the margin more in a layer than in the first, nothing leads to it.
         """
-        one, two = (self.after, self.before) if back else (self.before, self.after)
         table = self.costs(bound).T if back else self.costs(bound)
+        if here.ndim == 1:
+            return self._row(here, table, layering, back=back)
+        rows = [self._row(row, table, layering, back=back) for row in here]
+        return np.stack([values for values, _ in rows]), np.stack([sources for _, sources in rows])
+
+    def _row(self, here: Floats, table: Floats, layering: Layering | None, *, back: bool) -> tuple[Floats, Ints]:
+        """Least sums for one row, over a table that goes the way of the sums."""
+        one, two = (self.after, self.before) if back else (self.before, self.after)
         if layering is None:
             return _least(here[:, None] + table, np.arange(len(here)))
         entry = layering.onto if back else layering.into
