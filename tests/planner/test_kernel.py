@@ -7,7 +7,9 @@ import os
 import shutil
 import subprocess
 import sys
+from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 import pytest
@@ -64,6 +66,13 @@ def same(mine: Floats, theirs: Floats) -> None:
     np.testing.assert_array_equal(np.asarray(mine).view(np.uint64), np.asarray(theirs).view(np.uint64))
 
 
+def alike(mine: Sequence[Any], theirs: Sequence[Any]) -> None:
+    """Sums, sources and loads are the same."""
+    same(mine[0], theirs[0])
+    np.testing.assert_array_equal(mine[1], theirs[1])
+    same(mine[2], theirs[2])
+
+
 def layers_of(side: Side, count: int, chance: np.random.Generator) -> Layers:
     masks = chance.random((count, side.grips)) < 0.5
     masks[0] = True
@@ -111,9 +120,8 @@ def check(moves: JoinedMoves, seed: int) -> None:
         for back, count in ((False, rows), (True, columns)):
             # Few different numbers, so that there are ties.
             here = np.where(chance.random(count) < 0.2, np.inf, chance.integers(0, 4, count) / 2)
-            (mine, mine_from), (values, sources) = (each.least(here, back=back, bound=bound) for each in (one, two))
-            same(mine, values)
-            np.testing.assert_array_equal(mine_from, sources)
+            mine, (values, sources, most) = (each.least(here, back=back, bound=bound) for each in (one, two))
+            alike(mine, (values, sources, most))
             whole = TableMoves(two.costs(bound)).least(here, back=back)
             same(values, whole[0])
             np.testing.assert_array_equal(sources, whole[1])
@@ -121,27 +129,26 @@ def check(moves: JoinedMoves, seed: int) -> None:
             several = np.stack([here, here[::-1], np.full(count, np.inf)])
             in_one_go = [each.least(several, back=back, bound=bound) for each in (one, two)]
             for at, row in enumerate(several):
-                alone, alone_from = one.least(row, back=back, bound=bound)
-                for found, found_from in in_one_go:
-                    same(found[at], alone)
-                    np.testing.assert_array_equal(found_from[at], alone_from)
+                alone = one.least(row, back=back, bound=bound)
+                for found in in_one_go:
+                    alike((found.values[at], found.sources[at], found.loads[at]), alone)
+            reached = np.flatnonzero(sources >= 0)
+            ends = (reached, sources[reached]) if back else (sources[reached], reached)
+            same(most[reached], one.pair_loads(*ends))
+            assert not most[sources < 0].any()
     for layering in layerings(moves, chance):
         for back in (False, True):
             entry = layering.onto if back else layering.into
             side = moves.after if back else moves.before
             count = len(entry.sources.states(side.blocks * side.picks))
             here = np.where(chance.random(count) < 0.3, np.inf, chance.integers(0, 4, count) / 2)
-            (mine, mine_from), (values, sources) = (each.least(here, layering, back=back) for each in (one, two))
-            same(mine, values)
-            np.testing.assert_array_equal(mine_from, sources)
+            mine, (values, sources, most) = (each.least(here, layering, back=back) for each in (one, two))
+            alike(mine, (values, sources, most))
             same(values, in_layers(table.T if back else table, entry, here, moves, back=back))
             several = np.stack([here[::-1], here])
-            (mine, mine_from), (theirs, theirs_from) = (
-                each.least(several, layering, back=back) for each in (one, two)
-            )
-            same(mine, theirs)
-            same(mine[1], values)
-            np.testing.assert_array_equal(mine_from, theirs_from)
+            mine, theirs = (each.least(several, layering, back=back) for each in (one, two))
+            alike(mine, theirs)
+            alike((theirs.values[1], theirs.sources[1], theirs.loads[1]), (values, sources, most))
             if not back:
                 for state in chance.integers(0, len(values), 5):
                     assert one.source(here, int(state), layering) == two.source(here, int(state), layering)

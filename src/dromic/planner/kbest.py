@@ -109,8 +109,7 @@ class PlanRanking:
             if step < last:
                 sums = np.full(len(chain.node_costs[step]), np.inf)
                 sums[part.states] = part.sums
-                onward, _ = chain.onward(step, sums)
-                self._push(part.row, step + 1, onward, part.behind)
+                self._push(part.row, step + 1, chain.onward(step, sums).values, part.behind)
             elif part.row not in given:
                 given.add(part.row)
                 yield self._with_labels(part.row)

@@ -10,18 +10,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import ceil
 
 import numpy as np
 
-from dromic.arrays import Floats
+from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least
+from dromic.planner.many_starts import many_sums, with_largest_loads
 from dromic.planner.moves import Moves
 from dromic.planner.search import (
     Chain,
     DeadEndError,
     Path,
     backward_sums,
-    both_passes,
     check_reached,
     forward_sums,
     least_sum,
@@ -30,6 +31,8 @@ from dromic.planner.search import (
 
 AheadFrom = Callable[[int], list[Floats]]
 LargestFrom = Callable[[int], Floats]
+# Sums of one pass that are kept at a time.
+MOST_NUMBERS = 4_000_000
 
 
 def least_sum_loop(chain: Chain, seam: Floats, behind: Floats, ahead_from: AheadFrom) -> Path:
@@ -46,8 +49,9 @@ def least_sum_loop(chain: Chain, seam: Floats, behind: Floats, ahead_from: Ahead
 
     Notes
     -----
-    Starts are tried in the order of a lower bound (the best open path from there, with the cheapest seam back
-    to it) until the bound passes the best loop found, so few of them are usually tried.
+    The start with the smallest lower bound (the best open path from there, with the cheapest seam back to it) is
+    tried first, and then all whose bound is below the loop found, in one pass: beside the first, as long as it
+    matters where they began.
 
     Raises
     ------
@@ -61,19 +65,26 @@ def least_sum_loop(chain: Chain, seam: Floats, behind: Floats, ahead_from: Ahead
     if not np.isfinite(onward).any():
         least_sum(chain)
     bounds = onward + seam.min(axis=0)
-    best: Path | None = None
-    for state in np.argsort(bounds, kind="stable"):
-        if not np.isfinite(bounds[state]) or (best is not None and bounds[state] >= best.total):
-            break
-        ahead = ahead_from(int(state))
-        closed = ahead[-1] + seam[:, state]
-        if not np.isfinite(closed).any():
-            continue
-        if best is None or float(closed.min()) < best.total:
-            best = traced(chain, ahead, seam[:, state])
-    if best is None:
+    order = [int(state) for state in np.argsort(bounds, kind="stable") if np.isfinite(bounds[state])]
+    if not order:
         raise DeadEndError(0)
-    return best
+    ahead = ahead_from(order[0])
+    end = seam[:, order[0]]
+    least = float((ahead[-1] + end).min())
+    others = np.array([state for state in order[1:] if bounds[state] < least], dtype=np.int64)
+    if len(others):
+        first = np.full((len(others), len(bounds)), np.inf)
+        first[np.arange(len(others)), others] = chain.node_costs[0][others]
+        links = range(len(chain.node_costs) - 1)
+        sums = [one for one, _ in many_sums(first, links, chain.onward, ahead)]
+        closed = (sums[-1].of_all + seam[:, others].T).min(axis=1)
+        best = int(closed.argmin())
+        if closed[best] < least:
+            least, end = float(closed[best]), seam[:, others[best]]
+            ahead = [one.of_start(best) for one in sums]
+    if not np.isfinite(least):
+        raise DeadEndError(0)
+    return traced(chain, ahead, end)
 
 
 def closed_path(chain: Chain, seam: Floats) -> Path:
@@ -117,46 +128,6 @@ def least_largest_value_loop(seam: tuple[Floats, Floats], onward: Floats, larges
     return best
 
 
-@dataclass(frozen=True)
-class Cut:
-    """A loop cut open at one state of one step, as a chain that begins and ends there.
-
-    Parameters
-    ----------
-    chain : Chain
-        One step more than the loop has: the last is the first again.
-    order : tuple of int
-        The loop's step at each step of the chain, the last one left out.
-    """
-
-    chain: Chain
-    order: tuple[int, ...]
-
-
-def cut_open(chain: Chain, seam: Moves, step: int, state: int) -> Cut:
-    """Cut a loop open.
-
-    Parameters
-    ----------
-    chain : Chain
-    seam : Moves
-        From the last step to the first.
-    step, state : int
-        Where to cut.
-    """
-    count = len(chain.node_costs)
-    order = tuple((step + offset) % count for offset in range(count))
-    first = np.full(len(chain.node_costs[step]), np.inf)
-    last = first.copy()
-    first[state], last[state] = chain.node_costs[step][state], 0.0
-    efforts = [first, *(chain.node_costs[one] for one in order[1:]), last]
-
-    def moves(link: int) -> Moves:
-        return seam if order[link] == count - 1 else chain.moves(order[link])
-
-    return Cut(Chain(efforts, moves, chain.bound), order)
-
-
 def narrowest(chain: Chain) -> int:
     """Step with the fewest states that are possible."""
     return min(range(len(chain.node_costs)), key=lambda step: int(np.isfinite(chain.node_costs[step]).sum()))
@@ -181,19 +152,44 @@ def through_loop(chain: Chain, seam: Moves) -> AroundLoop:
 
     Notes
     -----
-    The loop is cut at the step with the fewest states, and each of these is carried all the way round, so time
-    grows with their number.
+    The loop is cut at the step with the fewest states, and all of these are carried round in one pass each way,
+    apart from each other only as long as it matters where they began.
     """
     step = narrowest(chain)
-    best = [np.full(len(effort), np.inf) for effort in chain.node_costs]
-    largest = [np.zeros(len(effort)) for effort in chain.node_costs]
-    for state in np.flatnonzero(np.isfinite(chain.node_costs[step])):
-        cut = cut_open(chain, seam, step, int(state))
-        passes = both_passes(cut.chain)
-        loads = passes.largest_loads(cut.chain)
-        # The last step of the open chain is its first again.
-        for own, through, load in zip(cut.order, passes.through, loads, strict=False):
-            better = through < best[own]
-            best[own] = np.where(better, through, best[own])
-            largest[own] = np.where(better, load, largest[own])
-    return AroundLoop(best, largest)
+    starts = np.flatnonzero(np.isfinite(chain.node_costs[step]))
+    found = AroundLoop(
+        [np.full(len(own), np.inf) for own in chain.node_costs], [np.zeros(len(own)) for own in chain.node_costs]
+    )
+    numbers = len(starts) * sum(len(own) for own in chain.node_costs)
+    for some in np.array_split(starts, max(ceil(numbers / MOST_NUMBERS), 1)):
+        if len(some):
+            _go_round(chain, seam, step, some, found)
+    return found
+
+
+def _go_round(chain: Chain, seam: Moves, step: int, starts: Ints, found: AroundLoop) -> None:
+    """Price every state of a loop by the closed paths through some states of one step; in place."""
+    count = len(chain.node_costs)
+    order = [(step + offset) % count for offset in range(count)]
+    opened = Chain(
+        [*(chain.node_costs[one] for one in order), np.zeros(len(chain.node_costs[step]))],
+        lambda link: seam if order[link] == count - 1 else chain.moves(order[link]),
+        chain.bound,
+    )
+    rows, states = np.arange(len(starts)), len(chain.node_costs[step])
+    first, last = np.full((len(starts), states), np.inf), np.full((len(starts), states), np.inf)
+    first[rows, starts], last[rows, starts] = chain.node_costs[step][starts], 0.0
+    ahead = list(with_largest_loads(many_sums(first, range(count), opened.onward), np.zeros(first.shape)))
+    behind = with_largest_loads(many_sums(last, reversed(range(count)), opened.back), np.zeros(last.shape))
+    for at, (onward, worst_on) in zip(range(count, -1, -1), behind, strict=True):
+        if at == count:
+            # The last step of the open chain is its first again.
+            continue
+        up, worst_up = ahead[at]
+        own = order[at]
+        through = up.of_all + onward.of_all
+        best, numbers = through.argmin(axis=0), np.arange(through.shape[1])
+        cost = through[best, numbers]
+        load = np.maximum(worst_up[best, numbers], worst_on[best, numbers])
+        better = cost < found.cost[own]
+        found.cost[own][better], found.largest[own][better] = cost[better], load[better]

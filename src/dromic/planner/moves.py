@@ -12,6 +12,7 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least, max_min, min_plus
+from dromic.planner.kernel.inputs import Least
 
 
 class Moves(Protocol):
@@ -20,8 +21,8 @@ class Moves(Protocol):
     None is taken whose load is above a `bound`.
     """
 
-    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
-        """Least sums after the moves, or before them, and the state that each comes from (-1: none)."""
+    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> Least:
+        """Least sums after the moves, or before them; of one row of sums, or of several each by itself."""
 
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """Smallest largest load after the moves, or before them, over moves that can be made."""
@@ -63,13 +64,18 @@ class TableMoves:
         assert self._loads is not None, "no loads are known of these moves"
         return self._loads
 
-    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> tuple[Floats, Ints]:
-        """See `Moves`."""
+    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> Least:
+        """See `Moves`; where no loads are known they are 0."""
         table = self.costs(bound)
-        total = here[:, None] + (table.T if back else table)
-        sources = total.argmin(axis=0)
-        values: Floats = total[sources, np.arange(total.shape[1])]
-        return values, np.where(np.isfinite(values), sources, -1)
+        table = table.T if back else table
+        known = np.zeros_like(table) if self._loads is None else self._loads.T if back else self._loads
+        rows = []
+        for row in np.atleast_2d(here):
+            total = row[:, None] + table
+            sources, at = total.argmin(axis=0), np.arange(total.shape[1])
+            values, some = total[sources, at], np.isfinite(total[sources, at])
+            rows.append(Least(values, np.where(some, sources, -1), np.where(some, known[sources, at], 0.0)))
+        return rows[0] if here.ndim == 1 else Least(*(np.stack(own) for own in zip(*rows, strict=True)))
 
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """See `Moves`."""

@@ -19,10 +19,12 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least
+from dromic.planner.kernel.inputs import Least
 from dromic.planner.moves import Moves
 
 Plain = Callable[[int, int], int]
 MOST_KEPT_STEPS = 3_000
+NOWHERE: Ints = np.empty(0, dtype=np.int64)
 
 
 @dataclass(frozen=True)
@@ -42,13 +44,13 @@ class Chain:
     moves: Callable[[int], Moves]
     bound: float = np.inf
 
-    def onward(self, link: int, sums: Floats) -> tuple[Floats, Ints]:
-        """Least sums behind a link, the costs of its step included, and the states that they come from."""
-        values, sources = self.moves(link).least(sums, bound=self.bound)
-        return values + self.node_costs[link + 1], sources
+    def onward(self, link: int, sums: Floats) -> Least:
+        """Least sums behind a link, the costs of its step included."""
+        values, sources, loads = self.moves(link).least(sums, bound=self.bound)
+        return Least(values + self.node_costs[link + 1], sources, loads)
 
-    def back(self, link: int, sums: Floats) -> tuple[Floats, Ints]:
-        """Least sums on from each state before a link, and the states that they lead to.
+    def back(self, link: int, sums: Floats) -> Least:
+        """Least sums on from each state before a link; sources are the states that they lead to.
 
         `sums` are those on from the step behind it, whose own costs are not in them.
         """
@@ -146,7 +148,7 @@ def forward_sums(chain: Chain, start: Floats | None = None) -> list[Floats]:
     first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
     sums = [first if start is None else first + start]
     for link in range(len(chain.node_costs) - 1):
-        sums.append(chain.onward(link, sums[-1])[0])
+        sums.append(chain.onward(link, sums[-1]).values)
     return sums
 
 
@@ -154,7 +156,7 @@ def backward_sums(chain: Chain, end: Floats | None = None) -> list[Floats]:
     """Least sums from each state to the end, its own cost not included; `end` is added at the last step."""
     sums = [np.zeros(len(chain.node_costs[-1])) if end is None else end]
     for link in range(len(chain.node_costs) - 2, -1, -1):
-        sums.append(chain.back(link, sums[-1])[0])
+        sums.append(chain.back(link, sums[-1]).values)
     sums.reverse()
     return sums
 
@@ -347,17 +349,20 @@ class Passes:
 
 def both_passes(chain: Chain) -> Passes:
     """Make both passes over a chain."""
-    ahead = [np.asarray(chain.node_costs[0], dtype=np.float64)]
-    sources: list[Ints] = []
-    for link in range(len(chain.node_costs) - 1):
-        sums, source = chain.onward(link, ahead[-1])
-        ahead.append(sums)
-        sources.append(source)
-    behind = [np.zeros(len(chain.node_costs[-1]))]
-    targets: list[Ints] = []
-    for link in range(len(chain.node_costs) - 2, -1, -1):
-        sums, target = chain.back(link, behind[-1])
-        behind.append(sums)
-        targets.append(target)
-    unknown: list[Floats | None] = [None] * len(sources)
-    return Passes(ahead, behind[::-1], sources, targets[::-1], unknown, unknown.copy())
+    first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
+    keep = len(chain.node_costs) <= MOST_KEPT_STEPS
+    up, on = [Least(first, NOWHERE, first)], [Least(np.zeros(len(chain.node_costs[-1])), NOWHERE, first)]
+    links = range(len(chain.node_costs) - 1)
+    for link in links:
+        up.append(chain.onward(link, up[-1].values))
+    for link in reversed(links):
+        on.append(chain.back(link, on[-1].values))
+    on.reverse()
+    return Passes(
+        [one.values for one in up],
+        [one.values for one in on],
+        [one.sources for one in up[1:]],
+        [one.sources for one in on[:-1]],
+        [one.loads if keep else None for one in up[1:]],
+        [one.loads if keep else None for one in on[:-1]],
+    )

@@ -15,9 +15,19 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least
+from dromic.planner.kernel.inputs import Least
 from dromic.planner.loops import least_largest_value_loop, least_sum_loop
 from dromic.planner.moves import Moves
-from dromic.planner.search import Chain, LargestLoads, Passes, Path, check_reached, source_of
+from dromic.planner.search import (
+    MOST_KEPT_STEPS,
+    NOWHERE,
+    Chain,
+    LargestLoads,
+    Passes,
+    Path,
+    check_reached,
+    source_of,
+)
 
 LOAD_TOLERANCE = 1e-9
 SAME_SHIFT = 1e-12
@@ -236,13 +246,13 @@ class Solver:
     def _forward(self, first: Floats, old: Sums) -> tuple[Sums, int | None]:
         return self._renewed(first, old, self.within(self._known.bound).onward)
 
-    def _larger(self, link: int, worst: Floats) -> tuple[Floats, Ints]:
+    def _larger(self, link: int, worst: Floats) -> Least:
         reached = self.chain.moves(link).smallest_largest(worst)
-        return np.where(np.isfinite(self._node_costs[link + 1]), reached, np.inf), _NOWHERE
+        return Least(np.where(np.isfinite(self._node_costs[link + 1]), reached, np.inf), NOWHERE, _NO_LOADS)
 
-    def _larger_onward(self, link: int, worst: Floats) -> tuple[Floats, Ints]:
+    def _larger_onward(self, link: int, worst: Floats) -> Least:
         left = self.chain.moves(link).smallest_largest(worst, back=True)
-        return np.where(np.isfinite(self._node_costs[link]), left, np.inf), _NOWHERE
+        return Least(np.where(np.isfinite(self._node_costs[link]), left, np.inf), NOWHERE, _NO_LOADS)
 
     def _worst_from(self, state: int) -> Floats:
         """Smallest largest loads on the way from one state of the first step to each of the last."""
@@ -258,7 +268,7 @@ class Solver:
         self,
         first: Floats,
         old: Sums,
-        onward: Callable[[int, Floats], tuple[Floats, Ints]],
+        onward: Callable[[int, Floats], Least],
         *,
         shifts: bool = True,
     ) -> tuple[Sums, int | None]:
@@ -267,14 +277,15 @@ class Solver:
         They are taken over as far as the chain is the same, and once they agree again.
         """
         count, moved = len(self._node_costs), len(self._node_costs) - len(old.values)
+        keep = count <= MOST_KEPT_STEPS
         links = max(self._same_ahead - 1, 0)
         found = Sums(old.values[: self._same_ahead] or [first], old.sources[:links], old.loads[:links])
         meets = max(count - self._same_behind, 1) if old.values else count
         for step in range(len(found.values), count):
-            values, sources = onward(step - 1, found.values[-1])
+            values, sources, loads = onward(step - 1, found.values[-1])
             found.values.append(values)
             found.sources.append(sources)
-            found.loads.append(None)
+            found.loads.append(loads if keep else None)
             shift = _shift(values, old.values[step - moved]) if step >= meets else None
             if shift is not None and (shifts or shift == 0.0):
                 rest = old.values[step - moved + 1 :]
@@ -293,12 +304,13 @@ class Solver:
         self,
         last: Floats,
         old: Sums,
-        back: Callable[[int, Floats], tuple[Floats, Ints]],
+        back: Callable[[int, Floats], Least],
         *,
         shifts: bool = True,
     ) -> Sums:
         """As `_renewed`, from the last step to the first."""
         count = len(self._node_costs)
+        keep = count <= MOST_KEPT_STEPS
         same = self._same_behind if old.values else 0
         found = Sums(old.values[len(old.values) - same :] if same else [last])
         if same > 1:
@@ -308,10 +320,10 @@ class Solver:
         found.loads.reverse()
         meets = self._same_ahead - 1 if old.values else -1
         for step in range(count - 1 - len(found.values), -1, -1):
-            values, targets = back(step, found.values[-1])
+            values, targets, loads = back(step, found.values[-1])
             found.values.append(values)
             found.sources.append(targets)
-            found.loads.append(None)
+            found.loads.append(loads if keep else None)
             shift = _shift(values, old.values[step]) if step <= meets else None
             if shift is not None and (shifts or shift == 0.0):
                 rest = old.values[:step]
@@ -336,7 +348,7 @@ class Solver:
         return found.values
 
 
-_NOWHERE: Ints = np.empty(0, dtype=np.int64)
+_NO_LOADS: Floats = np.empty(0)
 
 
 def _shift(new: Floats, old: Floats) -> float | None:

@@ -17,7 +17,7 @@ from libc.stdlib cimport free, malloc
 
 import numpy as np
 
-from dromic.planner.kernel.inputs import check_parts
+from dromic.planner.kernel.inputs import Least, check_parts
 from dromic.planner.kernel.plain import LEAST_BYTES
 from dromic.planner.kernel.plain import TIE as _TIE
 
@@ -67,10 +67,10 @@ cdef extern from "loops.h" nogil:
     void least_row(Py_ssize_t, double, const double *, double *)
     void smallest_largest_row(Py_ssize_t, double, const double *, double *)
     void write_out(const Way *, int, Py_ssize_t, double *)
-    void relax(const Way *, const double *, const int64_t *, double *, int64_t *, double *, int64_t *)
+    void relax(const Way *, const double *, const int64_t *, double *, int64_t *, double *, int64_t *, double *)
     void relax_layers(
         const Way *, const double *, double, int64_t, const int64_t *, Py_ssize_t, const int64_t *, Py_ssize_t,
-        double *, double *, int64_t *
+        double *, double *, int64_t *, double *
     )
     void relax_largest(const Way *, const double *, double *, double *)
 
@@ -192,7 +192,7 @@ cdef class _Entry:
 
     cdef void go_on(
         self, const Way *way, Py_ssize_t source_copies, Py_ssize_t target_copies, const double *sums, double *room,
-        double *best, int64_t *source
+        double *best, int64_t *source, double *load
     ) noexcept nogil:
         """Layers that are entered otherwise than the first."""
         cdef Py_ssize_t entered, exception, layer, low, to_count, k, from_count, at, state
@@ -212,10 +212,10 @@ cdef class _Entry:
                     relax_layers(
                         way, sums + state, self.costs[self.sources + exception], state,
                         &self.counts[self.at_source_grips + k], from_count,
-                        &self.counts[self.at_target_grips + low], to_count, room, best + at, source + at,
+                        &self.counts[self.at_target_grips + low], to_count, room, best + at, source + at, load + at,
                     )
 
-    cdef void end(self, Py_ssize_t copies, double *best, int64_t *source) noexcept nogil:
+    cdef void end(self, Py_ssize_t copies, double *best, int64_t *source, double *load) noexcept nogil:
         """What the first layer's sums are worth in those that share them, and where a layer is of no use."""
         cdef Py_ssize_t entered, copy, k, low, high, at, state
         for entered in range(1, self.targets):
@@ -227,10 +227,10 @@ cdef class _Entry:
                     if self.counts[self.at_shares + entered] and (
                         best[state] < best[at] or (best[state] == best[at] and source[state] < source[at])
                     ):
-                        best[at], source[at] = best[state], source[state]
+                        best[at], source[at], load[at] = best[state], source[state], load[state]
                     # The first layer's way on is at most the margin dearer.
                     if best[at] >= best[state] + self.margin:
-                        best[at], source[at] = DBL_MAX, -1
+                        best[at], source[at], load[at] = DBL_MAX, -1, 0.0
                     at += 1
 
 
@@ -449,8 +449,9 @@ cdef class JoinedMoves:
             wanted, size = source_copies * entry.source_grips, target_copies * entry.target_grips
         if sums.shape[1] != wanted:
             raise ValueError(f"there are {wanted} states, and {sums.shape[1]} sums")
-        values, found = np.empty((rows, size)), np.empty((rows, size), dtype=np.int64)
+        values, found, most = np.empty((rows, size)), np.empty((rows, size), dtype=np.int64), np.zeros((rows, size))
         cdef double[:, ::1] best = values
+        cdef double[:, ::1] loads = most
         cdef int64_t[:, ::1] source = found
         scratch = _scratch()
         scratch.fit(self, rows * count)
@@ -473,20 +474,22 @@ cdef class JoinedMoves:
                         &way, room.start + state, room.lead + state, room.room, room.own,
                         &best[row, way.target_block * picks * targets],
                         &source[row, way.target_block * picks * targets],
+                        &loads[row, way.target_block * picks * targets],
                     )
                     if entry is not None:
                         entry.go_on(
-                            &way, source_copies, target_copies, &sums[row, 0], room.room, &best[row, 0], &source[row, 0]
+                            &way, source_copies, target_copies, &sums[row, 0], room.room, &best[row, 0],
+                            &source[row, 0], &loads[row, 0],
                         )
             for row in range(rows):
                 if entry is not None:
-                    entry.end(target_copies, &best[row, 0], &source[row, 0])
+                    entry.end(target_copies, &best[row, 0], &source[row, 0], &loads[row, 0])
                 for state in range(size):
                     if best[row, state] == DBL_MAX:
                         best[row, state] = INFINITY
         UNUSED.append(scratch)
         shape = (*given.shape[:given.ndim - 1], size)
-        return values.reshape(shape), found.astype(np.int32).reshape(shape)
+        return Least(values.reshape(shape), found.astype(np.int32).reshape(shape), most.reshape(shape))
 
     def smallest_largest(self, here, *, bint back=False):
         """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""

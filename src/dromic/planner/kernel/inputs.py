@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
@@ -28,6 +29,24 @@ def _table(name: str, table: Floats, shape: tuple[int, ...], *, infinite: bool =
     if wrong.any():
         raise ValueError(f"{name} has numbers that are none")
     return found
+
+
+class Least(NamedTuple):
+    """Least sums after some moves.
+
+    Parameters
+    ----------
+    values : ndarray
+        Infinite where nothing leads to a state.
+    sources : ndarray of int
+        The state that each comes from; -1 where nothing does.
+    loads : ndarray
+        Load of the move from there; 0 where there is none.
+    """
+
+    values: Floats
+    sources: Ints
+    loads: Floats
 
 
 @dataclass(frozen=True, eq=False)

@@ -223,7 +223,7 @@ static double pair_load(
 /* Take a move where it gives the least sum; of equal ones that from the state with the smallest number. */
 static inline void try_move(
     const Way *way, double h, int64_t number, ptrdiff_t place, double stroke, double stroke_cost, double *best,
-    int64_t *source)
+    int64_t *source, double *most)
 {
     double moved = stroke_cost + way->cost[place], value = h + moved, load, extra;
     if (!(value <= *best))
@@ -238,13 +238,14 @@ static inline void try_move(
     if (load <= way->bound && (value < *best || (value == *best && number < *source))) {
         *best = value;
         *source = number;
+        *most = load;
     }
 }
 
 /* Try the moves from the grips of a run, with one pick state, to one joint state. */
 static void try_run(
     const Way *way, const double *start, const int64_t *lead, ptrdiff_t p, ptrdiff_t run, ptrdiff_t q, ptrdiff_t b,
-    double *best, int64_t *source)
+    double *best, int64_t *source, double *most)
 {
     double stroke = 0.0, stroke_cost = 0.0;
     const ptrdiff_t first = way->source_run[run], last = way->source_run[run + 1];
@@ -257,7 +258,8 @@ static void try_run(
     for (ptrdiff_t a = first; a < last; a++) {
         double h = start[p * way->sources + a];
         if (h < INFINITY)
-            try_move(way, h, lead[p * way->sources + a], a * way->targets + b, stroke, stroke_cost, best, source);
+            try_move(
+                way, h, lead[p * way->sources + a], a * way->targets + b, stroke, stroke_cost, best, source, most);
     }
 }
 
@@ -310,7 +312,8 @@ static void write_out(const Way *way, int loads, ptrdiff_t columns, double *tabl
    true sums are worked out only where it could still be the least. `room`: for picks * source runs * (targets + target runs)
    numbers; `own`: for picks * source runs. */
 static void relax(
-    const Way *way, const double *start, const int64_t *lead, double *room, int64_t *own, double *best, int64_t *source)
+    const Way *way, const double *start, const int64_t *lead, double *room, int64_t *own, double *best, int64_t *source,
+    double *most_loads)
 {
     const ptrdiff_t targets = way->targets, runs = way->source_runs, rows = way->picks * runs;
     const ptrdiff_t target_runs = way->target_runs;
@@ -339,6 +342,7 @@ static void relax(
         const ptrdiff_t first = way->picked ? 0 : q * runs, last = way->picked ? rows : (q + 1) * runs;
         double *here = best + q * targets;
         int64_t *from = source + q * targets;
+        double *loads = most_loads + q * targets;
         for (ptrdiff_t t = 0; t < target_runs; t++) {
             const ptrdiff_t begin = way->target_run[t], end = way->target_run[t + 1];
             const ptrdiff_t onto = q * way->to_pick + way->target_class[begin] * way->to_class;
@@ -357,7 +361,7 @@ static void relax(
             if (nearest < 0)
                 continue;
             for (ptrdiff_t b = begin; b < end; b++) {
-                try_run(way, start, lead, nearest / runs, nearest % runs, q, b, here + b, from + b);
+                try_run(way, start, lead, nearest / runs, nearest % runs, q, b, here + b, from + b, loads + b);
                 most = here[b] > most ? here[b] : most;
             }
             for (ptrdiff_t number = first; number < last; number++) {
@@ -373,7 +377,8 @@ static void relax(
                 for (ptrdiff_t b = begin; b < end; b++) {
                     value = row[b] + stroke_cost;
                     if (value < INFINITY && value - SLACK * fabs(value) <= here[b])
-                        try_run(way, start, lead, number / runs, number % runs, q, b, here + b, from + b);
+                        try_run(
+                            way, start, lead, number / runs, number % runs, q, b, here + b, from + b, loads + b);
                 }
             }
         }
@@ -400,7 +405,7 @@ static int alike(const int64_t *grips, ptrdiff_t count, const int64_t *classes)
 /* Try the moves from the grips of a layer, with one pick state, to one joint state. */
 static void try_layer(
     const Way *way, const double *sums, double change, int64_t number, const int64_t *from_grips, ptrdiff_t from_count,
-    ptrdiff_t p, ptrdiff_t b, ptrdiff_t onto, double *best, int64_t *source)
+    ptrdiff_t p, ptrdiff_t b, ptrdiff_t onto, double *best, int64_t *source, double *most)
 {
     for (ptrdiff_t k = 0; k < from_count; k++) {
         const double h = sums[p * from_count + k] + change;
@@ -415,7 +420,8 @@ static void try_layer(
                 continue;
             stroke = way->stroke_load[at];
         }
-        try_move(way, h, number + p * from_count + k, a * way->targets + b, stroke, stroke_cost, best, source);
+        try_move(
+            way, h, number + p * from_count + k, a * way->targets + b, stroke, stroke_cost, best, source, most);
     }
 }
 
@@ -424,7 +430,7 @@ static void try_layer(
    worked out where one without the hands' meeting could still be the least. `room`: for picks * grips reached. */
 static void relax_layers(
     const Way *way, const double *sums, double change, int64_t number, const int64_t *from_grips, ptrdiff_t from_count,
-    const int64_t *to_grips, ptrdiff_t to_count, double *room, double *best, int64_t *source)
+    const int64_t *to_grips, ptrdiff_t to_count, double *room, double *best, int64_t *source, double *most_loads)
 {
     const int wide = side_by_side(to_grips, to_count), same = alike(from_grips, from_count, way->source_class);
     const ptrdiff_t own = way->picked ? way->source_class[from_grips[0]] * way->from_class : 0;
@@ -455,6 +461,7 @@ static void relax_layers(
             const ptrdiff_t first = way->picked ? 0 : q, last = way->picked ? way->picks : q + 1;
             double *here = best + q * to_count + other, lowest = INFINITY;
             int64_t *from = source + q * to_count + other;
+            double *loads = most_loads + q * to_count + other;
             ptrdiff_t nearest = -1;
             for (ptrdiff_t p = first; p < last; p++) {
                 double low = room[p * to_count + other];
@@ -467,7 +474,7 @@ static void relax_layers(
             }
             if (nearest < 0 || !(lowest - SLACK * fabs(lowest) <= *here))
                 continue;
-            try_layer(way, sums, change, number, from_grips, from_count, nearest, b, onto, here, from);
+            try_layer(way, sums, change, number, from_grips, from_count, nearest, b, onto, here, from, loads);
             for (ptrdiff_t p = first; p < last; p++) {
                 double low = room[p * to_count + other];
                 if (p == nearest)
@@ -475,7 +482,7 @@ static void relax_layers(
                 if (way->picked && same)
                     low += way->stroke_cost[onto + p * way->from_pick + own];
                 if (low < INFINITY && low - SLACK * fabs(low) <= *here)
-                    try_layer(way, sums, change, number, from_grips, from_count, p, b, onto, here, from);
+                    try_layer(way, sums, change, number, from_grips, from_count, p, b, onto, here, from, loads);
             }
         }
 }

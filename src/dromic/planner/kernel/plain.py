@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.kernel.inputs import EffortCurve, Layering, Part, Side, check_parts
+from dromic.planner.kernel.inputs import EffortCurve, Layering, Least, Part, Side, check_parts
 
 TIE = 1e-11
 LEAST_BYTES = 2_000
@@ -93,8 +93,8 @@ class JoinedMoves:
 
     def least(
         self, here: Floats, layering: Layering | None = None, *, back: bool = False, bound: float = np.inf
-    ) -> tuple[Floats, Ints]:
-        """Least sums after the moves, and the state that each comes from.
+    ) -> Least:
+        """Least sums after the moves, the state that each comes from, and the load of the move from there.
 
         Parameters
         ----------
@@ -110,16 +110,27 @@ class JoinedMoves:
 
         Returns
         -------
-        (ndarray, ndarray of int)
-            As many rows. Infinite, and -1, where nothing leads to a state. Among equal sums the state with the smallest number
-            is the source; in layers, among those that a state is entered from at least cost. Where a state costs
-            the margin more in a layer than in the first, nothing leads to it.
+        Least
+            Of as many rows. Among equal sums the state with the smallest number is the source; in layers, among
+            those that a state is entered from at least cost. Where a state costs the margin more in a layer than
+            in the first, nothing leads to it.
         """
         table = self.costs(bound).T if back else self.costs(bound)
-        if here.ndim == 1:
-            return self._row(here, table, layering, back=back)
-        rows = [self._row(row, table, layering, back=back) for row in here]
-        return np.stack([values for values, _ in rows]), np.stack([sources for _, sources in rows])
+        loads = self.loads().T if back else self.loads()
+        if layering is not None:
+            entry = layering.onto if back else layering.into
+            one, two = (self.after, self.before) if back else (self.before, self.after)
+            own, reached = (
+                layers.states(side.blocks * side.picks)
+                for layers, side in ((entry.sources, one), (entry.targets, two))
+            )
+            loads = loads[own[:, None], reached]
+        rows = []
+        for row in np.atleast_2d(here):
+            values, sources = self._row(row, table, layering, back=back)
+            most = np.where(sources < 0, 0.0, loads[sources, np.arange(len(values))])
+            rows.append(Least(values, sources, most))
+        return rows[0] if here.ndim == 1 else Least(*(np.stack(own) for own in zip(*rows, strict=True)))
 
     def _row(self, here: Floats, table: Floats, layering: Layering | None, *, back: bool) -> tuple[Floats, Ints]:
         """Least sums for one row, over a table that goes the way of the sums."""
