@@ -132,6 +132,11 @@ def check(moves: JoinedMoves, seed: int) -> None:
                 alone = one.least(row, back=back, bound=bound)
                 for found in in_one_go:
                     alike((found.values[at], found.sources[at], found.loads[at]), alone)
+            own_bounds = np.array([bounds[-1], 0.0, np.inf])
+            for each in (one, two):
+                found = each.least(several, back=back, bound=own_bounds)
+                for at, most_load in enumerate(own_bounds.tolist()):
+                    alike([own[at] for own in found], one.least(several[at], back=back, bound=most_load))
             reached = np.flatnonzero(sources >= 0)
             ends = (reached, sources[reached]) if back else (sources[reached], reached)
             same(most[reached], one.pair_loads(*ends))

@@ -17,7 +17,7 @@ import numpy as np
 from dromic.arrays import Floats, Ints
 from dromic.planner.figures import Figure, Pattern
 from dromic.planner.kernel import JoinedMoves
-from dromic.planner.kernel.inputs import Layering, Layers, Least
+from dromic.planner.kernel.inputs import Bound, Layering, Layers, Least
 from dromic.planner.model import Model, Node
 from dromic.planner.moves import Moves
 from dromic.planner.search import ByStep, Chain
@@ -74,7 +74,7 @@ class LayeredMoves:
         self.joined, self.before, self.after = joined, before, after
         self.layering, self._changing = layering, layering.into.changing
 
-    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> Least:
+    def least(self, here: Floats, *, back: bool = False, bound: Bound = np.inf) -> Least:
         """See `Moves`."""
         return self.joined.least(here, self.layering, back=back, bound=bound)
 

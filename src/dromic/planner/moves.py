@@ -12,7 +12,7 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least, max_min, min_plus
-from dromic.planner.kernel.inputs import Least
+from dromic.planner.kernel.inputs import Bound, Least
 
 
 class Moves(Protocol):
@@ -21,7 +21,7 @@ class Moves(Protocol):
     None is taken whose load is above a `bound`.
     """
 
-    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> Least:
+    def least(self, here: Floats, *, back: bool = False, bound: Bound = np.inf) -> Least:
         """Least sums after the moves, or before them; of one row of sums, or of several each by itself."""
 
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
@@ -64,13 +64,13 @@ class TableMoves:
         assert self._loads is not None, "no loads are known of these moves"
         return self._loads
 
-    def least(self, here: Floats, *, back: bool = False, bound: float = np.inf) -> Least:
+    def least(self, here: Floats, *, back: bool = False, bound: Bound = np.inf) -> Least:
         """See `Moves`; where no loads are known they are 0."""
-        table = self.costs(bound)
-        table = table.T if back else table
-        known = np.zeros_like(table) if self._loads is None else self._loads.T if back else self._loads
-        rows = []
-        for row in np.atleast_2d(here):
+        known = np.zeros_like(self._table) if self._loads is None else self._loads
+        known = known.T if back else known
+        rows, several = [], np.atleast_2d(here)
+        for row, most in zip(several, np.broadcast_to(bound, len(several)).tolist(), strict=True):
+            table = self.costs(most).T if back else self.costs(most)
             total = row[:, None] + table
             sources, at = total.argmin(axis=0), np.arange(total.shape[1])
             values, some = total[sources, at], np.isfinite(total[sources, at])

@@ -14,14 +14,14 @@ are identical, a choice is made in all of them; it is priced for least effort on
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.choices import Choice, ChoiceFinder
-from dromic.planner.loops import through_loop
+from dromic.planner.loops import MOST_NUMBERS, through_loop
 from dromic.planner.plan import Offers, State
 from dromic.planner.problem import Problem
 from dromic.planner.search import both_passes
@@ -39,6 +39,14 @@ class _Offer:
     choice: Choice
     joint: int
     cost: float
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    """A choice that is to be priced, and its step."""
+
+    step: int
+    choice: Choice
 
 
 class Prices:
@@ -138,11 +146,11 @@ class Prices:
 
     # -- for the highest tempo ------------------------------------------------------------------------------
 
-    def _by_ceiling(self) -> list[tuple[Alternative, ...]]:
-        """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
+    def _wanted(self) -> dict[float, list[_Wanted]]:
+        """Which choices are worth pricing, by the load that the best ceiling with each leaves."""
         problem, finder, chosen = self._problem, self._finder, self._chosen
         before, after = problem.solver.worst, problem.solver.worst_onward
-        wanted: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
+        wanted: dict[float, list[_Wanted]] = defaultdict(list)
         for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
             choices = finder.at(step, chosen[step])
             if choices.named:
@@ -150,23 +158,40 @@ class Prices:
                 for at in np.argsort(least, kind="stable")[: self._most]:
                     if np.isfinite(least[at]):
                         limit = max(float(least[at]) * (1 + LOAD_TOLERANCE), self._bound)
-                        wanted[limit].append((step, choices.named[at]))
-        found: list[list[Alternative]] = [[] for _ in chosen]
-        for limit, some in sorted(wanted.items(), key=lambda one: one[0]):
-            chain = problem.solver.within(limit)
-            passes = both_passes(chain)
-            through, largest_loads = passes.through, passes.largest_loads(chain)
+                        wanted[limit].append(_Wanted(step, choices.named[at]))
+        return wanted
+
+    def _by_ceiling(self) -> list[tuple[Alternative, ...]]:
+        """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
+        wanted = self._wanted()
+        found: list[list[Alternative]] = [[] for _ in self._chosen]
+        states = sum(len(own) for own in self._problem.solver.within(np.inf).node_costs)
+        at_once = max(MOST_NUMBERS // max(states, 1), 1)
+        limits = sorted(wanted)
+        for first in range(0, len(limits), at_once):
+            self._price_within(limits[first : first + at_once], wanted, found)
+        return [tuple(some) for some in found]
+
+    def _price_within(
+        self, limits: Sequence[float], wanted: Mapping[float, Sequence[_Wanted]], found: list[list[Alternative]]
+    ) -> None:
+        """Price the choices that leave some ceilings, in passes within all of these limits at once."""
+        finder = self._finder
+        chain = replace(self._problem.solver.within(np.inf), bound=np.array(limits))
+        passes = both_passes(chain, rows=len(limits))
+        largest_loads = passes.largest_loads_by_row
+        for row, limit in enumerate(limits):
             offers: dict[int, list[_Offer]] = defaultdict(list)
-            for step, choice in some:
-                joint, least = _best_layers(through[step], finder.plain_of(step), choice.keep.size)
-                cost = np.where(choice.keep.ravel(), least, np.inf)
+            for one in wanted[limit]:
+                through = passes.ahead[one.step][row] + passes.behind[one.step][row]
+                joint, least = _best_layers(through, finder.plain_of(one.step), one.choice.keep.size)
+                cost = np.where(one.choice.keep.ravel(), least, np.inf)
                 best = int(cost.argmin())
-                offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
+                offers[one.step].append(_Offer(one.choice, int(joint[best]), float(cost[best])))
             for step, its in offers.items():
-                loads = largest_loads[step]
+                loads = largest_loads[step][row]
                 told = self._told(its, lambda joint, loads=loads: float(loads[joint]))  # type: ignore[misc]
                 found[step].extend(sorted(told, key=lambda one: one.price))
-        return [tuple(some) for some in found]
 
 
 class PricesOfForms:

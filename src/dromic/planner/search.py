@@ -19,7 +19,7 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.planner.kernel import first_least
-from dromic.planner.kernel.inputs import Least
+from dromic.planner.kernel.inputs import Bound, Least
 from dromic.planner.moves import Moves
 
 Plain = Callable[[int, int], int]
@@ -36,13 +36,13 @@ class Chain:
     node_costs : sequence of ndarray, one of shape (states,) a step
     moves : callable
         The moves over link i, from step i to step i + 1.
-    bound : float
-        Moves of a larger load are not taken.
+    bound : float or ndarray, shape (rows,)
+        Moves of a larger load are not taken; one for each of the rows of sums that are carried, or one for all.
     """
 
     node_costs: Sequence[Floats]
     moves: Callable[[int], Moves]
-    bound: float = np.inf
+    bound: Bound = np.inf
 
     def onward(self, link: int, sums: Floats) -> Least:
         """Least sums behind a link, the costs of its step included."""
@@ -140,6 +140,7 @@ def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tup
 
 def source_of(chain: Chain, ahead: Sequence[Floats], link: int, state: int) -> int:
     """The state before a link from which a state behind it is best reached."""
+    assert isinstance(chain.bound, float), "a path is followed within one bound"
     return chain.moves(link).source(ahead[link], state, bound=chain.bound)
 
 
@@ -318,6 +319,19 @@ class Passes:
         )
         return LargestLoads(up, on, keep=keep)
 
+    @property
+    def largest_loads_by_row(self) -> list[Floats]:
+        """Largest load of the best path through each state of each step, of passes with several rows."""
+        up, on = [np.zeros(self.ahead[0].shape)], [np.zeros(self.behind[-1].shape)]
+        for found, links in (
+            (up, zip(self.sources, self.source_loads, strict=True)),
+            (on, zip(reversed(self.targets), reversed(self.target_loads), strict=True)),
+        ):
+            for sources, loads in links:
+                assert loads is not None, "passes with rows keep their loads"
+                found.append(np.maximum(loads, np.take_along_axis(found[-1], np.maximum(sources, 0), axis=1)))
+        return [np.maximum(one, two) for one, two in zip(up, reversed(on), strict=True)]
+
     def detour(self, step: int, state: int, path: Sequence[int], plain: Plain) -> tuple[int, tuple[int, ...]]:
         """Where the best path through a state leaves a path: the first step, and the states until they meet again.
 
@@ -347,11 +361,21 @@ class Passes:
         return first, tuple(found)
 
 
-def both_passes(chain: Chain) -> Passes:
-    """Make both passes over a chain."""
+def both_passes(chain: Chain, rows: int | None = None) -> Passes:
+    """Make both passes over a chain.
+
+    Parameters
+    ----------
+    chain : Chain
+    rows : int or None
+        With a bound for each row: how many; sums, sources and loads then have so many rows.
+    """
     first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
-    keep = len(chain.node_costs) <= MOST_KEPT_STEPS
-    up, on = [Least(first, NOWHERE, first)], [Least(np.zeros(len(chain.node_costs[-1])), NOWHERE, first)]
+    last = np.zeros(len(chain.node_costs[-1]))
+    if rows is not None:
+        first, last = (np.broadcast_to(ends, (rows, len(ends))).copy() for ends in (first, last))
+    keep = rows is not None or len(chain.node_costs) <= MOST_KEPT_STEPS
+    up, on = [Least(first, NOWHERE, first)], [Least(last, NOWHERE, last)]
     links = range(len(chain.node_costs) - 1)
     for link in links:
         up.append(chain.onward(link, up[-1].values))

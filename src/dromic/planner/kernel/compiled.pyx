@@ -62,6 +62,7 @@ cdef extern from "loops.h" nogil:
     double effort(const Curve *, double)
     Py_ssize_t strokes_room(const LinkView *, const PartView *)
     void fill(const LinkView *, const PartView *, int, double, const Room *, Way *)
+    void keep_within(const Way *, double, Py_ssize_t, double *, double *, Way *)
     double move_load(const LinkView *, const PartView *, Py_ssize_t, Py_ssize_t, Py_ssize_t, Py_ssize_t)
     double pair_load(const LinkView *, const PartView *, Py_ssize_t, Py_ssize_t, Py_ssize_t)
     void least_row(Py_ssize_t, double, const double *, double *)
@@ -97,7 +98,7 @@ cdef class _Scratch:
         cdef double *at
         for part in range(moves.count):
             strokes = max(strokes, strokes_room(&moves.link, &moves.views[part]))
-        wanted = 6 * cells + strokes + room + 2 * starts + picks * runs
+        wanted = 7 * cells + strokes + room + 2 * starts + picks * runs
         if self.size < wanted:
             free(self.at)
             self.size = 0
@@ -106,7 +107,7 @@ cdef class _Scratch:
                 raise MemoryError
             self.size = wanted
         at = <double *> self.at
-        self.room.hands, self.room.turned, self.room.strokes = at, at + 3 * cells, at + 6 * cells
+        self.room.hands, self.room.turned, self.room.strokes = at, at + 3 * cells, at + 7 * cells
         self.room.room = self.room.strokes + strokes
         self.room.start = self.room.room + room
         self.room.lead = <int64_t *> (self.room.start + starts)
@@ -426,7 +427,7 @@ cdef class JoinedMoves:
 
     # -- sums -----------------------------------------------------------------------------------------------
 
-    def least(self, here, layering=None, *, bint back=False, double bound=INFINITY):
+    def least(self, here, layering=None, *, bint back=False, bound=INFINITY):
         """See `dromic.planner.kernel.plain.JoinedMoves.least`."""
         given = np.ascontiguousarray(here, dtype=np.float64)
         cdef const double[:, ::1] sums = given.reshape(-1, given.shape[given.ndim - 1])
@@ -436,10 +437,13 @@ cdef class JoinedMoves:
         cdef Py_ssize_t targets = self.link.grips_before if back else self.link.grips_after
         cdef Py_ssize_t source_copies = count // sources, target_copies = size // targets, picks = self.link.picks
         cdef Py_ssize_t state, part, row, rows = sums.shape[0], wanted = count
-        cdef Way way
+        cdef const double[::1] bounds = np.broadcast_to(np.asarray(bound, dtype=np.float64), rows).copy()
+        cdef bint one_bound = np.ndim(bound) == 0
+        cdef Way way, free_way
         cdef _Entry entry = None
         cdef _Scratch scratch
         cdef double *start
+        cdef double *costs
         cdef int64_t *lead
         cdef Room *room
         if layering is not None:
@@ -456,6 +460,8 @@ cdef class JoinedMoves:
         scratch = _scratch()
         scratch.fit(self, rows * count)
         room = &scratch.room
+        # Behind the tables that are turned there is room for one more.
+        costs = room.turned + 3 * self.link.grips_before * self.link.grips_after
         with nogil:
             for row in range(rows):
                 for state in range(size):
@@ -467,8 +473,13 @@ cdef class JoinedMoves:
                 else:
                     entry.begin(source_copies, &sums[row, 0], count, start, lead)
             for part in range(self.count):
-                fill(&self.link, &self.views[part], back, bound, room, &way)
+                fill(&self.link, &self.views[part], back, bounds[0] if one_bound else INFINITY, room, &free_way)
                 for row in range(rows):
+                    way = free_way
+                    if not one_bound:
+                        keep_within(
+                            &free_way, bounds[row], strokes_room(&self.link, &self.views[part]), costs, room.strokes, &way
+                        )
                     state = row * count + way.source_block * picks * sources
                     relax(
                         &way, room.start + state, room.lead + state, room.room, room.own,

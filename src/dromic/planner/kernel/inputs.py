@@ -18,6 +18,8 @@ import numpy as np
 from dromic.arrays import Bools, Floats, Ints
 
 Table = Floats
+# Load that no move may have more of: for all rows of sums, or for each its own.
+Bound = float | Floats
 
 
 def _table(name: str, table: Floats, shape: tuple[int, ...], *, infinite: bool = False) -> Floats:

@@ -190,6 +190,24 @@ static void fill(const LinkView *link, const PartView *part, int back, double bo
     }
 }
 
+/* A way that was made without a bound, within one; `costs` for sources * targets numbers, `strokes` as in `Room`. */
+static void keep_within(const Way *free, double bound, ptrdiff_t strokes, double *costs, double *stroke_costs, Way *way)
+{
+    const ptrdiff_t cells = free->sources * free->targets;
+    *way = *free;
+    way->bound = bound;
+    if (!(bound < INFINITY))
+        return;
+    for (ptrdiff_t at = 0; at < cells; at++)
+        costs[at] = free->cost[at];
+    forbid_above(cells, bound, free->load, free->extra, costs);
+    way->cost = costs;
+    if (free->picked) {
+        forbidden_above(strokes, bound, free->stroke_load, free->stroke_cost, stroke_costs);
+        way->stroke_cost = stroke_costs;
+    }
+}
+
 /* Load of one move of a part. */
 static double move_load(
     const LinkView *link, const PartView *part, ptrdiff_t pick_one, ptrdiff_t one, ptrdiff_t pick_two, ptrdiff_t two)

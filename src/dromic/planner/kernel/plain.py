@@ -11,7 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.planner.kernel.inputs import EffortCurve, Layering, Least, Part, Side, check_parts
+from dromic.planner.kernel.inputs import Bound, EffortCurve, Layering, Least, Part, Side, check_parts
 
 TIE = 1e-11
 LEAST_BYTES = 2_000
@@ -92,7 +92,7 @@ class JoinedMoves:
         return joined.reshape(picks * rows, -1), loads.reshape(picks * rows, -1)
 
     def least(
-        self, here: Floats, layering: Layering | None = None, *, back: bool = False, bound: float = np.inf
+        self, here: Floats, layering: Layering | None = None, *, back: bool = False, bound: Bound = np.inf
     ) -> Least:
         """Least sums after the moves, the state that each comes from, and the load of the move from there.
 
@@ -105,8 +105,8 @@ class JoinedMoves:
             Where states stand in layers; sums and states are then those of all layers, see `Layers`.
         back : bool
             Whether to go back over the link.
-        bound : float
-            Load that no move may have more of.
+        bound : float or ndarray, shape (rows,)
+            Load that no move may have more of; one for all, or one for each row.
 
         Returns
         -------
@@ -115,7 +115,6 @@ class JoinedMoves:
             those that a state is entered from at least cost. Where a state costs the margin more in a layer than
             in the first, nothing leads to it.
         """
-        table = self.costs(bound).T if back else self.costs(bound)
         loads = self.loads().T if back else self.loads()
         if layering is not None:
             entry = layering.onto if back else layering.into
@@ -125,12 +124,13 @@ class JoinedMoves:
                 for layers, side in ((entry.sources, one), (entry.targets, two))
             )
             loads = loads[own[:, None], reached]
-        rows = []
-        for row in np.atleast_2d(here):
+        found, rows = [], np.atleast_2d(here)
+        for row, most in zip(rows, np.broadcast_to(bound, len(rows)).tolist(), strict=True):
+            table = self.costs(most).T if back else self.costs(most)
             values, sources = self._row(row, table, layering, back=back)
-            most = np.where(sources < 0, 0.0, loads[sources, np.arange(len(values))])
-            rows.append(Least(values, sources, most))
-        return rows[0] if here.ndim == 1 else Least(*(np.stack(own) for own in zip(*rows, strict=True)))
+            taken = np.where(sources < 0, 0.0, loads[sources, np.arange(len(values))])
+            found.append(Least(values, sources, taken))
+        return found[0] if here.ndim == 1 else Least(*(np.stack(own) for own in zip(*found, strict=True)))
 
     def _row(self, here: Floats, table: Floats, layering: Layering | None, *, back: bool) -> tuple[Floats, Ints]:
         """Least sums for one row, over a table that goes the way of the sums."""
