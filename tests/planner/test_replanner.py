@@ -48,6 +48,22 @@ REQUESTS = st.builds(
 )
 
 
+@pytest.mark.parametrize("school", ["least-motion", "sparse", "cross-picking"])
+def test_what_the_player_looks_at_is_priced_first(school: str) -> None:
+    riff = line("6:5 6:8 5:5 5:7 4:5 4:7 3:5 3:7 2:5 2:8 1:5 1:8 2:8 2:5 3:7 3:5")
+    request = replace(REQUEST, objective=Objective.TEMPO, school=school_named(school))
+    wanted = [event.alternatives for event in plan_riff(riff, request).events]
+    coming = Replanner().plans(riff, request, first=range(5, 8))
+    plain, some = next(coming), next(coming)
+    assert not any(event.alternatives for event in plain.events)
+    told = [event.alternatives for event in some.events]
+    assert told[5:8] == wanted[5:8]
+    assert not any(told[:5] + told[8:])
+    whole = next(coming)
+    assert [event.alternatives for event in whole.events] == wanted
+    assert next(coming, None) is None
+
+
 @given(st.data())
 @settings(max_examples=20)
 def test_whatever_changes_the_plans_are_those_of_planning_anew(data: st.DataObject) -> None:

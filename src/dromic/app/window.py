@@ -134,6 +134,7 @@ class MainWindow(QMainWindow):
         for part in (own.board, own.setup, own.harmony, self.plan_page):
             part.message.connect(self.say)
         self.planner.busy.connect(self.plan_page.chart.set_planning)
+        self.planner.looked_at = self.plan_page.chart.steps_seen
         self.planner.finished.connect(self._told)
         self.document.listen(self._heard)
         self.own_hands = HandsMemory(

@@ -161,7 +161,14 @@ class Offers(Protocol):
     """Other choices for every note, worked out when they are asked for."""
 
     def at(self, step: int) -> tuple[Alternative, ...]:
-        """Return the choices of a step."""
+        """Return the choices of a step; none while it has not been priced."""
+
+    @property
+    def complete(self) -> bool:
+        """Whether every step has been priced, or can be when it is asked for."""
+
+    def finish(self) -> None:
+        """Price what has not been priced."""
 
 
 @dataclass(frozen=True)

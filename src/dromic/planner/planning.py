@@ -191,8 +191,16 @@ def planned(solution: Solution, request: Request) -> Planned:
     return Planned(plan, solution)
 
 
-def with_prices(planned: Planned, request: Request) -> Plan:
-    """Return a plan with the prices of other choices, as many as the request wants."""
+def with_prices(planned: Planned, request: Request, first: range | None = None) -> Plan:
+    """Return a plan with the prices of other choices, as many as the request wants.
+
+    Parameters
+    ----------
+    planned : Planned
+    request : Request
+    first : range or None
+        Steps to price first where that takes its time; `Offers.finish` prices the others.
+    """
     plan, solution = planned.plan, planned.solution
     if not request.alternatives:
         return plan
@@ -206,6 +214,7 @@ def with_prices(planned: Planned, request: Request) -> Plan:
             plan.tempo,
             one.folded,
             one.path.path if one is solution else None,
+            first,
         )
         for one in (solution, *solution.other_forms)
     ]

@@ -43,9 +43,9 @@ class _Offer:
 
 @dataclass(frozen=True)
 class _Wanted:
-    """A choice that is to be priced, and its step."""
+    """A choice that is to be priced, and the load that the best ceiling with it leaves."""
 
-    step: int
+    load: float
     choice: Choice
 
 
@@ -70,6 +70,8 @@ class Prices:
         Where repeats are identical, the problem as it was solved.
     path : sequence of int or None
         The plan's joint states; with it, what the plan of the cheapest other choice plays otherwise is told.
+    first : range or None
+        Steps to price first where that takes its time; `finish` prices the others.
     """
 
     def __init__(
@@ -82,12 +84,14 @@ class Prices:
         tempo: float,
         folded: FoldedProblem | None = None,
         path: Sequence[int] | None = None,
+        first: range | None = None,
     ) -> None:
         self._problem, self._bound, self._chosen, self._total = problem, bound, chosen, total
         self._most, self._tempo, self._folded, self._path = most, tempo, folded, path
         self._finder = ChoiceFinder(problem)
         self._known: dict[int, tuple[Alternative, ...]] = {}
         self._at: Callable[[int], tuple[Alternative, ...]]
+        self._wanted: dict[int, list[_Wanted]] = {}
         if folded is not None:
             priced = problem.seam is None and not np.isfinite(bound)
             self._through = folded.through if priced else []
@@ -96,23 +100,37 @@ class Prices:
             self._around = through_loop(problem.solver.within(bound), problem.seam)
             self._at = self._round_the_loop
         elif np.isfinite(bound):
-            self._by_step = self._by_ceiling()
-            self._at = self._by_step.__getitem__
+            self._wanted = self._wanted_by_load()
+            self._by_step: list[tuple[Alternative, ...] | None] = [None] * len(chosen)
+            self._at = self._by_ceiling
+            steps = range(len(chosen))
+            self._price(steps if first is None else range(*slice(first.start, first.stop).indices(len(chosen))))
         else:
             self._passes = problem.solver.passes
             self._largest = problem.solver.largest_loads
             self._at = self._once_through
 
     def at(self, step: int) -> tuple[Alternative, ...]:
-        """Return the choices of a step.
+        """Return the choices of a step; none while it has not been priced.
 
         Cheapest first (under the highest tempo, by ceiling and then price). Each changes one thing and leaves the
         rest of the plan free.
         """
         found = self._known.get(step)
         if found is None:
-            found = self._known[step] = self._at(step)
+            found = self._at(step)
+            if self.complete:
+                self._known[step] = found
         return found
+
+    @property
+    def complete(self) -> bool:
+        """Whether every step has been priced, or can be when it is asked for."""
+        return not self._wanted
+
+    def finish(self) -> None:
+        """Price what has not been priced."""
+        self._price(range(len(self._chosen)))
 
     def _offers(self, step: int, cost: Floats) -> list[_Offer]:
         return _offers(self._finder, step, self._chosen[step], cost, self._most)
@@ -146,48 +164,58 @@ class Prices:
 
     # -- for the highest tempo ------------------------------------------------------------------------------
 
-    def _wanted(self) -> dict[float, list[_Wanted]]:
-        """Which choices are worth pricing, by the load that the best ceiling with each leaves."""
+    def _wanted_by_load(self) -> dict[int, list[_Wanted]]:
+        """Which choices are worth pricing, by step."""
         problem, finder, chosen = self._problem, self._finder, self._chosen
         before, after = problem.solver.worst, problem.solver.worst_onward
-        wanted: dict[float, list[_Wanted]] = defaultdict(list)
+        wanted: dict[int, list[_Wanted]] = {}
         for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
             choices = finder.at(step, chosen[step])
-            if choices.named:
-                least = np.where(choices.keep, largest, np.inf).min(axis=1)
-                for at in np.argsort(least, kind="stable")[: self._most]:
-                    if np.isfinite(least[at]):
-                        limit = max(float(least[at]) * (1 + LOAD_TOLERANCE), self._bound)
-                        wanted[limit].append(_Wanted(step, choices.named[at]))
+            least = np.where(choices.keep, largest, np.inf).min(axis=1) if choices.named else np.empty(0)
+            wanted[step] = [
+                _Wanted(max(float(least[at]) * (1 + LOAD_TOLERANCE), self._bound), choices.named[at])
+                for at in np.argsort(least, kind="stable")[: self._most]
+                if np.isfinite(least[at])
+            ]
         return wanted
 
-    def _by_ceiling(self) -> list[tuple[Alternative, ...]]:
-        """Return the choices that leave the best ceilings; each is priced within the ceiling that it leaves."""
-        wanted = self._wanted()
-        found: list[list[Alternative]] = [[] for _ in self._chosen]
+    def _by_ceiling(self, step: int) -> tuple[Alternative, ...]:
+        return self._by_step[step] or ()
+
+    def _price(self, steps: range) -> None:
+        """Price the choices of steps, each within the ceiling that it leaves; all those of one ceiling together."""
+        by_load: dict[float, list[tuple[int, Choice]]] = defaultdict(list)
+        for step in steps:
+            for one in self._wanted.get(step, ()):
+                by_load[one.load].append((step, one.choice))
+        found: dict[int, list[Alternative]] = {step: [] for step in steps if step in self._wanted}
         states = sum(len(own) for own in self._problem.solver.within(np.inf).node_costs)
-        at_once = max(MOST_NUMBERS // max(states, 1), 1)
-        limits = sorted(wanted)
+        at_once, limits = max(MOST_NUMBERS // max(states, 1), 1), sorted(by_load)
         for first in range(0, len(limits), at_once):
-            self._price_within(limits[first : first + at_once], wanted, found)
-        return [tuple(some) for some in found]
+            self._price_within(limits[first : first + at_once], by_load, found)
+        for step, its in found.items():
+            self._by_step[step] = tuple(its)
+            del self._wanted[step]
 
     def _price_within(
-        self, limits: Sequence[float], wanted: Mapping[float, Sequence[_Wanted]], found: list[list[Alternative]]
+        self,
+        limits: Sequence[float],
+        by_load: Mapping[float, Sequence[tuple[int, Choice]]],
+        found: Mapping[int, list[Alternative]],
     ) -> None:
-        """Price the choices that leave some ceilings, in passes within all of these limits at once."""
+        """Price choices in passes within several limits at once."""
         finder = self._finder
         chain = replace(self._problem.solver.within(np.inf), bound=np.array(limits))
         passes = both_passes(chain, rows=len(limits))
         largest_loads = passes.largest_loads_by_row
         for row, limit in enumerate(limits):
             offers: dict[int, list[_Offer]] = defaultdict(list)
-            for one in wanted[limit]:
-                through = passes.ahead[one.step][row] + passes.behind[one.step][row]
-                joint, least = _best_layers(through, finder.plain_of(one.step), one.choice.keep.size)
-                cost = np.where(one.choice.keep.ravel(), least, np.inf)
+            for step, choice in by_load[limit]:
+                through = passes.ahead[step][row] + passes.behind[step][row]
+                joint, least = _best_layers(through, finder.plain_of(step), choice.keep.size)
+                cost = np.where(choice.keep.ravel(), least, np.inf)
                 best = int(cost.argmin())
-                offers[one.step].append(_Offer(one.choice, int(joint[best]), float(cost[best])))
+                offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
             for step, its in offers.items():
                 loads = largest_loads[step][row]
                 told = self._told(its, lambda joint, loads=loads: float(loads[joint]))  # type: ignore[misc]
@@ -217,6 +245,16 @@ class PricesOfForms:
             if one.way not in best or self._rank(one) < self._rank(best[one.way]):
                 best[one.way] = one
         return tuple(sorted(best.values(), key=self._rank)[: self._most])
+
+    @property
+    def complete(self) -> bool:
+        """Whether every step has been priced in every form, or can be when it is asked for."""
+        return all(form.complete for form in self._forms)
+
+    def finish(self) -> None:
+        """Price what has not been priced."""
+        for form in self._forms:
+            form.finish()
 
     def _rank(self, one: Alternative) -> tuple[float, float]:
         return (-(one.ceiling or np.inf), one.price) if self._for_tempo else (one.price, 0.0)

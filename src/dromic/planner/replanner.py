@@ -45,7 +45,9 @@ class Replanner:
         self._solution: Solution | None = None
         self._workings = Workings()
 
-    def plans(self, riff: Riff, request: Request, watch: Watch | None = None) -> Iterator[Plan]:
+    def plans(
+        self, riff: Riff, request: Request, watch: Watch | None = None, first: range | None = None
+    ) -> Iterator[Plan]:
         """Yield the plan without prices, then, where prices are wanted, the plan with them.
 
         Parameters
@@ -54,6 +56,8 @@ class Replanner:
         request : Request
         watch : callable or None
             As for `plan_riff`; what it raises leaves the replanner as it was.
+        first : range or None
+            Steps to price first; where that takes its time the plan comes with their prices, and again with all.
 
         Raises
         ------
@@ -66,4 +70,9 @@ class Replanner:
         made = planned(solution, request)
         yield made.plan
         if request.alternatives:
-            yield with_prices(made, request)
+            priced = with_prices(made, request, first)
+            yield priced
+            offers = priced.events[priced.task.steps[0].moment.index].offers
+            if offers is not None and not offers.complete:
+                offers.finish()
+                yield priced

@@ -214,6 +214,13 @@ class ChartView(QAbstractScrollArea):
         start, end = ((x - layout.x(0)) / layout.zoom for x in (left, right))
         return max(start, 0.0), end
 
+    def steps_seen(self) -> range:
+        """The notes that show."""
+        if self._layout is None:
+            return range(0)
+        near = self._layout.columns_between(self._scrolled, self._scrolled + self.viewport_width - GUTTER)
+        return range(near[0].step, near[-1].step + 1) if near else range(0)
+
     def go_to(self, quarters: float) -> None:
         """Bring a time into the middle."""
         if self._layout is not None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -53,6 +54,8 @@ class PlanWorker(QObject):
         self._revision = 0
         self._started = self._shown_s = 0.0
         self._awaited = False
+        # Which steps the player looks at: they are priced first.
+        self.looked_at: Callable[[], range] = partial(range, 0)
         document.listen(self._heard)
 
     @property
@@ -71,23 +74,28 @@ class PlanWorker(QObject):
         if document.reading is None:
             return
         riff, request = document.reading.riff, document.plan_settings.request()
-        self._revision = document.revision
-        self._jobs.ask(lambda watch: self._plans(riff, request, watch), pause_ms)
+        self._revision, seen = document.revision, self.looked_at()
+        self._jobs.ask(lambda watch: self._plans(riff, request, watch, seen), pause_ms)
 
     def _begin(self) -> None:
         self._started, self._awaited = time.monotonic(), True
         self.busy.emit(True)
 
-    def _plans(self, riff: Riff, request: Request, watch: Watch) -> Iterator[tuple[Plan, Prices]]:
-        """First the plan, where pricing it lasts, and then the plan with its prices."""
-        made = self._replanner.plans(riff, request, watch)
+    def _plans(self, riff: Riff, request: Request, watch: Watch, seen: range) -> Iterator[tuple[Plan, Prices]]:
+        """First the plan, where pricing it lasts, then with the prices of what is looked at, then with all."""
+        made = self._replanner.plans(riff, request, watch, seen if len(seen) else None)
         plan = next(made)
         # Worked out here, because it grows with the riff.
         _ = harmony_of(plan).shapes
         seen_whole(plan)
         if request.alternatives and len(plan.states) >= LONG_STEPS:
             yield plan, Prices.COMING
-        yield next(made, plan), Prices.KNOWN
+        plan = next(made, plan)
+        offers = plan.event_of_step(0).offers
+        if offers is not None and not offers.complete:
+            yield plan, Prices.COMING
+            plan = next(made)
+        yield plan, Prices.KNOWN
 
     def cancel(self) -> None:
         """Give up the plan under way, or its prices; the last one stays."""
