@@ -12,9 +12,12 @@ from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.problem import Watch
+from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
 from dromic.planner.sounding import sound_of
 from dromic.schools.registry import SCHOOLS
+
+MOST_KEPT_EVENTS = 300
 
 
 @dataclass(frozen=True)
@@ -23,6 +26,25 @@ class Comparison:
 
     plans: tuple[Plan, ...]
     refusals: Mapping[str, str]
+
+
+class SchoolPlans:
+    """Plans of one riff under one school after another, each from what is known of it under that school.
+
+    A long riff is planned from the start: what is known of it under every school would take too much room.
+    """
+
+    def __init__(self) -> None:
+        self._replanners: dict[str, Replanner] = {}
+
+    def plan(self, riff: Riff, request: Request, watch: Watch | None = None) -> Plan:
+        """Plan a riff, without prices; parameters and errors as in `plan_riff`."""
+        request = replace(request, alternatives=0)
+        if len(riff.written_events()) > MOST_KEPT_EVENTS:
+            self._replanners.clear()
+            return plan_riff(riff, request, watch=watch)
+        replanner = self._replanners.setdefault(request.school.name, Replanner())
+        return next(replanner.plans(riff, request, watch))
 
 
 def in_one_style(riff: Riff, request: Request, instrument: Instrument | None = None) -> Request:

@@ -14,7 +14,7 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import partial
 from itertools import count
 
@@ -22,10 +22,10 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.music.remembering import last_of
-from dromic.planner.loops import closed_path
+from dromic.planner.kernel import first_least
 from dromic.planner.model import Model, Node
 from dromic.planner.problem import Problem
-from dromic.planner.search import Path, backward_sums, least_sum
+from dromic.planner.search import Path, backward_sums
 
 
 @dataclass(frozen=True)
@@ -41,12 +41,15 @@ class _Part:
         The least cost of each.
     behind : sequence of ndarray
         Least sums on from every state of every step, back to where a loop began.
+    before : _Part or None
+        The part that this one goes on from.
     """
 
     row: tuple[int, ...]
     states: Ints
     sums: Floats
     behind: Sequence[Floats]
+    before: _Part | None
 
 
 def labels_of(problem: Problem, step: int) -> Ints:
@@ -78,7 +81,7 @@ class PlanRanking:
 
     def __init__(self, problem: Problem, bound: float = np.inf) -> None:
         self._problem = problem
-        self._chain = problem.solver.within(bound)
+        self._chain, self._bound = problem.solver.within(bound), bound
         self._seam: Floats | None = None if problem.seam is None else problem.seam.costs(bound)
         self._known: dict[object, Ints] = {}
         self._order = count()
@@ -107,32 +110,37 @@ class PlanRanking:
             _, _, part = heapq.heappop(self._queue)
             step = len(part.row) - 1
             if step < last:
-                sums = np.full(len(chain.node_costs[step]), np.inf)
-                sums[part.states] = part.sums
-                self._push(part.row, step + 1, chain.onward(step, sums).values, part.behind)
+                self._push(step + 1, chain.onward(step, self._sums_of(part)).values, part.behind, part)
             elif part.row not in given:
                 given.add(part.row)
-                yield self._with_labels(part.row)
+                yield self._path_of(part)
 
     def _begin(self) -> None:
         chain, seam = self._chain, self._seam
         first = np.asarray(chain.node_costs[0], dtype=np.float64)
         if seam is None:
-            self._push((), 0, first, backward_sums(chain))
+            self._push(0, first, backward_sums(chain))
             return
         for state in np.flatnonzero(np.isfinite(first)):
             only = np.full(len(first), np.inf)
             only[state] = first[state]
-            self._push((), 0, only, backward_sums(chain, seam[:, state]))
+            self._push(0, only, backward_sums(chain, seam[:, state]))
 
-    def _push(self, row: tuple[int, ...], step: int, sums: Floats, behind: Sequence[Floats]) -> None:
+    def _sums_of(self, part: _Part) -> Floats:
+        """Sums of a part at its last step, infinite in states that it is not in."""
+        sums = np.full(len(self._chain.node_costs[len(part.row) - 1]), np.inf)
+        sums[part.states] = part.sums
+        return sums
+
+    def _push(self, step: int, sums: Floats, behind: Sequence[Floats], before: _Part | None = None) -> None:
+        row = () if before is None else before.row
         whole = sums + behind[step]
         own = self._labels(step)
         at = np.flatnonzero(np.isfinite(whole))
         if not len(at):
             return
         at = at[np.argsort(own[at], kind="stable")]
-        begins = np.flatnonzero(np.r_[True, np.diff(own[at]) > 0])
+        begins = np.concatenate(([0], 1 + np.flatnonzero(own[at[1:]] != own[at[:-1]])))
         least = np.minimum.reduceat(whole[at], begins)
         ends = np.append(begins[1:], len(at))
         # No two of these have a plan in common, and each has one of its cost: no more can be wanted than so many.
@@ -140,7 +148,7 @@ class PlanRanking:
         for first, end, cost in zip(begins[kept].tolist(), ends[kept].tolist(), least[kept].tolist(), strict=True):
             some = at[first:end]
             # Of equal costs the longer row comes first, so that whole plans come out early.
-            part = _Part((*row, int(own[some[0]])), some, sums[some], behind)
+            part = _Part((*row, int(own[some[0]])), some, sums[some], behind, before)
             heapq.heappush(self._queue, (cost, -next(self._order), part))
 
     def _labels(self, step: int) -> Ints:
@@ -149,10 +157,14 @@ class PlanRanking:
             self._known[key] = labels_of(self._problem, step)
         return self._known[key]
 
-    def _with_labels(self, row: tuple[int, ...]) -> Path:
-        chain = self._chain
-        efforts = [
-            np.where(self._labels(step) == label, chain.node_costs[step], np.inf) for step, label in enumerate(row)
-        ]
-        only = replace(chain, node_costs=efforts)
-        return least_sum(only) if self._seam is None else closed_path(only, self._seam)
+    def _path_of(self, part: _Part) -> Path:
+        """The best path of a row of labels, followed back part by part."""
+        last = len(part.row) - 1
+        whole = self._sums_of(part) + part.behind[last]
+        path = [first_least(whole)]
+        before = part.before
+        while before is not None:
+            link = len(before.row) - 1
+            path.append(self._chain.moves(link).source(self._sums_of(before), path[-1], bound=self._bound))
+            before = before.before
+        return Path(tuple(reversed(path)), float(whole.min()))

@@ -55,7 +55,7 @@ class ManySums:
     def together(self) -> ManySums:
         """The same with rows that differ by one amount taken together."""
         values = self.values
-        if len(values) == 1:
+        if len(values) < 2:
             return self
         finite = np.isfinite(values)
         onto, by = np.full(len(values), -1), np.zeros(len(values))

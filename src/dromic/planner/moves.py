@@ -6,6 +6,7 @@ The moves of both hands are `dromic.planner.kernel.JoinedMoves`, which writes no
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Protocol
 
 import numpy as np
@@ -47,13 +48,13 @@ class TableMoves:
     ----------
     table : ndarray, shape (states before, states after)
         Costs, infinite where a move cannot be made.
-    loads : ndarray or None
-        Loads, of the same shape; None where no load is asked for.
+    loads : ndarray, callable or None
+        Loads, of the same shape; or what makes them when they are asked for; None where none are.
     """
 
-    def __init__(self, table: Floats, loads: Floats | None = None) -> None:
+    def __init__(self, table: Floats, loads: Floats | Callable[[], Floats] | None = None) -> None:
         self._table = np.ascontiguousarray(table, dtype=np.float64)
-        self._loads = loads
+        self._made = loads
 
     def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""
@@ -61,12 +62,14 @@ class TableMoves:
 
     def loads(self) -> Floats:
         """See `Moves`."""
-        assert self._loads is not None, "no loads are known of these moves"
-        return self._loads
+        assert self._made is not None, "no loads are known of these moves"
+        if callable(self._made):
+            self._made = self._made()
+        return self._made
 
     def least(self, here: Floats, *, back: bool = False, bound: Bound = np.inf) -> Least:
-        """See `Moves`; where no loads are known they are 0."""
-        known = np.zeros_like(self._table) if self._loads is None else self._loads
+        """See `Moves`; loads that have not been made are left out, as 0."""
+        known = self._made if isinstance(self._made, np.ndarray) else np.zeros_like(self._table)
         known = known.T if back else known
         rows, several = [], np.atleast_2d(here)
         for row, most in zip(several, np.broadcast_to(bound, len(several)).tolist(), strict=True):

@@ -11,17 +11,19 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cache, cached_property
+from functools import cache, cached_property, partial
 
 import numpy as np
 
 from dromic.arrays import Floats
 from dromic.errors import NoPlanError
 from dromic.planner.kernel import max_min, min_plus
+from dromic.planner.kernel.inputs import Least
+from dromic.planner.many_starts import many_sums
 from dromic.planner.moves import Moves, TableMoves
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.problem import Problem
-from dromic.planner.search import Chain, DeadEndError, Path, backward_sums, forward_sums, path_to
+from dromic.planner.search import NOWHERE, Chain, DeadEndError, Path, backward_sums, forward_sums, path_to
 from dromic.planner.solving import Solver
 
 
@@ -60,18 +62,20 @@ class RepeatClosure:
         """Forward sums begun in each of some states, shape (starts, states) a step; `first` leads to each start."""
         here = np.full((len(starts), len(self.steps.node_costs[0])), np.inf)
         here[np.arange(len(starts)), starts] = 0.0 if first is None else first
-        found = [here]
-        for at, own in enumerate(self.steps.node_costs[1:]):
-            found.append(min_plus(found[-1], self.steps.moves(at).costs()) + own)
-        return found
+        links = range(len(self.steps.node_costs) - 1)
+        return [sums.of_all for sums, _ in many_sums(here, links, self._onward)]
+
+    def _onward(self, link: int, sums: Floats) -> Least:
+        return _only(min_plus(sums, self.steps.moves(link).costs()) + self.steps.node_costs[link + 1])
+
+    def _back(self, link: int, sums: Floats) -> Least:
+        table = np.ascontiguousarray(self.steps.moves(link).costs().T)
+        return _only(min_plus(sums + self.steps.node_costs[link + 1], table))
 
     def behind_of(self, ends: Floats) -> list[Floats]:
         """Sums on to the end, shape (ends, states) a step, each row with its own sums at the last step."""
-        found = [ends]
-        for at in range(len(self.steps.node_costs) - 2, -1, -1):
-            sums = found[-1] + self.steps.node_costs[at + 1]
-            found.append(min_plus(sums, np.ascontiguousarray(self.steps.moves(at).costs().T)))
-        return found[::-1]
+        links = range(len(self.steps.node_costs) - 2, -1, -1)
+        return [sums.of_all for sums, _ in many_sums(ends, links, self._back)][::-1]
 
     def edge(self) -> Floats:
         """Least sums between the first and the last step, starting over included, their own costs not."""
@@ -106,6 +110,14 @@ class RepeatClosure:
             here = np.where(np.isfinite(self.steps.node_costs[at + 1]), max_min(here, load), np.inf)
         whole[starts] = np.maximum(here, closing[:, starts].T)
         return whole
+
+
+def _only(sums: Floats) -> Least:
+    """Sums of which nobody asks where they come from."""
+    return Least(sums, NOWHERE, _NO_LOADS)
+
+
+_NO_LOADS: Floats = np.empty(0)
 
 
 class FoldedProblem:
@@ -228,7 +240,7 @@ class FoldedProblem:
                 if key not in self._edges:
                     old = self._old_edges.get(key)
                     self._edges[key] = self.closure(link).edge() if old is None else old
-                found = TableMoves(self._edges[key], self._largest_inside(link))
+                found = TableMoves(self._edges[key], partial(self._largest_inside, link))
             else:
                 found = self.problem.moves(self._single_link(link))
             self._known[link] = found

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import partial
 
 from PyQt6.QtCore import QModelIndex, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QShortcut
@@ -29,7 +30,7 @@ from dromic.app.document_jobs import DocumentJobs
 from dromic.app.error_text import error_words
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
-from dromic.planner.compare import in_one_style
+from dromic.planner.compare import SchoolPlans, in_one_style
 from dromic.planner.locking import differing, with_plan
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
@@ -57,7 +58,7 @@ class ComparePage(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self.comparer = DocumentJobs(document, rows, self)
+        self.comparer = DocumentJobs(document, partial(rows, SchoolPlans()), self)
         self.table = PlanTable()
         self._sorted = Sorted(self.table)
         self._paths = PathDelegate(theme)

@@ -10,7 +10,7 @@ from dromic.app.jobs import Watch
 from dromic.errors import DromicError
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
-from dromic.planner.compare import in_one_style
+from dromic.planner.compare import SchoolPlans, in_one_style
 from dromic.planner.families import LEAST_OTHER_PLACES, families, other_places
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
@@ -57,8 +57,17 @@ class CompareRow:
         return f"{self.title} ({self.other_use})" if self.other_use else self.title
 
 
-def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[CompareRow]:
-    """Every school, then other ways across the neck under the chosen one."""
+def rows(plans: SchoolPlans, riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[CompareRow]:
+    """Every school, then other ways across the neck under the chosen one.
+
+    Parameters
+    ----------
+    plans : SchoolPlans
+        What is known of the riff under each school.
+    riff : Riff
+    plan_settings : PlanSettings
+    watch : callable
+    """
     request = replace(plan_settings.request(), alternatives=0)
     # Where no instrument fits, every row will say so.
     with suppress(DromicError):
@@ -68,7 +77,7 @@ def rows(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Comp
         with suppress(DromicError):
             other_use = made_for_others(school, riff, instrument_for(riff))
         try:
-            plan = plan_riff(riff, replace(request, school=school), watch=watch)
+            plan = plans.plan(riff, replace(request, school=school), watch)
         except DromicError as error:
             yield CompareRow(SCHOOL, school.name, school.title, None, str(error), other_use=other_use)
         else:

@@ -437,8 +437,9 @@ cdef class JoinedMoves:
         cdef Py_ssize_t targets = self.link.grips_before if back else self.link.grips_after
         cdef Py_ssize_t source_copies = count // sources, target_copies = size // targets, picks = self.link.picks
         cdef Py_ssize_t state, part, row, rows = sums.shape[0], wanted = count
-        cdef const double[::1] bounds = np.broadcast_to(np.asarray(bound, dtype=np.float64), rows).copy()
-        cdef bint one_bound = np.ndim(bound) == 0
+        cdef const double[::1] bounds
+        cdef bint one_bound = not isinstance(bound, np.ndarray)
+        cdef double most = bound if one_bound else INFINITY
         cdef Way way, free_way
         cdef _Entry entry = None
         cdef _Scratch scratch
@@ -453,9 +454,13 @@ cdef class JoinedMoves:
             wanted, size = source_copies * entry.source_grips, target_copies * entry.target_grips
         if sums.shape[1] != wanted:
             raise ValueError(f"there are {wanted} states, and {sums.shape[1]} sums")
-        values, found, most = np.empty((rows, size)), np.empty((rows, size), dtype=np.int64), np.zeros((rows, size))
+        if not one_bound:
+            bounds = np.ascontiguousarray(bound, dtype=np.float64)
+            if bounds.shape[0] != rows:
+                raise ValueError(f"there are {rows} rows of sums, and {bounds.shape[0]} bounds")
+        values, found, taken = np.empty((rows, size)), np.empty((rows, size), dtype=np.int64), np.zeros((rows, size))
         cdef double[:, ::1] best = values
-        cdef double[:, ::1] loads = most
+        cdef double[:, ::1] loads = taken
         cdef int64_t[:, ::1] source = found
         scratch = _scratch()
         scratch.fit(self, rows * count)
@@ -473,7 +478,7 @@ cdef class JoinedMoves:
                 else:
                     entry.begin(source_copies, &sums[row, 0], count, start, lead)
             for part in range(self.count):
-                fill(&self.link, &self.views[part], back, bounds[0] if one_bound else INFINITY, room, &free_way)
+                fill(&self.link, &self.views[part], back, most, room, &free_way)
                 for row in range(rows):
                     way = free_way
                     if not one_bound:
@@ -500,7 +505,7 @@ cdef class JoinedMoves:
                         best[row, state] = INFINITY
         UNUSED.append(scratch)
         shape = (*given.shape[:given.ndim - 1], size)
-        return Least(values.reshape(shape), found.astype(np.int32).reshape(shape), most.reshape(shape))
+        return Least(values.reshape(shape), found.astype(np.int32).reshape(shape), taken.reshape(shape))
 
     def smallest_largest(self, here, *, bint back=False):
         """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""
