@@ -82,6 +82,18 @@ class ManySums:
 
 def _shifts(rows: Floats, other: Floats, finite: Bools, reached: Bools) -> tuple[Bools, Floats]:
     """Which rows differ from another by one amount for every state, and by how much."""
+    alike, amounts = np.zeros(len(rows), dtype=bool), np.zeros(len(rows))
+    some = np.flatnonzero(reached)[[0, -1]]
+    # Most that do not can be told by two states.
+    with np.errstate(invalid="ignore"):
+        first, last = (rows[:, at] - other[at] for at in some)
+        maybe = np.flatnonzero(np.abs(first - last) <= SAME_SHIFT * np.maximum(1.0, np.abs(rows[:, some[0]])))
+    if len(maybe):
+        alike[maybe], amounts[maybe] = _all_shifted(rows[maybe], other, finite[maybe], reached)
+    return alike, amounts
+
+
+def _all_shifted(rows: Floats, other: Floats, finite: Bools, reached: Bools) -> tuple[Bools, Floats]:
     difference = np.where(reached, rows, 0.0) - np.where(reached, other, 0.0)
     low = difference.min(axis=1, initial=np.inf, where=reached & finite)
     high = difference.max(axis=1, initial=-np.inf, where=reached & finite)
