@@ -33,6 +33,8 @@ from dromic.storage.writing import write_bytes
 LONGEST_WAIT_S = 60.0
 COLLECTED_AFTER = (20_000, 50, 100)
 LEAST_TURN_S = 0.0005
+# Kept until Python ends: an application that goes before its windows takes the program down on its way out.
+_KEPT: list[QApplication] = []
 
 
 def application() -> QApplication:
@@ -47,6 +49,7 @@ def application() -> QApplication:
         app.setDesktopFileName(NAME)
         app.setWindowIcon(QIcon(str(icon_path())))
         app.setStyle("Fusion")
+        _KEPT.append(app)
     load_fonts()
     app.setFont(QFont(UI_FONT, 11))
     # A long riff is a million objects that stay: looking through them for cycles as often as Python would takes a

@@ -11,11 +11,13 @@ from __future__ import annotations
 import json
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from dromic.hands.terms import spot_words
-from dromic.planner.families import Family
 from dromic.planner.plan import Limit, Plan, PlannedEvent
+
+if TYPE_CHECKING:
+    from dromic.planner.families import Family
 
 SCHEMA = 1
 

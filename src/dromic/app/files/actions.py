@@ -6,7 +6,7 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from threading import Event
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
 
@@ -14,29 +14,19 @@ from dromic.app.chart.view import ChartView
 from dromic.app.document import Document
 from dromic.app.document_file import ChangedOnDiskError
 from dromic.app.files.changed_dialog import ChangedDialog, Kept
-from dromic.app.files.import_dialog import ImportDialog
 from dromic.app.jobs import CancelledError, wait_for
-from dromic.app.paper.preview import SheetPreview
-from dromic.app.paper.printing import save_paper
 from dromic.app.shell import message_boxes
 from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.project import PROJECT_SUFFIX
-from dromic.formats.registry import MUSICXML, PAPER, RIFF, SUFFIXES, WRITABLE, OpenedFile, open_file, write_file
 from dromic.formats.rifftext_writer import write_riff_text
 
-_ALL = f"*{PROJECT_SUFFIX} " + " ".join(f"*{suffix}" for suffixes in SUFFIXES.values() for suffix in suffixes)
-PROJECTS = f"Project: riff, school, hands, saved plans, notes (*{PROJECT_SUFFIX})"
-OPEN_FILTER = ";;".join(
-    [f"All that can be read ({_ALL})"]
-    + [PROJECTS]
-    + [f"{kind} ({' '.join(f'*{one}' for one in suffixes)})" for kind, suffixes in SUFFIXES.items()]
-    + ["All files (*)"]
-)
-SAVE_FILTER = f"{PROJECTS};;Riff text alone (*{RIFF_SUFFIX});;All files (*)"
-_OUT = {suffix: kind.words for suffix, kind in WRITABLE.items() if kind.words}
-EXPORTS = {f"{words} (*{suffix})": suffix for suffix, words in (_OUT | PAPER).items()}
+if TYPE_CHECKING:
+    from dromic.app.files.import_dialog import ImportDialog
+    from dromic.formats.registry import OpenedFile
+
+# Readers, writers, paper and the dialogs about them are loaded when they are first asked for.
 
 
 @dataclass(frozen=True)
@@ -92,6 +82,8 @@ class Files:
 
     def ask_open(self) -> None:
         """Let the player choose a file to open."""
+        from dromic.app.files.filters import OPEN_FILTER
+
         if not self._host.may_leave():
             return
         name, _ = QFileDialog.getOpenFileName(self._window, "Open", "", OPEN_FILTER)
@@ -100,6 +92,8 @@ class Files:
 
     def open(self, path: Path) -> None:
         """Open a file of any kind; when it cannot be read, say why and keep what is open."""
+        from dromic.formats.registry import RIFF, open_file
+
         window = self._window
         try:
             if path.suffix in (RIFF_SUFFIX, PROJECT_SUFFIX):
@@ -131,6 +125,8 @@ class Files:
     def _ask(
         self, opened: OpenedFile | None, title: str, *, path: Path | None = None, text: str | None = None
     ) -> None:
+        from dromic.app.files.import_dialog import ImportDialog
+
         dialog = self.dialog = ImportDialog(opened, title, self._host.theme, text, self._window)
         dialog.accepted.connect(lambda: self._accepted(dialog, path))
         dialog.open()
@@ -140,6 +136,8 @@ class Files:
             self._take(dialog.opened, dialog.part, write_riff_text(dialog.imported.riff), path)
 
     def _take(self, opened: OpenedFile, part: int, text: str, path: Path | None) -> None:
+        from dromic.formats.registry import MUSICXML
+
         self._document.start("" if path is None else text)
         if path is None:
             # What was pasted is nowhere else, so it counts as not saved.
@@ -157,6 +155,8 @@ class Files:
 
     def save_as(self) -> bool:
         """Ask where to save."""
+        from dromic.app.files.filters import PROJECTS, SAVE_FILTER
+
         name, chosen = QFileDialog.getSaveFileName(
             self._window, "Save the riff", self._proposed(RIFF_SUFFIX), SAVE_FILTER
         )
@@ -231,6 +231,8 @@ class Files:
 
     def export(self) -> None:
         """Write the riff as another kind of file, with strokes and fingers as they are planned."""
+        from dromic.app.files.filters import EXPORTS
+
         name, chosen = QFileDialog.getSaveFileName(
             self._window, "Export with strokes and fingers", self._proposed(".musicxml"), ";;".join(EXPORTS)
         )
@@ -245,6 +247,8 @@ class Files:
 
     def preview(self) -> None:
         """Show the practice sheet as it will be printed."""
+        from dromic.app.paper.preview import SheetPreview
+
         document, window = self._document, self._window
         plan = document.plan
         if plan is None:
@@ -293,6 +297,9 @@ class Files:
             return not cancelled.is_set()
 
         def work() -> tuple[str, ...]:
+            from dromic.app.paper.printing import save_paper
+            from dromic.formats.registry import PAPER, write_file
+
             if path.suffix.lower() not in PAPER:
                 return write_file(path, reading.riff, wanted, source, still_wanted)
             if wanted is None:

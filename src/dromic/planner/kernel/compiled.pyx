@@ -77,6 +77,7 @@ cdef extern from "loops.h" nogil:
 
 
 cdef double TIE = _TIE
+cdef Py_ssize_t MOST_SMALL = np.iinfo(np.int16).max
 
 
 cdef class _Scratch:
@@ -458,9 +459,10 @@ cdef class JoinedMoves:
             bounds = np.ascontiguousarray(bound, dtype=np.float64)
             if bounds.shape[0] != rows:
                 raise ValueError(f"there are {rows} rows of sums, and {bounds.shape[0]} bounds")
-        values, found, taken = np.empty((rows, size)), np.empty((rows, size), dtype=np.int64), np.zeros((rows, size))
-        cdef double[:, ::1] best = values
-        cdef double[:, ::1] loads = taken
+        shape = (*given.shape[:given.ndim - 1], size)
+        values, taken, found = np.empty(shape), np.zeros(shape), np.empty((rows, size), dtype=np.int64)
+        cdef double[:, ::1] best = values.reshape(rows, size)
+        cdef double[:, ::1] loads = taken.reshape(rows, size)
         cdef int64_t[:, ::1] source = found
         scratch = _scratch()
         scratch.fit(self, rows * count)
@@ -504,8 +506,9 @@ cdef class JoinedMoves:
                     if best[row, state] == DBL_MAX:
                         best[row, state] = INFINITY
         UNUSED.append(scratch)
-        shape = (*given.shape[:given.ndim - 1], size)
-        return Least(values.reshape(shape), found.astype(np.int32).reshape(shape), taken.reshape(shape))
+        # Kept for every state of a riff: as small as they can be.
+        numbers = found.reshape(shape).astype(np.int16 if wanted <= MOST_SMALL else np.int32)
+        return Least(values, numbers, taken)
 
     def smallest_largest(self, here, *, bint back=False):
         """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""
