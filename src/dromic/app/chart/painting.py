@@ -56,6 +56,8 @@ class Scene:
         Step of the chosen note.
     stamps : Stamps or None
         Where plates and signs are kept; None to draw each by itself, as on paper.
+    ratio : float
+        Device pixels for one of the chart's own, which stamps are made for.
     """
 
     painter: QPainter
@@ -65,6 +67,7 @@ class Scene:
     right: float
     chosen: int | None
     stamps: Stamps | None = None
+    ratio: float = 1.0
 
     @cached_property
     def columns(self) -> tuple[Column, ...]:
@@ -92,12 +95,10 @@ class Scene:
         draw : callable
             Draws it, with a scene, around a point.
         """
-        device = self.painter.device()
-        if self.stamps is None or device is None:
+        if self.stamps is None:
             draw(self, x, y)
             return
-        ratio = device.devicePixelRatioF()
-        wide, high = room
+        (wide, high), ratio = room, self.ratio
         picture = self.stamps.stamp((key, ratio), partial(self._stamped, ratio, room, draw))
         # On whole pixels it is as sharp as it was drawn.
         at = QPointF(round((x - wide) * ratio) / ratio, round((y - high) * ratio) / ratio)

@@ -156,7 +156,7 @@ class Tiles:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         left = first * TILE
         painter.translate(-left, -top)
-        scene = Scene(painter, layout, theme, left, left + count * TILE, None, self._stamps)
+        scene = Scene(painter, layout, theme, left, left + count * TILE, None, self._stamps, ratio)
         try:
             paint_lanes(scene, self._lanes)
         finally:

@@ -219,7 +219,8 @@ class RiffBoard(QAbstractScrollArea):
         selected = frozenset(entry.selected if entry.anchor is not None else ())
         cursor = Cursor(entry.cursor, entry.string, self.hasFocus(), selected)
         try:
-            shown = BoardPainter(painter, self.sheet, self._theme, self._planned, self._pictures)
+            ratio = self.devicePixelRatioF()
+            shown = BoardPainter(painter, self.sheet, self._theme, self._planned, self._pictures, ratio)
             shown.paint(cursor, port.width(), self._scrolled, self._scrolled + port.height())
             if not self.written and self._document.text_error is None:
                 self._invite(painter, port.width())

@@ -80,6 +80,7 @@ class BoardPainter:
     theme: Theme
     planned: Mapping[int, tuple[PlannedNote, ...]]
     pictures: BarPictures = field(default_factory=BarPictures)
+    ratio: float = 1.0
 
     def paint(self, cursor: Cursor, width: float, low: float, high: float) -> None:
         """Paint what lies between two heights of the sheet."""
@@ -100,8 +101,7 @@ class BoardPainter:
         self._paint_phrases(shown)
 
     def _paint_bar(self, place: BarPlace) -> None:
-        device = self.painter.device()
-        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        ratio = self.ratio
         planned = tuple(self.planned.get(place.first + at, ()) for at in range(len(place.bar.events)))
         # What is drawn does not depend on where the bar stands, or only by parts of a pixel.
         made_from = planned, self.sheet.strings, ratio, place.x % 1.0, place.y % 1.0
@@ -188,8 +188,7 @@ class BoardPainter:
         shown = "x" if dead else f"({text})" if tied else text
         width = max(PLATE, 9.0 * len(text) + 6)
         look = PlateLook(shown, width, free, tied, muted)
-        device = self.painter.device()
-        ratio = device.devicePixelRatioF() if device is not None else 1.0
+        ratio = self.ratio
         picture = self.pictures.plates.stamp((look, ratio), partial(self._plate_drawn, look, ratio))
         left, top = (round(at * ratio) / ratio for at in (cell.x - 1, y - 10.5))
         self.painter.drawPixmap(QPointF(left, top), picture)
