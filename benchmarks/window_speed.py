@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from benchmarks.riffs import wandering_lick
 from dromic.app.shell.menus import STAGES
-from dromic.app.start import application, open_window
+from dromic.app.start import application, open_window, take_down
 from dromic.app.window import MainWindow
 from dromic.formats.rifftext_writer import write_riff_text
 
@@ -183,3 +183,5 @@ def first_picture() -> None:
     until(lambda: window.document.plan is not None and not window.planner.working, app)
     app.processEvents()
     window.grab()
+    window.stop()
+    take_down()

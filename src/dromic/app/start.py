@@ -15,6 +15,7 @@ from pathlib import Path
 from types import TracebackType
 
 from platformdirs import user_log_dir
+from PyQt6 import sip
 from PyQt6.QtCore import QBuffer, QIODevice
 from PyQt6.QtGui import QFont, QFontDatabase, QIcon
 from PyQt6.QtWidgets import QApplication
@@ -132,6 +133,17 @@ def open_windows(files: Sequence[Path]) -> list[MainWindow]:
     return windows
 
 
+def take_down() -> None:
+    """Take every window down, as the last thing before Python ends.
+
+    What is left of them then is taken down in no order, which can take the program down with it.
+    """
+    for widget in QApplication.topLevelWidgets():
+        if not sip.isdeleted(widget):
+            sip.delete(widget)
+    gc.collect()
+
+
 def run(*, demo: bool, picture: Path | None = None, files: Sequence[Path] = ()) -> int:
     """Open the window, or one for every file, and stay until all are closed."""
     app = application()
@@ -149,6 +161,9 @@ def run(*, demo: bool, picture: Path | None = None, files: Sequence[Path] = ()) 
     finally:
         if listener is not None:
             listener.close()
+        for window in windows:
+            window.stop()
+        take_down()
 
 
 def _open_more(windows: list[MainWindow], files: tuple[Path, ...]) -> None:
@@ -177,6 +192,8 @@ def save_picture(path: Path) -> None:
     _draw(window, path)
     window.close()
     app.processEvents()
+    window.stop()
+    take_down()
 
 
 def _draw(window: MainWindow, path: Path) -> None:

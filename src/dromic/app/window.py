@@ -371,6 +371,11 @@ class MainWindow(QMainWindow):
         for one in (self.planner, self.later, self.studies):
             one.cancel()
 
+    def stop(self) -> None:
+        """Stop whatever is being worked out, and wait until no thread is left."""
+        for one in (self.planner, self.later, self.studies):
+            one.stop()
+
     # -- telling ------------------------------------------------------------------------------------------
 
     def tell_defect(self, what: str, log: Path) -> None:
@@ -495,8 +500,7 @@ class MainWindow(QMainWindow):
             return
         self._keep.stop()
         self.store.recovery.forget()
-        for one in (self.planner, self.later, self.studies):
-            one.stop()
+        self.stop()
         self.log.close()
         self.plan_page.transport.player.close()
         event.accept()
