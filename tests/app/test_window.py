@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QImage
-from PyQt6.QtWidgets import QFileDialog, QLabel, QMessageBox, QToolButton
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QToolButton
 from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.painting import GUTTER
@@ -26,7 +26,8 @@ Wait = Callable[[], None]
 
 
 def words(window: MainWindow) -> str:
-    """Everything the reasons panel says."""
+    """Everything the reasons panel says; it is filled when all else has been painted."""
+    QApplication.processEvents()
     return "\n".join(label.text() for label in window.plan_page.reasons.findChildren(QLabel))
 
 

@@ -153,7 +153,7 @@ class PathDelegate(QStyledItemDelegate):
         if painter is not None and isinstance(row, CompareRow) and row.plan is not None:
             painter.save()
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            box = option.rect.adjusted(6, 4, -6, -4).toRectF()
+            box = option.rect.adjusted(6, 7, -6, -6).toRectF()
             # Ways across the neck differ in where the hand is.
             (paint_neck if row.kind == WAY else paint_path)(painter, box, row.plan, self.theme)
             painter.restore()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QSignalBlocker, Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -27,6 +28,9 @@ from dromic.schools.registry import SCHOOL_OF_STYLE, SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
 LEAST_LETTERS, ROOM_FOR_THE_ARROW = 5, 44
+# Narrower, what is chosen matters more than what it is called.
+NARROW = 1000
+_SHARES = {"&School": 3, "Ha&nds": 2, "&Aim": 2, "St&yle": 2}
 _AIMS = {str(Objective.EFFORT): "Least effort", str(Objective.TEMPO): "Highest tempo"}
 
 
@@ -36,6 +40,7 @@ class PlanBar(QWidget):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document = document
+        self._labels: list[QLabel] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(1, 0, 1, 0)
         row.setSpacing(4)
@@ -99,8 +104,20 @@ class PlanBar(QWidget):
             label = QLabel(name)
             label.setBuddy(box)
             row.addWidget(label)
-        row.addWidget(box, 1)
+            self._labels.append(label)
+        row.addWidget(box, _SHARES[name])
         return box
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Leave out what can be done without where there is little room."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        narrow = self.width() < NARROW
+        for widget in (*self._labels, self.slider):
+            widget.setHidden(narrow)
+        self.own.setHidden(narrow and not self.own.isEnabled())
 
     def _heard(self, change: Change) -> None:
         if change in (Change.PLAN_SETTINGS, Change.RIFF, Change.FILE, Change.PLAN):
@@ -130,6 +147,7 @@ class PlanBar(QWidget):
         self.slider.setValue(tempo)
         self.tempo.setValue(tempo)
         self.own.setEnabled(plan_settings.tempo is not None)
+        self._fit()
         self.school.setToolTip(SCHOOLS[plan_settings.school].words)
         del blockers
 

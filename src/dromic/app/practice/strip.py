@@ -11,6 +11,7 @@ from dromic.app.theme import Theme
 from dromic.practice.session import Block
 
 HEIGHT, GAP, NARROW = 62, 3.0, 44.0
+LEAST_BLOCK = 54.0
 
 
 class SessionStrip(QWidget):
@@ -53,11 +54,14 @@ class SessionStrip(QWidget):
         return QSize(600, HEIGHT)
 
     def _boxes(self) -> list[QRectF]:
-        total = sum(block.minutes for block in self._blocks) or 1
         room = self.width() - GAP * (len(self._blocks) - 1) - 2
+        # A short block has room for its words all the same, as long as there is any.
+        least = min(LEAST_BLOCK, room / max(len(self._blocks), 1))
+        total = sum(block.minutes for block in self._blocks) or 1
+        spare = room - least * len(self._blocks)
         x, found = 1.0, []
         for block in self._blocks:
-            width = room * block.minutes / total
+            width = least + spare * block.minutes / total
             found.append(QRectF(x, 1.0, width, HEIGHT - 2.0))
             x += width + GAP
         return found
