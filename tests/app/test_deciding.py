@@ -479,7 +479,7 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
     # Prices for the highest tempo last long enough to be cancelled.
     window.document.set_plan_settings(replace(window.document.plan_settings, objective=Objective.TEMPO))
     qtbot.keyClick(page.chart, Qt.Key.Key_1)
-    qtbot.waitUntil(lambda: "being priced" in words(), timeout=60_000)
+    qtbot.waitUntil(lambda: window.document.prices is Prices.COMING, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert window.document.prices is Prices.CANCELLED
     assert not window.planner.working

@@ -53,7 +53,10 @@ class Setting:
 
     def model(self, steps: Sequence[Step]) -> Model:
         """Return the movement model of this setting for some steps, with all that was worked out for it so far."""
-        means = means_of(steps, self.school_of)
+        return self.model_with(means_of(steps, self.school_of))
+
+    def model_with(self, means: tuple[Stroke, ...]) -> Model:
+        """Return the movement model of this setting for steps that some means sound."""
         return _model_of(self.instrument, self.hands, self.rules, self.by_phrase, self.sound, means)
 
 

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, told_together
+from dromic.music.remembering import last_of
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.figures import changes
-from dromic.planner.model import Model
+from dromic.planner.model import Model, means_of
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.problem import Setting
 from dromic.planner.step import Step
@@ -91,7 +92,10 @@ class Reason:
 
 def model_of(plan: Plan) -> Model:
     """Return the model a plan was made with."""
-    return Setting(plan.instrument, plan.hands, plan.rules, plan.by_phrase, plan.sound).model(plan.task.steps)
+    setting = Setting(plan.instrument, plan.hands, plan.rules, plan.by_phrase, plan.sound)
+    made_from = plan.rules, plan.by_phrase
+    means = last_of(plan.task, "_means", made_from, lambda: means_of(plan.task.steps, setting.school_of))
+    return setting.model_with(means)
 
 
 def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:

@@ -32,6 +32,7 @@ PANEL_LEAST, PANEL_WIDTH = 236, 330
 KEYED = 9
 _HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both hands at once"}
 _SMALLEST_EFFORT = 0.005
+PRICES_MS = 120
 PRICES_WORDS = {
     Prices.COMING: "The other ways are being priced…",
     Prices.CANCELLED: "The alternatives were not priced, as it was cancelled; F5 prices them.",
@@ -120,7 +121,6 @@ class ReasonsPanel(QScrollArea):
         self._prices = Prices.KNOWN
         self._later = QTimer(self)
         self._later.setSingleShot(True)
-        self._later.setInterval(0)
         self._later.timeout.connect(self._lay_out)
         self._lay_out()
 
@@ -132,10 +132,11 @@ class ReasonsPanel(QScrollArea):
     def show_step(self, plan: Plan | None, step: int | None, prices: Prices = Prices.KNOWN) -> None:
         """Show why a step is played as it is, and what else could be done.
 
-        The page is laid out when all else has been painted, and once for several changes at a time.
+        The page is laid out when all else has been painted, and once for several changes at a time; prices that are
+        on their way are waited for a little.
         """
         self._plan, self._step, self._prices = plan, step, prices
-        self._later.start()
+        self._later.start(PRICES_MS if prices is Prices.COMING else 0)
 
     def _lay_out(self) -> None:
         plan, step = self._plan, self._step
