@@ -12,7 +12,7 @@ scratch memory of its own.
 
 from libc.float cimport DBL_MAX
 from libc.math cimport INFINITY
-from libc.stdint cimport int32_t, int64_t
+from libc.stdint cimport int16_t, int32_t, int64_t
 from libc.stdlib cimport free, malloc
 
 import numpy as np
@@ -86,12 +86,13 @@ cdef class _Scratch:
     cdef void *at
     cdef Py_ssize_t size
     cdef Room room
+    cdef int64_t *sources
 
     def __dealloc__(self):
         free(self.at)
 
-    cdef int fit(self, JoinedMoves moves, Py_ssize_t starts) except -1:
-        """Make room for the sums of a link, which begin with so many numbers at most."""
+    cdef int fit(self, JoinedMoves moves, Py_ssize_t starts, Py_ssize_t ends=0) except -1:
+        """Make room for the sums of a link, which begin with so many numbers at most, and end with so many."""
         cdef Py_ssize_t cells = moves.link.grips_before * moves.link.grips_after, picks = moves.link.picks
         cdef Py_ssize_t runs = max(moves.link.runs_before, moves.link.runs_after), strokes = 0, part
         cdef Py_ssize_t grips = max(moves.link.grips_before, moves.link.grips_after)
@@ -99,7 +100,7 @@ cdef class _Scratch:
         cdef double *at
         for part in range(moves.count):
             strokes = max(strokes, strokes_room(&moves.link, &moves.views[part]))
-        wanted = 7 * cells + strokes + room + 2 * starts + picks * runs
+        wanted = 7 * cells + strokes + room + 2 * starts + picks * runs + ends
         if self.size < wanted:
             free(self.at)
             self.size = 0
@@ -113,6 +114,7 @@ cdef class _Scratch:
         self.room.start = self.room.room + room
         self.room.lead = <int64_t *> (self.room.start + starts)
         self.room.own = self.room.lead + starts
+        self.sources = self.room.own + picks * runs
         return 0
 
 
@@ -431,54 +433,62 @@ cdef class JoinedMoves:
     def least(self, here, layering=None, *, bint back=False, bound=INFINITY):
         """See `dromic.planner.kernel.plain.JoinedMoves.least`."""
         given = np.ascontiguousarray(here, dtype=np.float64)
-        cdef const double[:, ::1] sums = given.reshape(-1, given.shape[given.ndim - 1])
+        cdef bint flat = given.ndim == 1
+        cdef const double[::1] sums = given if flat else given.reshape(-1)
         cdef Py_ssize_t count = self.states_after if back else self.states_before
         cdef Py_ssize_t size = self.states_before if back else self.states_after
         cdef Py_ssize_t sources = self.link.grips_after if back else self.link.grips_before
         cdef Py_ssize_t targets = self.link.grips_before if back else self.link.grips_after
         cdef Py_ssize_t source_copies = count // sources, target_copies = size // targets, picks = self.link.picks
-        cdef Py_ssize_t state, part, row, rows = sums.shape[0], wanted = count
+        cdef Py_ssize_t state, part, row, block, rows = 1 if flat else len(given), wanted = count
         cdef const double[::1] bounds
         cdef bint one_bound = not isinstance(bound, np.ndarray)
         cdef double most = bound if one_bound else INFINITY
         cdef Way way, free_way
         cdef _Entry entry = None
         cdef _Scratch scratch
+        cdef const double *own
         cdef double *start
         cdef double *costs
         cdef int64_t *lead
+        cdef int64_t *source
         cdef Room *room
         if layering is not None:
             entry = _entry_of(layering.onto if back else layering.into)
             if entry.source_of != sources or entry.target_of != targets:
                 raise ValueError("layers do not fit the grips of a link")
             wanted, size = source_copies * entry.source_grips, target_copies * entry.target_grips
-        if sums.shape[1] != wanted:
-            raise ValueError(f"there are {wanted} states, and {sums.shape[1]} sums")
+        if sums.shape[0] != rows * wanted:
+            raise ValueError(f"there are {wanted} states, and {given.shape[given.ndim - 1]} sums")
         if not one_bound:
             bounds = np.ascontiguousarray(bound, dtype=np.float64)
             if bounds.shape[0] != rows:
                 raise ValueError(f"there are {rows} rows of sums, and {bounds.shape[0]} bounds")
-        shape = (*given.shape[:given.ndim - 1], size)
-        values, taken, found = np.empty(shape), np.zeros(shape), np.empty((rows, size), dtype=np.int64)
-        cdef double[:, ::1] best = values.reshape(rows, size)
-        cdef double[:, ::1] loads = taken.reshape(rows, size)
-        cdef int64_t[:, ::1] source = found
+        # Kept for every state of a riff: numbers of states are as small as they can be.
+        values, taken = np.empty(rows * size), np.zeros(rows * size)
+        found = np.empty(rows * size, dtype=np.int16 if wanted <= MOST_SMALL else np.int32)
+        cdef double[::1] best = values
+        cdef double[::1] loads = taken
+        cdef int16_t[::1] small
+        cdef int32_t[::1] large
+        if rows * size == 0:
+            return Least(values.reshape(rows, size), found.reshape(rows, size), taken.reshape(rows, size))
         scratch = _scratch()
-        scratch.fit(self, rows * count)
+        scratch.fit(self, rows * count, rows * size)
         room = &scratch.room
+        source = scratch.sources
         # Behind the tables that are turned there is room for one more.
         costs = room.turned + 3 * self.link.grips_before * self.link.grips_after
         with nogil:
+            for state in range(rows * size):
+                best[state], source[state] = DBL_MAX, -1
             for row in range(rows):
-                for state in range(size):
-                    best[row, state], source[row, state] = DBL_MAX, -1
-                start, lead = room.start + row * count, room.lead + row * count
+                start, lead, own = room.start + row * count, room.lead + row * count, &sums[row * wanted]
                 if entry is None:
                     for state in range(count):
-                        start[state], lead[state] = sums[row, state], state
+                        start[state], lead[state] = own[state], state
                 else:
-                    entry.begin(source_copies, &sums[row, 0], count, start, lead)
+                    entry.begin(source_copies, own, count, start, lead)
             for part in range(self.count):
                 fill(&self.link, &self.views[part], back, most, room, &free_way)
                 for row in range(rows):
@@ -488,27 +498,34 @@ cdef class JoinedMoves:
                             &free_way, bounds[row], strokes_room(&self.link, &self.views[part]), costs, room.strokes, &way
                         )
                     state = row * count + way.source_block * picks * sources
+                    block = row * size + way.target_block * picks * targets
                     relax(
-                        &way, room.start + state, room.lead + state, room.room, room.own,
-                        &best[row, way.target_block * picks * targets],
-                        &source[row, way.target_block * picks * targets],
-                        &loads[row, way.target_block * picks * targets],
+                        &way, room.start + state, room.lead + state, room.room, room.own, &best[block], source + block,
+                        &loads[block],
                     )
                     if entry is not None:
                         entry.go_on(
-                            &way, source_copies, target_copies, &sums[row, 0], room.room, &best[row, 0],
-                            &source[row, 0], &loads[row, 0],
+                            &way, source_copies, target_copies, &sums[row * wanted], room.room, &best[row * size],
+                            source + row * size, &loads[row * size],
                         )
-            for row in range(rows):
-                if entry is not None:
-                    entry.end(target_copies, &best[row, 0], &source[row, 0], &loads[row, 0])
-                for state in range(size):
-                    if best[row, state] == DBL_MAX:
-                        best[row, state] = INFINITY
+            if entry is not None:
+                for row in range(rows):
+                    entry.end(target_copies, &best[row * size], source + row * size, &loads[row * size])
+            for state in range(rows * size):
+                if best[state] == DBL_MAX:
+                    best[state] = INFINITY
+        if wanted <= MOST_SMALL:
+            small = found
+            for state in range(rows * size):
+                small[state] = <int16_t> source[state]
+        else:
+            large = found
+            for state in range(rows * size):
+                large[state] = <int32_t> source[state]
         UNUSED.append(scratch)
-        # Kept for every state of a riff: as small as they can be.
-        numbers = found.reshape(shape).astype(np.int16 if wanted <= MOST_SMALL else np.int32)
-        return Least(values, numbers, taken)
+        if flat:
+            return Least(values, found, taken)
+        return Least(values.reshape(rows, size), found.reshape(rows, size), taken.reshape(rows, size))
 
     def smallest_largest(self, here, *, bint back=False):
         """See `dromic.planner.kernel.plain.JoinedMoves.smallest_largest`."""
