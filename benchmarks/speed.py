@@ -16,7 +16,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import pairwise
@@ -29,7 +29,7 @@ from benchmarks.riffs import varied_riff, wandering_lick
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import parse_pitch
 from dromic.music.riff import Note, Riff
-from dromic.planner.compare import compare_schools
+from dromic.planner.compare import SchoolPlans, compare_schools
 from dromic.planner.kernel import COMPILED
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Objective, Plan
@@ -37,7 +37,8 @@ from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
 from dromic.planner.solution import solve
-from dromic.schools.registry import school_named
+from dromic.schools.registry import SCHOOLS, school_named
+from dromic.schools.school import School
 
 REQUEST = Request(hands_named("medium"), school_named("least-motion"))
 PAGE = Path(__file__).resolve().parent.parent / "docs" / "speed.md"
@@ -191,6 +192,18 @@ def many_plans_rows() -> Iterator[Row]:
         compare_schools(riff, REQUEST)
         taken = ms(partial(compare_schools, riff, REQUEST), 3)
         yield Row(f"twelve schools, {count} notes", before, wanted, told(taken))
+    for count in (64, 256):
+        riff = wandering_lick(count)
+        plans, schools = SchoolPlans(), list(SCHOOLS.values())
+
+        def all_schools(riff: Riff, plans: SchoolPlans = plans, schools: Sequence[School] = schools) -> None:
+            for school in schools:
+                plans.plan(riff, replace(REQUEST, school=school))
+
+        all_schools(riff)
+        changed = iter([edited(riff, 1, 3, name) for name in ("C5", "G#4", "A4", "B4")])
+        again = ms(lambda all_schools=all_schools, changed=changed: all_schools(next(changed)), 4)  # type: ignore[misc]
+        yield Row(f"the same after an edited note, as Compare plans them, {count} notes", "", "", told(again))
     riff = wandering_lick(64)
     yield Row("six best plans, 64 notes", "450 ms", "15 ms", told(ms(lambda: best_plans_of(riff, REQUEST, 6), 3)))
 
@@ -236,6 +249,16 @@ def again_rows() -> Iterator[Row]:
             "16 ms; 30 to 120 ms" if what != "other tempo" else "40 ms",
             f"{told(median(shown))}; {told(median(priced))}",
         )
+    asked = replace(request, objective=Objective.TEMPO)
+    again(riff, asked)
+    start, coming = time.perf_counter(), Replanner().plans(riff, asked, first=range(480, 510))
+    times = []
+    for _ in range(3):
+        next(coming)
+        times.append(1000 * (time.perf_counter() - start))
+    yield Row(
+        "highest tempo, 1,000 notes: plan; prices of what shows; all prices", "", "", "; ".join(map(told, times))
+    )
     schools = [school_named(name) for name in ("economy", "strict-alternate", "economy", "strict-alternate")]
     times = [again(riff, replace(request, school=school))[0] for school in schools]
     yield Row("other school, 1,000 notes: plan", "1.6 s", "40 ms", told(median(times[2:])))
