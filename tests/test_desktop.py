@@ -14,7 +14,7 @@ from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
-from docs import write_desktop
+from docs import write_deb, write_desktop
 from PyQt6.QtGui import QIcon
 from pytestqt.qtbot import QtBot
 
@@ -237,3 +237,31 @@ def test_pictures_and_pages_of_the_readme_are_there() -> None:
     for page in (ROOT / "README.md", ROOT / "ARCHITECTURE.md", ROOT / "CHANGELOG.md"):
         for link in re.findall(r"\]\(([^)#:]+?)\)", page.read_text()):
             assert (ROOT / link).exists(), f"{page.name}: {link}"
+
+
+@pytest.mark.skipif(shutil.which("dpkg-deb") is None, reason="needs dpkg")
+def test_the_debian_package_puts_everything_where_debian_has_it(tmp_path: Path) -> None:
+    """Judged by dpkg, as the Filesystem Hierarchy Standard has places; the libraries are left out here."""
+    root = tmp_path / "dromic"
+    root.mkdir()
+    write_deb.lay_out(root)
+    made = write_deb.package(root, tmp_path)
+    fields = dict(
+        line.split(": ", 1)
+        for line in subprocess.run(
+            ["dpkg-deb", "--field", str(made), "Package", "Version", "Depends"],
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stdout.splitlines()
+    )
+    assert (fields["Package"], fields["Version"]) == ("dromic", __version__)
+    assert f"python3 (>= {sys.version_info.major}.{sys.version_info.minor})" in fields["Depends"]
+    listed = subprocess.run(
+        ["dpkg-deb", "--contents", str(made)], capture_output=True, text=True, check=True
+    ).stdout
+    held = {line.split()[-1].removeprefix(".") for line in listed.splitlines()}
+    places = {f"/usr/share/{place}" + ".gz" * place.startswith("man/") for place in PLACES.values()}
+    assert places | {"/usr/bin/dromic", "/usr/share/doc/dromic/copyright"} <= held
+    (launcher,) = [line for line in listed.splitlines() if line.endswith("./usr/bin/dromic")]
+    assert launcher.startswith("-rwxr-xr-x root/root")
