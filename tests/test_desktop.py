@@ -246,22 +246,17 @@ def test_the_debian_package_puts_everything_where_debian_has_it(tmp_path: Path) 
     root.mkdir()
     write_deb.lay_out(root)
     made = write_deb.package(root, tmp_path)
-    fields = dict(
-        line.split(": ", 1)
-        for line in subprocess.run(
-            ["dpkg-deb", "--field", str(made), "Package", "Version", "Depends"],
-            capture_output=True,
-            text=True,
-            check=True,
-        ).stdout.splitlines()
-    )
+
+    def told(*asked: str) -> list[str]:
+        done = subprocess.run(["dpkg-deb", *asked], capture_output=True, text=True, check=True)
+        return done.stdout.splitlines()
+
+    fields = dict(line.split(": ", 1) for line in told("--field", str(made), "Package", "Version", "Depends"))
     assert (fields["Package"], fields["Version"]) == ("dromic", __version__)
     assert f"python3 (>= {sys.version_info.major}.{sys.version_info.minor})" in fields["Depends"]
-    listed = subprocess.run(
-        ["dpkg-deb", "--contents", str(made)], capture_output=True, text=True, check=True
-    ).stdout
-    held = {line.split()[-1].removeprefix(".") for line in listed.splitlines()}
+    listed = told("--contents", str(made))
+    held = {line.split()[-1].removeprefix(".") for line in listed}
     places = {f"/usr/share/{place}" + ".gz" * place.startswith("man/") for place in PLACES.values()}
     assert places | {"/usr/bin/dromic", "/usr/share/doc/dromic/copyright"} <= held
-    (launcher,) = [line for line in listed.splitlines() if line.endswith("./usr/bin/dromic")]
+    (launcher,) = [line for line in listed if line.endswith("./usr/bin/dromic")]
     assert launcher.startswith("-rwxr-xr-x root/root")

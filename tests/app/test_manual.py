@@ -5,12 +5,13 @@ from __future__ import annotations
 import re
 
 import pytest
-from PyQt6.QtCore import QEvent, QPoint, Qt
-from PyQt6.QtGui import QHelpEvent, QKeySequence
+from PyQt6.QtCore import QEvent, QPoint, Qt, QUrl
+from PyQt6.QtGui import QHelpEvent, QKeySequence, QTextDocument
 from PyQt6.QtWidgets import QApplication, QWhatsThis
 from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.lanes import LANES
+from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from dromic.manual.pages import Page, matching, pages
 from tests.helpers import not_none
@@ -25,6 +26,26 @@ def test_keys_of_the_manual_are_those_of_the_window(window: MainWindow, page: Pa
     named = set(re.findall(r"\b(?:Ctrl|Shift)\+(?:Shift\+)?(?:F\d+|[A-Z0-9])\b|\bF\d+\b", page.text))
     named = {key for key in named if not re.search(rf"(?:\w\+){re.escape(key)}", page.text) or "+" in key}
     assert named <= known, named - known
+
+
+@pytest.mark.parametrize("theme", [LIGHT, DARK], ids=lambda theme: theme.name)
+def test_every_page_shows_its_picture(window: MainWindow, theme: Theme) -> None:
+    window.set_theme(theme)
+    window.show_manual()
+    dialog = window.manual_dialog
+    seen = set()
+    for row, page in enumerate(pages()):
+        dialog.list.setCurrentRow(row)
+        (name,) = re.findall(r"!\[[^\]]+\]\((\S+)\)", page.text)
+        shown = not_none(dialog.page.document()).resource(
+            QTextDocument.ResourceType.ImageResource.value, QUrl(name)
+        )
+        assert 280 <= shown.width() <= 560
+        seen.add(bytes(not_none(shown.bits()).asarray(shown.sizeInBytes())))
+        # It belongs to the window as it looks: paper is white in both.
+        light = shown.pixelColor(3, 3).lightness() > 128
+        assert light is (theme is LIGHT or "files" in name)
+    assert len(seen) == len(pages())
 
 
 def test_the_manual_is_searched_as_one_types(window: MainWindow, qtbot: QtBot) -> None:

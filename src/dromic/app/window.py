@@ -448,7 +448,7 @@ class MainWindow(QMainWindow):
         """Show the manual."""
         from dromic.app.shell.manual_dialog import ManualDialog
 
-        self.manual_dialog = ManualDialog(self)
+        self.manual_dialog = ManualDialog(self, dark=self._theme is DARK)
         self.manual_dialog.show()
 
     def show_motion(self) -> None:

@@ -52,5 +52,18 @@ def matching(words: str) -> tuple[Page, ...]:
 
 
 def plain(page: Page) -> str:
-    """The text of a page without its marks."""
-    return re.sub(r"[*`#]", "", page.text)
+    """The text of a page without its marks and pictures."""
+    return re.sub(r"[*`#]", "", re.sub(r"!\[[^\]]*\]\([^)]*\)", "", page.text))
+
+
+def picture(path: str, *, dark: bool) -> bytes:
+    """A picture of a page as a PNG file; of the dark window where there is one.
+
+    Raises
+    ------
+    FileNotFoundError
+    """
+    name = path.rpartition("/")[2].removesuffix(".png")
+    folder = files("dromic.manual") / "pictures"
+    own = folder / f"{name}-dark.png"
+    return (own if dark and own.is_file() else folder / f"{name}.png").read_bytes()

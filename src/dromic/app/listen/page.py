@@ -80,6 +80,7 @@ class ListenPage(ListenView):
         self.recorder.level.connect(self.meter.show_level)
         self.recorder.level.connect(lambda *_: self._say_recording())
         self.recorder.changed.connect(self._refresh)
+        self._stopped = False
         self.recorder.finished.connect(self._recorded)
         self.recorder.message.connect(self._trouble)
         self.player.message.connect(self.message)
@@ -417,7 +418,10 @@ class ListenPage(ListenView):
         self._refresh()
 
     def stop(self) -> None:
-        """End a recording, and wait until no thread is left."""
+        """End a recording, and wait until no thread is left; once is enough."""
+        if self._stopped:
+            return
+        self._stopped = True
         self.recorder.finished.disconnect(self._recorded)
         self.recorder.close()
         self.player.close()

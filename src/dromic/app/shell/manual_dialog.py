@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QTextCursor, QTextDocument
+from PyQt6.QtCore import Qt, QUrl
+from PyQt6.QtGui import QImage, QTextCursor, QTextDocument
 from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
@@ -15,29 +15,50 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.manual.pages import Page, matching
+from dromic.manual.pages import Page, matching, picture
+
+
+class _Page(QTextBrowser):
+    """Shows a page with its pictures, which there are in both themes."""
+
+    def __init__(self, *, dark: bool) -> None:
+        super().__init__()
+        self._dark = dark
+
+    def loadResource(self, kind: int, name: QUrl) -> object:
+        """A picture, in the theme of the window where it is drawn in both."""
+        if kind != QTextDocument.ResourceType.ImageResource.value:
+            return super().loadResource(kind, name)
+        return QImage.fromData(picture(name.path(), dark=self._dark))
 
 
 class ManualDialog(QDialog):
-    """Shows the pages beside the window, which stays in use."""
+    """Shows the pages beside the window, which stays in use.
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    Parameters
+    ----------
+    parent : QWidget or None
+    dark : bool
+        Whether the window is dark.
+    """
+
+    def __init__(self, parent: QWidget | None = None, *, dark: bool = False) -> None:
         super().__init__(parent)
         self.setWindowTitle("Manual")
-        self.resize(820, 560)
+        self.resize(860, 640)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search: what you want to do, or a key")
         self.search.setAccessibleName("Search the manual")
         self.list = QListWidget()
         self.list.setAccessibleName("Pages")
-        self.page = QTextBrowser()
+        self.page = _Page(dark=dark)
         self.page.setAccessibleName("Page")
         self.page.setOpenExternalLinks(False)
         self._pages: tuple[Page, ...] = ()
         split = QSplitter()
         split.addWidget(self.list)
         split.addWidget(self.page)
-        split.setSizes([230, 590])
+        split.setSizes([220, 640])
         split.setStretchFactor(1, 1)
         rows = QVBoxLayout(self)
         top = QHBoxLayout()
