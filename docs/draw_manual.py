@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QWidget
 # First of all: it says where settings are kept, and that no display is needed.
 from take_screenshots import PASTED, settle
 
+from dromic.app.shell.hints import HINTS
 from dromic.app.shell.menus import STAGES
 from dromic.app.start import application, open_window, take_down
 from dromic.app.theme import DARK, LIGHT
@@ -150,7 +151,7 @@ def main() -> None:
     window = open_window(demo=True)
     window.resize(1120, 720)
     window.show()
-    window.preferences.prefer(welcomed=True)
+    window.preferences.prefer(welcomed=True, hints_read=tuple(HINTS))
     for theme, ending in ((LIGHT, ""), (DARK, "-dark")):
         window.set_theme(theme)
         for name, (riff, draw) in PICTURES.items():

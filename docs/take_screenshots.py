@@ -15,6 +15,7 @@ from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtPdf import QPdfDocument
 
 from dromic.app.jobs import Jobs
+from dromic.app.shell.hints import HINTS
 from dromic.app.shell.menus import STAGES
 from dromic.app.start import application, draw_window, open_window
 from dromic.app.theme import DARK, LIGHT, Theme
@@ -185,7 +186,7 @@ def main() -> None:
     window = open_window(demo=True)
     window.resize(1280, 800)
     window.show()
-    window.preferences.prefer(welcomed=True)
+    window.preferences.prefer(welcomed=True, hints_read=tuple(HINTS))
     for name, riff, stage, theme, step in PICTURES:
         window.show_stage(1)
         window.open_demo(window.riffs[riff])

@@ -18,6 +18,7 @@ from dromic.app.chart.painting import GUTTER
 from dromic.app.chart.seen_whole import seen_whole
 from dromic.app.riff.key_guide import GUIDE, Moment
 from dromic.app.riff.neck_entry import NeckGeometry
+from dromic.app.shell.hints import HINTS
 from dromic.app.shell.menus import STAGES
 from dromic.app.window import MainWindow
 from dromic.formats.rifftext_reader import read_riff_text
@@ -93,6 +94,29 @@ def test_the_strip_knows_locks_spots_and_phrases() -> None:
     assert list(whole.locks) == [0.0, 5.0]
     held = {float(planned.events[limit.end].moment.played) for limit in planned.limits}
     assert set(whole.spots) == held
+
+
+@pytest.mark.parametrize(
+    ("to", "keys", "wanted"),
+    [
+        ((2, 8), Qt.KeyboardModifier.ControlModifier, "| 2:5/8 2:8.h r/4 r/2 |"),
+        ((2, 3), Qt.KeyboardModifier.ControlModifier, "| 2:5/8 2:3.p r/4 r/2 |"),
+        ((3, 5), Qt.KeyboardModifier.NoModifier, "| 2:5.b1/8 r r/4 r/2 |"),
+        ((4, 5), Qt.KeyboardModifier.NoModifier, "| 2:5.b2/8 r r/4 r/2 |"),
+    ],
+)
+def test_drags_on_the_neck_are_marks(
+    window: MainWindow, qtbot: QtBot, to: tuple[int, int], keys: Qt.KeyboardModifier, wanted: str
+) -> None:
+    page = window.riff_page
+    window.show_stage(0)
+    window.document.start("| r/8 r r/4 r/2 |\n")
+    page.board.entry.go(0)
+    qtbot.waitUntil(page.neck.isVisible)
+    spots = [not_none(page.neck.geometry_now).spot(Place(*place)).toPoint() for place in ((2, 5), to)]
+    qtbot.mousePress(page.neck, Qt.MouseButton.LeftButton, keys, spots[0])
+    qtbot.mouseRelease(page.neck, Qt.MouseButton.LeftButton, keys, spots[1])
+    assert not_none(window.document.reading).riff.phrases == read_riff_text(wanted).riff.phrases
 
 
 @pytest.mark.parametrize("stage", range(len(STAGES)))
@@ -187,3 +211,31 @@ def test_first_steps_come_back_from_help(window: MainWindow, qtbot: QtBot) -> No
     window.show_first_steps()
     assert window.stage == 0
     assert not page.welcome.isHidden()
+
+
+def test_each_hint_is_read_by_itself_and_comes_back_with_the_first_steps(window: MainWindow, qtbot: QtBot) -> None:
+    window.resize(1280, 800)
+    for number, stage in enumerate(STAGES):
+        window.show_stage(number)
+        assert window.hints.isHidden() is (stage not in HINTS)
+    window.show_stage(STAGES.index("Compare"))
+    qtbot.mouseClick(window.hints.button, Qt.MouseButton.LeftButton)
+    assert window.hints.isHidden()
+    assert window.store.settings.hints_read == ("Compare",)
+    window.show_stage(STAGES.index("Plan"))
+    assert not window.hints.isHidden()
+    window.resize(1000, 640)
+    qtbot.waitUntil(window.hints.isHidden)
+    window.resize(1280, 800)
+    window.show_first_steps()
+    window.show_stage(STAGES.index("Compare"))
+    qtbot.waitUntil(lambda: not window.hints.isHidden())
+
+
+def test_what_is_written_in_a_chart_grows_with_the_text(window: MainWindow) -> None:
+    chart = window.plan_page.chart
+    plain = chart.viewport_width
+    window.preferences.prefer(text_size=1.5)
+    assert chart.viewport_width < plain / 1.3
+    window.preferences.prefer(chart_size=2.0, text_size=2.0)
+    assert chart._size == 2.0

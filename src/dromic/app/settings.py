@@ -29,10 +29,11 @@ from dromic.storage.writing import make_folder, write_text
 
 SCHEMA = 1
 MOST_RECENT = 10
+MOST_HINTS = 50
 LOUDEST = 150
 TEXT_SIZES = (1.0, 1.25, 1.5, 2.0)
 SIZES = (1.0, 1.25, 1.5, 2.0)
-_NOT_PLAIN = ("recent", "hands")
+_NOT_PLAIN = ("recent", "hands", "hints_read")
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,8 @@ class Settings:
         The player's own.
     welcomed : bool
         Whether the first steps have been read.
+    hints_read : tuple of str
+        Stages whose hint has been read.
     thick_on_top : bool
         Strings as they hang; else as on a page of tablature.
     left_handed : bool
@@ -79,6 +82,7 @@ class Settings:
     recent: tuple[str, ...] = ()
     hands: Hands | None = None
     welcomed: bool = False
+    hints_read: tuple[str, ...] = ()
     thick_on_top: bool = True
     left_handed: bool = False
     neck: bool = True
@@ -135,6 +139,7 @@ def _settings(data: object) -> Settings:
     found = Settings(
         recent=tuple(str(one) for one in data.get("recent", ()))[:MOST_RECENT],
         hands=None if hands is None else hands_from_data(hands),
+        hints_read=tuple(str(one) for one in data.get("hints_read", ()))[:MOST_HINTS],
     )
     plain = {
         one.name: data[one.name] for one in fields(Settings) if one.name not in _NOT_PLAIN and one.name in data

@@ -36,6 +36,7 @@ from dromic.app.settings import Settings, Store
 from dromic.app.shell import message_boxes
 from dromic.app.shell.focus_ring import FocusRing
 from dromic.app.shell.header import Header
+from dromic.app.shell.hints import HintBar
 from dromic.app.shell.menus import STAGES, Menus, MenuTargets
 from dromic.app.shell.planning_status import PlanningStatus
 from dromic.app.shell.preferences import Preferences
@@ -61,7 +62,7 @@ if TYPE_CHECKING:
     from dromic.app.log.page import LogPage
     from dromic.app.practice.page import PracticePage
 
-KEEP_MS, LOW = 1500, 600
+KEEP_MS, LOW, HINT_FROM = 1500, 600, 700
 
 
 class MainWindow(QMainWindow):
@@ -88,6 +89,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.header = Header(self.document)
+        self.hints = HintBar()
         self.riff_page = RiffPage(self.document, theme, riffs)
         self.plan_page = PlanPage(self.document, theme)
         self.later = LaterPages(self)
@@ -119,6 +121,7 @@ class MainWindow(QMainWindow):
             self.store,
             self.plan_page,
             self.riff_page,
+            self.hints,
             self.remember,
             self.set_theme,
         )
@@ -128,6 +131,7 @@ class MainWindow(QMainWindow):
         )
         self.riff_page.wanted.connect(self._open_demo)
         self.riff_page.welcome.read.connect(self._welcomed)
+        self.hints.read.connect(self._hint_read)
         self.plan_page.drill_wanted.connect(self.drill)
         self.plan_page.riff_wanted.connect(self.open_drill)
         own = self.riff_page
@@ -156,6 +160,7 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(16, 2, 14, 8)
         column.setSpacing(8)
         column.addWidget(self.header)
+        column.addWidget(self.hints)
         column.addWidget(self._stages, 1)
         row.addLayout(column, 1)
         self.setCentralWidget(page)
@@ -205,6 +210,7 @@ class MainWindow(QMainWindow):
         self.document.writing = index == STAGES.index("Riff")
         self._stages.setCurrentIndex(index)
         self.rail.show_stage(index)
+        self.hints.show_stage(STAGES[index])
         self._pages[index].activated()
 
     def show_view(self, stage: int, view: int) -> None:
@@ -304,6 +310,11 @@ class MainWindow(QMainWindow):
             if not Path(name).exists():
                 self.say_trouble(self.store.edit(partial(Settings.without_recent, name=name)))
         return [Path(name) for name in self.store.settings.recent]
+
+    def _hint_read(self, stage: str) -> None:
+        """A hint has been read: the keys go back to the stage."""
+        self.preferences.prefer(hints_read=(*self.store.settings.hints_read, stage))
+        self._pages[self.stage].activated()
 
     def _welcomed(self) -> None:
         self.preferences.prefer(welcomed=True)
@@ -426,7 +437,7 @@ class MainWindow(QMainWindow):
 
     def show_first_steps(self) -> None:
         """Show the first steps again."""
-        self.preferences.prefer(welcomed=False)
+        self.preferences.prefer(welcomed=False, hints_read=())
         self.show_view(0, 0)
 
     def show_settings(self) -> None:
@@ -475,6 +486,7 @@ class MainWindow(QMainWindow):
         """In a low window the work comes before the figures' names."""
         super().resizeEvent(event)
         self.header.set_low(self.height() < LOW)
+        self.hints.set_low(self.height() < HINT_FROM)
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Take files and text."""

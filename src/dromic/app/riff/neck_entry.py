@@ -1,4 +1,4 @@
-"""The neck on the Riff stage: a click writes the note that lies there, a drag along a string is a slide."""
+"""The neck on the Riff stage: a click writes the note that lies there, drags are slides, slurs and bends."""
 
 from __future__ import annotations
 
@@ -12,14 +12,15 @@ from dromic.app.chart.painting import pen, pixel_font
 from dromic.app.theme import Theme
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import pitch_name
-from dromic.music.riff import Place
+from dromic.music.riff import Mark, Place
 
 HEIGHT, NUT, EDGE, FOOT = 112, 34.0, 13.0, 16.0
 DOT = 8.0
 MARKED = (3, 5, 7, 9, 12, 15, 17, 19, 21, 24)
 _HINT = (
     "Click a place to write its note and go on; with Shift it joins the note before as a chord. Drag along a "
-    "string to slide. F10 shows or hides the neck"
+    "string to slide, with Ctrl to hammer on or pull off; drag across one string for a half-step bend, across two "
+    "for a whole step. F10 shows or hides the neck"
 )
 
 
@@ -73,6 +74,10 @@ class NeckGeometry:
         return Place(string, fret)
 
 
+def _ctrl(event: QMouseEvent) -> bool:
+    return bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+
+
 class NeckEntry(QWidget):
     """Takes notes by the mouse.
 
@@ -82,13 +87,16 @@ class NeckEntry(QWidget):
         A note is to be written, and the cursor goes on.
     joined : Place
         A note is to join the one before.
-    slid : (Place, int)
-        A note is to be written, and a slide to a fret.
+    dragged : (Place, int, Mark)
+        A note is to be written, and another on its string, slid to, hammered on or pulled off.
+    bent : (Place, Mark)
+        A note is to be written that is bent.
     """
 
     placed = pyqtSignal(object)
     joined = pyqtSignal(object)
-    slid = pyqtSignal(object, int)
+    dragged = pyqtSignal(object, int, object)
+    bent = pyqtSignal(object, object)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -234,15 +242,19 @@ class NeckEntry(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        """Write the note, or the slide."""
+        """Write the note, or what the drag makes of it."""
         if event is None or self._pressed is None or event.button() is not Qt.MouseButton.LeftButton:
             return
         pressed, let_go = self._pressed, self._place_at(event)
         self._pressed = None
         if let_go is None:
             return
-        if pressed.fret and let_go.fret and let_go.fret != pressed.fret and let_go.string == pressed.string:
-            self.slid.emit(pressed, let_go.fret)
+        along, across = let_go.fret - pressed.fret, abs(let_go.string - pressed.string)
+        if along and not across and ((pressed.fret and let_go.fret) or _ctrl(event)):
+            hammered = Mark.HAMMER if along > 0 else Mark.PULL
+            self.dragged.emit(pressed, let_go.fret, hammered if _ctrl(event) else Mark.SLIDE)
+        elif pressed.fret and across and not along:
+            self.bent.emit(pressed, Mark.BEND_HALF if across == 1 else Mark.BEND_WHOLE)
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.joined.emit(pressed)
         else:

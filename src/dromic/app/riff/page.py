@@ -138,7 +138,8 @@ class RiffPage(QWidget):
         row.addWidget(self.folding)
         self.neck.placed.connect(lambda place: self.board.do(lambda: self._write(place)))
         self.neck.joined.connect(lambda place: self.board.do(lambda: self._join(place)))
-        self.neck.slid.connect(lambda place, fret: self.board.do(lambda: self._slide(place, fret)))
+        self.neck.dragged.connect(lambda place, fret, mark: self.board.do(lambda: self._slur(place, fret, mark)))
+        self.neck.bent.connect(lambda place, mark: self.board.do(lambda: self._write_marked(place, mark)))
         self.board.moved.connect(self._follow_board)
         self.editor.focused.connect(lambda: self.guide.show_moment(Moment.TEXT))
         self.board.phrase_wanted.connect(self._ask_phrase)
@@ -206,11 +207,15 @@ class RiffPage(QWidget):
         if goes_back:
             entry.move(1)
 
-    def _slide(self, place: Place, fret: int) -> None:
-        """Write a note, and a slide to another fret."""
+    def _slur(self, place: Place, fret: int, mark: Mark) -> None:
+        """Write a note, and another on its string that is slid to, hammered on or pulled off."""
         self._write(place)
-        self.board.entry.place(Place(place.string, fret))
-        self.board.entry.mark(Mark.SLIDE)
+        self._write_marked(Place(place.string, fret), mark)
+
+    def _write_marked(self, place: Place, mark: Mark) -> None:
+        """Write a note with a mark."""
+        self.board.entry.place(place)
+        self.board.entry.mark(mark)
         self.board.entry.move(1)
 
     def _follow_board(self) -> None:

@@ -10,7 +10,10 @@ from dromic.app.chart.view import ChartView
 from dromic.app.plan.page import PlanPage
 from dromic.app.riff.page import RiffPage
 from dromic.app.settings import Settings, Store
+from dromic.app.shell.hints import HintBar
 from dromic.app.theme import LIGHT, THEMES, Theme
+
+LARGEST = 2.0
 
 
 class Preferences:
@@ -23,6 +26,8 @@ class Preferences:
     plan_page : PlanPage
     riff_page : RiffPage
         Whose first steps show until they have been read.
+    hints : HintBar
+        As the first steps.
     remember : callable
         Changes the settings that are kept.
     set_theme : callable
@@ -33,10 +38,11 @@ class Preferences:
         store: Store,
         plan_page: PlanPage,
         riff_page: RiffPage,
+        hints: HintBar,
         remember: Callable[..., None],
         set_theme: Callable[[Theme], None],
     ) -> None:
-        self._store, self._plan_page, self._riff_page = store, plan_page, riff_page
+        self._store, self._plan_page, self._riff_page, self._hints = store, plan_page, riff_page, hints
         self._charts: list[ChartView] = []
         self._remember, self._set_theme = remember, set_theme
         transport = plan_page.transport
@@ -64,7 +70,7 @@ class Preferences:
         """Turn further charts as the first."""
         self._charts += charts
         for chart in charts:
-            chart.set_view(1.0, **self._turned)
+            chart.set_view(self.settings.text_size, **self._turned)
 
     @property
     def _turned(self) -> dict[str, bool]:
@@ -73,16 +79,17 @@ class Preferences:
     def apply(self) -> None:
         """Bring the settings to all parts."""
         page, settings, turned = self._plan_page, self.settings, self._turned
-        page.chart.set_view(settings.chart_size, **turned, mutes=settings.mutes, harmony=settings.harmony)
+        # What is written in a chart grows with all other text.
+        size = min(settings.chart_size * settings.text_size, LARGEST)
+        page.chart.set_view(size, **turned, mutes=settings.mutes, harmony=settings.harmony)
         for chart in self._charts:
-            chart.set_view(1.0, **turned)
-        page.neck.set_view(
-            thick_on_top=settings.thick_on_top, left_handed=settings.left_handed, size=settings.chart_size
-        )
+            chart.set_view(settings.text_size, **turned)
+        page.neck.set_view(thick_on_top=settings.thick_on_top, left_handed=settings.left_handed, size=size)
         page.want_neck(settings.neck)
         self._riff_page.want_neck(settings.neck)
         self._riff_page.neck.set_view(thick_on_top=settings.thick_on_top, left_handed=settings.left_handed)
         self._riff_page.want_first_steps(not settings.welcomed)
+        self._hints.set_read(settings.hints_read)
         transport = page.transport
         for on, box in (
             (settings.click, transport.click),

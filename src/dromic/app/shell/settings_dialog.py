@@ -122,14 +122,14 @@ class SettingsDialog(QDialog):
             choice.setCurrentIndex(choice.findData(getattr(settings, name)))
             choice.blockSignals(False)
         self.forget.setEnabled(bool(settings.recent))
-        self.welcome.setEnabled(settings.welcomed)
+        self.welcome.setEnabled(settings.welcomed or bool(settings.hints_read))
 
     def _forget(self) -> None:
         self._preferences.prefer(recent=())
         self._show()
 
     def _welcome(self) -> None:
-        self._preferences.prefer(welcomed=False)
+        self._preferences.prefer(welcomed=False, hints_read=())
         self._show()
 
     def _back(self) -> None:
