@@ -8,7 +8,7 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import QModelIndex, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -38,6 +38,7 @@ from dromic.planner.school_profile import asks, worst_spots
 from dromic.schools.registry import SCHOOLS
 
 PATH_WIDTH, NAME_WIDTH, ROW_HEIGHT = 112, 150, 42
+WIDEST_PATH, COLUMNS_SPARE = 620, 60
 LEAST_SPREAD = 0.05
 LEAST = QSize(360, 240)
 
@@ -123,10 +124,18 @@ class ComparePage(QWidget):
         rows.hide()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(PATH_COLUMN, QHeaderView.ResizeMode.Fixed)
-        header.resizeSection(PATH_COLUMN, PATH_WIDTH)
+        # In a wide window the pictures take the room that is left.
+        others = sum(header.sectionSizeHint(column) for column in range(FIRST_FIGURE, header.count()))
+        left = self.view.width() - NAME_WIDTH - others - COLUMNS_SPARE
+        header.resizeSection(PATH_COLUMN, max(PATH_WIDTH, min(left, WIDEST_PATH)))
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
         header.resizeSection(0, NAME_WIDTH)
         header.setHighlightSections(False)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Give the pictures the room that is left."""
+        super().resizeEvent(event)
+        self._size_columns()
 
     def _lay_out(self) -> None:
         below = QHBoxLayout()

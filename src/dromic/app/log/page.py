@@ -72,6 +72,7 @@ class LogPage(QWidget):
         self.riffs = QComboBox()
         self.riffs.setAccessibleName("Riff")
         self.riffs.setMinimumWidth(260)
+        self.riffs.setPlaceholderText("Choose a riff")
         self.riffs.currentIndexChanged.connect(self._choose)
         self.state = QLabel()
         self.state.setObjectName("quiet")
@@ -211,7 +212,8 @@ class LogPage(QWidget):
             self.riffs.addItem(f"{riff.title} · {riff.minutes:.0f} min", riff.name)
         if not picture.riffs:
             self.riffs.addItem("nothing practised yet", "")
-        self.riffs.setCurrentIndex(max(self.riffs.findData(picture.riff), 0))
+        # The riff that is open may not have been practised: then none is chosen.
+        self.riffs.setCurrentIndex(self.riffs.findData(picture.riff) if picture.riffs else 0)
         del blocker
         days = len(picture.minutes)
         total = sum(sum(kinds.values()) for kinds in picture.minutes.values())

@@ -28,9 +28,9 @@ from dromic.schools.registry import SCHOOL_OF_STYLE, SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
 LEAST_LETTERS, ROOM_FOR_THE_ARROW = 5, 44
-# Narrower, what is chosen matters more than what it is called.
-NARROW = 1000
-_SHARES = {"&School": 3, "Ha&nds": 2, "&Aim": 2, "St&yle": 2}
+# With room for fewer letters, what is chosen matters more than what it is called.
+ROOMY_LETTERS = 100
+_SHARES = {"&School": 5, "Ha&nds": 3, "&Aim": 4, "St&yle": 5}
 _AIMS = {str(Objective.EFFORT): "Least effort", str(Objective.TEMPO): "Highest tempo"}
 
 
@@ -114,7 +114,7 @@ class PlanBar(QWidget):
         self._fit()
 
     def _fit(self) -> None:
-        narrow = self.width() < NARROW
+        narrow = self.width() < ROOMY_LETTERS * self.school.fontMetrics().horizontalAdvance("0")
         for widget in (*self._labels, self.slider):
             widget.setHidden(narrow)
         self.own.setHidden(narrow and not self.own.isEnabled())

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from dromic.app.chart.neck_view import HEIGHT as NECK_HEIGHT
 from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import OverviewStrip
-from dromic.app.chart.view import ChartView
+from dromic.app.chart.view import EMPTY, ChartView
 from dromic.app.document import Change, Document, Prices
 from dromic.app.error_text import error_words
 from dromic.app.plan.bar import PlanBar
@@ -29,6 +29,8 @@ from dromic.practice.ladder import Range, around
 # Heights in pixels: the neck gives way where the chart would get too low.
 BARS, LEAST_CHART = 90, 360
 LEAST = QSize(360, 240)
+
+MEND = "There is no plan yet: correct what is said above (F8 goes there)."
 
 
 class PlanPage(QWidget):
@@ -217,5 +219,6 @@ class PlanPage(QWidget):
             self.notice.setText(error_words(error) + kept)
         elif plan is not None and plan.warnings:
             self.notice.setText("; ".join(plan.warnings))
+        self.chart.empty_words = EMPTY if error is None else MEND
         set_look(self.notice, "good", on=error is None)
         self.notice.setVisible(error is not None or bool(plan is not None and plan.warnings))

@@ -86,7 +86,8 @@ class Transport(QWidget):
     def _refresh(self) -> None:
         playing = self.player.playing
         self.button.setText("Stop" if playing else "Play")
-        self.button.setEnabled(self._document.plan is not None)
+        for button in (self.button, self.drill):
+            button.setEnabled(self._document.plan is not None)
         self.figure.setText(f"{self.speed.value()} %, {self.tempo:.0f} a minute")
         chosen = self._chart.selection
         self.state.setText("the whole riff" if chosen is None else f"{chosen[1] - chosen[0] + 1} notes selected")
