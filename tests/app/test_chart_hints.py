@@ -98,6 +98,7 @@ def test_a_take_has_its_lane_in_place_of_the_loads(planned: Plan) -> None:
 
 @pytest.mark.parametrize("size", [1.0, 1.5])
 def test_hovering_finds_the_note_at_every_size(window: MainWindow, size: float) -> None:
+    window.resize(1280, 1000)
     window.preferences.prefer(chart_size=size)
     chart = window.plan_page.chart
     chart.set_choice(3)

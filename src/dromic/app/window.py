@@ -13,22 +13,20 @@ from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QFont, QResize
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QMainWindow,
     QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
+from dromic.app.dialogs import WithDialogs
 from dromic.app.document import Change, Document
 from dromic.app.files.actions import Files
 from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
 from dromic.app.later_pages import LaterPages
 from dromic.app.log.keeper import LogKeeper
-from dromic.app.plan.limits_dialog import LimitsDialog
 from dromic.app.plan.page import PlanPage
-from dromic.app.plan.phrase_schools_dialog import PhraseSchoolsDialog
 from dromic.app.plan.worker import PlanWorker
 from dromic.app.recovery import RecoveredDocument
 from dromic.app.riff.page import RiffPage
@@ -42,8 +40,6 @@ from dromic.app.shell.planning_status import PlanningStatus
 from dromic.app.shell.preferences import Preferences
 from dromic.app.shell.rail import StageRail
 from dromic.app.shell.recovery_dialog import RecoveryDialog
-from dromic.app.shell.saved_plans_dialog import SavedPlansDialog
-from dromic.app.shell.settings_dialog import SettingsDialog
 from dromic.app.shell.views import Views
 from dromic.app.studies import RiffSource, Studies, StudyPage
 from dromic.app.theme import DARK, LIGHT, UI_FONT, Theme, palette, style_sheet
@@ -65,7 +61,7 @@ if TYPE_CHECKING:
 KEEP_MS, LOW, HINT_FROM = 1500, 600, 700
 
 
-class MainWindow(QMainWindow):
+class MainWindow(WithDialogs):
     """Everything around one document."""
 
     def __init__(
@@ -439,42 +435,6 @@ class MainWindow(QMainWindow):
         """Show the first steps again."""
         self.preferences.prefer(welcomed=False, hints_read=())
         self.show_view(0, 0)
-
-    def show_settings(self) -> None:
-        """Show the settings."""
-        self.settings_dialog = SettingsDialog(self.preferences, str(self.store.path), self)
-        self.settings_dialog.open()
-
-    def show_phrase_schools(self) -> None:
-        """Show which school each phrase is played by."""
-        self.phrase_schools_dialog = PhraseSchoolsDialog(self.document, self)
-        self.phrase_schools_dialog.open()
-
-    def show_limits(self) -> None:
-        """Show which part of the neck the plan may use."""
-        self.limits_dialog = LimitsDialog(self.document, self)
-        self.limits_dialog.open()
-
-    def show_manual(self) -> None:
-        """Show the manual."""
-        from dromic.app.shell.manual_dialog import ManualDialog
-
-        self.manual_dialog = ManualDialog(self, dark=self._theme is DARK)
-        self.manual_dialog.show()
-
-    def show_motion(self) -> None:
-        """Show both hands in motion."""
-        from dromic.app.motion.dialog import MotionDialog
-
-        self.motion_dialog = MotionDialog(self.document, self._theme, self.store.settings, self)
-        self.motion_dialog.show()
-        self.motion_dialog.view.setFocus()
-
-    def show_kept(self) -> None:
-        """Show notes and saved plans."""
-        self.kept_dialog = SavedPlansDialog(self.document, self)
-        self.kept_dialog.message.connect(self.say)
-        self.kept_dialog.open()
 
     def show_about(self) -> None:
         """Say what this is, and how far to trust it."""
