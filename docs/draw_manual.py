@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtGui import QImage, QPainter, QPixmap
-from PyQt6.QtPdf import QPdfDocument
+from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 # First of all: it says where settings are kept, and that no display is needed.
-from take_screenshots import PASTED, settle
+from take_screenshots import PASTED, settle, sheet_of
 
 from dromic.app.shell.hints import HINTS
 from dromic.app.shell.menus import STAGES
@@ -116,18 +114,7 @@ def _hands(window: MainWindow) -> QPixmap:
 
 
 def _paper(window: MainWindow) -> QPixmap:
-    with tempfile.TemporaryDirectory() as folder:
-        sheet = Path(folder) / "sheet.pdf"
-        window.files.export_to(sheet)
-        document = QPdfDocument(None)
-        document.load(str(sheet))
-        page = document.render(0, QSize(1240, 1754))
-    paper = QImage(page.size(), QImage.Format.Format_RGB32)
-    paper.fill(0xFFFFFFFF)
-    painter = QPainter(paper)
-    painter.drawImage(0, 0, page)
-    painter.end()
-    return QPixmap.fromImage(paper.copy(80, 80, 940, 560))
+    return QPixmap.fromImage(sheet_of(window, QSize(1240, 1754)).copy(80, 80, 940, 560))
 
 
 PICTURES: dict[str, tuple[int, Callable[[MainWindow], QPixmap]]] = {

@@ -166,18 +166,23 @@ def _pictures_of_files(window: MainWindow) -> None:
     dialog.reject()
     window.open_demo(window.riffs[1])
     settle(window)
+    sheet_of(window, QSize(827, 1169)).save(str(SHOTS / "sheet.png"))
+
+
+def sheet_of(window: MainWindow, size: QSize) -> QImage:
+    """The first page of the practice sheet."""
     with tempfile.TemporaryDirectory() as folder:
         sheet = Path(folder) / "sheet.pdf"
         window.files.export_to(sheet)
         document = QPdfDocument(None)
         document.load(str(sheet))
-        page = document.render(0, QSize(827, 1169))
+        page = document.render(0, size)
     paper = QImage(page.size(), QImage.Format.Format_RGB32)
     paper.fill(0xFFFFFFFF)
     painter = QPainter(paper)
     painter.drawImage(0, 0, page)
     painter.end()
-    paper.save(str(SHOTS / "sheet.png"))
+    return paper
 
 
 def main() -> None:
