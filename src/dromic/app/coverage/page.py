@@ -97,6 +97,8 @@ class CoveragePage(PiecesView):
         self.progress.setTextVisible(False)
         self.progress.setFixedWidth(110)
         self.progress.hide()
+        # Beside the tables, once there is something: until then they have all the room.
+        self.made = QWidget()
         self.notice = QLabel()
         self.notice.setObjectName("quiet")
         self.notice.setWordWrap(True)
@@ -132,12 +134,13 @@ class CoveragePage(PiecesView):
         scroll.setMinimumWidth(300)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         lower.addWidget(scroll, 3)
-        right = QVBoxLayout()
+        right = QVBoxLayout(self.made)
+        right.setContentsMargins(0, 0, 0, 0)
         right.setSpacing(6)
         right.addWidget(self.notice)
         right.addWidget(self.list)
         right.addWidget(self.preview, 1)
-        lower.addLayout(right, 2)
+        lower.addWidget(self.made, 2)
         rows.addLayout(lower, 1)
 
     def set_theme(self, theme: Theme) -> None:
@@ -168,7 +171,7 @@ class CoveragePage(PiecesView):
         self.measured = measured
         if old is None or old.plan.riff != measured.plan.riff:
             self._list([])
-            self.notice.setText("")
+            self._notify("")
         self._show()
 
     def _not_measured(self, trouble: DromicError | None) -> None:
@@ -246,7 +249,7 @@ class CoveragePage(PiecesView):
             self.making.ask(lambda watch: iter([pieces_for(measured, minutes, watch)]))
 
     def _begin(self, words: str) -> None:
-        self.notice.setText(words)
+        self._notify(words)
         self.progress.setValue(0)
         self.progress.show()
 
@@ -261,7 +264,7 @@ class CoveragePage(PiecesView):
             told = f"{notes} notes round; {short}."
             if made.missing:
                 told += f" Left out, as one position does not have them: {_listed(made.missing)}."
-            self.notice.setText(told)
+            self._notify(told)
             self._list([(f"One drill, {notes} notes round", made.riff, request)])
             return
         count = len(made.fewest)
@@ -272,7 +275,7 @@ class CoveragePage(PiecesView):
         next_best = made.in_minutes.greedy / max(made.in_minutes.all_needed, 1e-9)
         told += f". In {made.minutes:.0f} minutes, {100 * share:.0f} % of the need: those marked with a dot"
         told += f" (the best next one, again and again: {100 * next_best:.0f} %)."
-        self.notice.setText(told)
+        self._notify(told)
         best = {id(one) for one in made.best}
 
         def name(one: Candidate) -> str:
@@ -284,13 +287,14 @@ class CoveragePage(PiecesView):
     def _end(self, trouble: DromicError | None) -> None:
         self.progress.hide()
         if trouble is not None:
-            self.notice.setText(error_words(trouble))
+            self._notify(error_words(trouble))
             self._list([])
 
     def _list(self, drills: list[tuple[str, Riff, Request]]) -> None:
         self._drills = drills
         self.list.setVisible(bool(drills))
         self.preview.setVisible(bool(drills))
+        self.made.setVisible(bool(drills) or bool(self.notice.text()))
         blocker = QSignalBlocker(self.list)
         self.list.clear()
         for name, _, _ in drills:
@@ -299,6 +303,11 @@ class CoveragePage(PiecesView):
             self.list.setCurrentRow(0)
         del blocker
         self._preview()
+
+    def _notify(self, words: str) -> None:
+        """Say something about what was made, or was not."""
+        self.notice.setText(words)
+        self.made.setVisible(bool(words) or bool(self._drills))
 
     def _preview(self) -> None:
         row = self.list.currentRow()
