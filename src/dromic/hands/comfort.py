@@ -256,7 +256,7 @@ class Comfort(ChordComfort):
         "effort",
         "the same stroke again, for which the pick goes back",
         TRADE,
-        term="the pick goes back for the same stroke",
+        term="the pick's way back for the same stroke",
     )
     skip: float = constant(
         0.0040, "effort", "each string skipped by the pick", TRADE, term="a string skipped by the pick", spot=True

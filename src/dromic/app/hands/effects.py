@@ -57,4 +57,5 @@ def effect_words(now: Plan, other: Plan) -> str:
     if not changed and abs(ceiling) < 0.5 and abs(effort) < 0.005:
         return "changes nothing here"
     notes = "same notes" if not changed else f"{changed} {'note changes' if changed == 1 else 'notes change'}"
-    return f"{notes}, ceiling {ceiling:+.0f}, effort {effort:+.2f}"
+    # A zero has no sign of its own.
+    return f"{notes}, ceiling {round(ceiling) + 0:+d}, effort {round(effort, 2) + 0.0:+.2f}"
