@@ -31,8 +31,8 @@ from dromic.planner.search import (
 
 AheadFrom = Callable[[int], list[Floats]]
 LargestFrom = Callable[[int], Floats]
-# Sums of one pass that are kept at a time.
-MOST_NUMBERS = 4_000_000
+# Sums of one pass that are kept at a time; with all that is kept beside them some 50 bytes each.
+MOST_NUMBERS = 1_500_000
 
 
 def least_sum_loop(chain: Chain, seam: Floats, behind: Floats, ahead_from: AheadFrom) -> Path:

@@ -21,6 +21,30 @@ LEAST_CHOICE = 10.0
 LINE_CAP = Qt.PenCapStyle.RoundCap
 
 
+def picture_of(wide: float, high: float, ratio: float, draw: Callable[[QPainter], None]) -> QPixmap:
+    """Draw a picture with nothing behind it.
+
+    Parameters
+    ----------
+    wide, high : float
+    ratio : float
+        Device pixels for one of these.
+    draw : callable
+        Draws it, from its upper left corner.
+    """
+    picture = QPixmap(ceil(wide * ratio), ceil(high * ratio))
+    picture.setDevicePixelRatio(ratio)
+    picture.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(picture)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    try:
+        draw(painter)
+    finally:
+        # A painter that is left open takes the whole window down with it.
+        painter.end()
+    return picture
+
+
 class Stamps:
     """Plates and signs, each drawn once and then put down wherever it is wanted; of one theme."""
 
@@ -74,14 +98,7 @@ class Scene:
         """Columns that show."""
         return self.layout.columns_between(self.left, self.right)
 
-    def stamp(
-        self,
-        key: Hashable,
-        x: float,
-        y: float,
-        room: tuple[float, float],
-        draw: Callable[[Scene, float, float], None],
-    ) -> None:
+    def stamp(self, key: Hashable, x: float, y: float, room: tuple[float, float], draw: Draw) -> None:
         """Put down a plate or sign that looks the same wherever it stands.
 
         Parameters
@@ -106,16 +123,9 @@ class Scene:
 
     def _stamped(self, ratio: float, room: tuple[float, float], draw: Draw) -> QPixmap:
         wide, high = room
-        picture = QPixmap(ceil(2 * wide * ratio), ceil(2 * high * ratio))
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        try:
-            draw(replace(self, painter=painter, stamps=None), wide, high)
-        finally:
-            painter.end()
-        return picture
+        return picture_of(
+            2 * wide, 2 * high, ratio, lambda painter: draw(replace(self, painter=painter, stamps=None), wide, high)
+        )
 
     def font(self, pixels: int, *, bold: bool = False) -> QFont:
         """Return the window's font at a size; it is shared, so copy it before changing it."""

@@ -11,12 +11,12 @@ from dataclasses import dataclass
 from math import floor
 from weakref import ref
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainter, QPixmap
 
 from dromic.app.chart.lanes import LANES, paint_lanes
 from dromic.app.chart.layout import ChartLayout
-from dromic.app.chart.painting import Scene, Stamps
+from dromic.app.chart.painting import Scene, Stamps, picture_of
 from dromic.app.theme import Theme
 
 TILE = 160
@@ -125,7 +125,7 @@ class Tiles:
             for place in range(count):
                 self._kept[first + place] = _Tile(strip, place, ref(layout), layout.frame)
                 self._kept.move_to_end(first + place)
-        while len(self._kept) > MOST_TILES:
+        while len(self._kept) > max(MOST_TILES, len(numbers)):
             self._kept.popitem(last=False)
 
     def draw_ahead(self, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float) -> bool:
@@ -149,16 +149,10 @@ class Tiles:
 
     def _drawn(self, layout: ChartLayout, theme: Theme, first: int, count: int, ratio: float) -> QPixmap:
         top, bottom = self._height(layout)
-        tile = QPixmap(count * round(TILE * ratio), round((bottom - top) * ratio))
-        tile.setDevicePixelRatio(ratio)
-        tile.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(tile)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        left = first * TILE
-        painter.translate(-left, -top)
-        scene = Scene(painter, layout, theme, left, left + count * TILE, None, self._stamps, ratio)
-        try:
-            paint_lanes(scene, self._lanes)
-        finally:
-            painter.end()
-        return tile
+        left, wide = first * TILE, count * TILE
+
+        def draw(painter: QPainter) -> None:
+            painter.translate(-left, -top)
+            paint_lanes(Scene(painter, layout, theme, left, left + wide, None, self._stamps, ratio), self._lanes)
+
+        return picture_of(wide, bottom - top, ratio, draw)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from dromic.app.chart.painting import pen, pixel_font
+from dromic.app.chart.painting import pen, picture_of, pixel_font
 from dromic.app.theme import Theme
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import pitch_name
@@ -165,15 +165,9 @@ class NeckEntry(QWidget):
         ratio = self.devicePixelRatioF()
         key = layout, self._theme, ratio
         if self._drawn is None or self._drawn[0] != key:
-            picture = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
-            picture.setDevicePixelRatio(ratio)
-            picture.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(picture)
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            try:
-                self._paint_board(painter, layout)
-            finally:
-                painter.end()
+            picture = picture_of(
+                self.width(), self.height(), ratio, lambda painter: self._paint_board(painter, layout)
+            )
             self._drawn = key, picture
         return self._drawn[1]
 

@@ -11,7 +11,7 @@ from math import ceil
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
-from dromic.app.chart.painting import Stamps, pen, pixel_font
+from dromic.app.chart.painting import Stamps, pen, picture_of, pixel_font
 from dromic.app.riff.board_layout import GUTTER, HEAD, PLATE, BarPlace, BoardLayout, Cell
 from dromic.app.theme import Theme
 from dromic.instrument.presets import instrument_for
@@ -110,21 +110,13 @@ class BoardPainter:
         self.painter.drawPixmap(QPointF(left - SPARE, top), picture)
 
     def _bar_drawn(self, place: BarPlace, ratio: float) -> QPixmap:
-        left, top = int(place.x) - SPARE, int(place.y)
-        wide = ceil(place.width) + 2 * SPARE
-        picture = QPixmap(ceil(wide * ratio), ceil(self.sheet.row_height * ratio))
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(picture)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        try:
-            painter.translate(-left, -top)
+        def draw(painter: QPainter) -> None:
+            painter.translate(SPARE - int(place.x), -int(place.y))
             inside = replace(self, painter=painter)
             for cell in place.cells:
                 inside._paint_cell(cell)
-        finally:
-            painter.end()
-        return picture
+
+        return picture_of(ceil(place.width) + 2 * SPARE, self.sheet.row_height, ratio, draw)
 
     def _font(self, size: int, *, bold: bool = False) -> None:
         self.painter.setFont(pixel_font(size, bold=bold))
@@ -194,12 +186,9 @@ class BoardPainter:
         self.painter.drawPixmap(QPointF(left, top), picture)
 
     def _plate_drawn(self, look: PlateLook, ratio: float) -> QPixmap:
-        picture = QPixmap(ceil((look.width + 4) * ratio), ceil(21 * ratio))
-        picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
-        painter, theme = QPainter(picture), self.theme
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        try:
+        theme = self.theme
+
+        def draw(painter: QPainter) -> None:
             box = QRectF(2, 2, look.width, 17)
             style = Qt.PenStyle.DashLine if look.free else Qt.PenStyle.SolidLine
             painter.setPen(pen(theme.color("calm"), 1.2, style))
@@ -208,9 +197,8 @@ class BoardPainter:
             painter.setFont(pixel_font(13, bold=not look.tied))
             painter.setPen(theme.color("quiet" if look.tied else "ink"))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.text)
-        finally:
-            painter.end()
-        return picture
+
+        return picture_of(look.width + 4, 21, ratio, draw)
 
     def _paint_marks(self, cell: Cell) -> None:
         event = cell.event
