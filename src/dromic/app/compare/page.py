@@ -289,7 +289,10 @@ def _detail(row: CompareRow | None, *, hidden: bool) -> str:
     if row.plan is None:
         return html.escape(f"{row.title}: {row.refusal}")
     spots = "; ".join(spot.words for spot in worst_spots(row.plan))
-    parts = [row.plan.rules.words if row.kind == SCHOOL else f"{row.words}.", asks(row.plan)]
+    parts = [
+        row.plan.rules.words if row.kind == SCHOOL else f"{row.words[:1].upper()}{row.words[1:]}.",
+        asks(row.plan),
+    ]
     if row.other_use:
         parts.insert(0, f"It is made {row.other_use}.")
     if spots:
