@@ -107,7 +107,7 @@ def test_peak_memory(capsys: pytest.CaptureFixture[str]) -> None:
 
 def _problem(riff: Riff, hands: Hands) -> Problem:
     setting = Setting(instrument_for(riff), hands, school_named("least-motion"), (), PLAIN)
-    return Problem(setting, task_of(riff))
+    return Problem(setting, task_of(riff, setting.instrument))
 
 
 def test_ratio_to_a_graph_library(capsys: pytest.CaptureFixture[str]) -> None:

@@ -28,7 +28,7 @@ NAMES = sorted(name for name, school in SCHOOLS.items() if not school.variants)
 
 def problem_of(riff: Riff, school: str, *, loop: bool = False) -> Problem:
     setting = Setting(instrument_for(riff), ONE_LEAN, school_named(school), (), PLAIN)
-    return Problem(setting, task_of(riff, loop=loop))
+    return Problem(setting, task_of(riff, setting.instrument, loop=loop))
 
 
 def graph_of(problem: Problem) -> networkx.DiGraph:

@@ -165,7 +165,7 @@ class Link:
     pick_gap: float
     earlier: tuple[float, ...]
     silent: bool
-    plants: bool
+    plants_on: frozenset[int]
     subdivides: bool
     palm: bool
     seam: bool
@@ -600,10 +600,11 @@ class Reference:
                 between = moments[before.moment.index + 1 : after.moment.index]
             silent = Mark.STACCATO in before.marks or any(one.event.rest for one in between)
             following = 1 if seam else number + 2
-            plants = False
-            if following < len(steps) and steps[following].legato is Mark.PULL:
-                goal = steps[following].notes[0].target
-                plants = not (isinstance(goal, Place) and goal.fret == 0)
+            plants_on: frozenset[int] = frozenset()
+            if following < len(steps) and steps[following].legato is Mark.PULL and after.legato is not Mark.PULL:
+                goals = set(self._pitches(steps[following]))
+                strings = range(1, self.instrument.strings + 1)
+                plants_on = frozenset(one for one in strings if self.instrument.pitch(Place(one, 0)) not in goals)
             one, two = before.moment.event, after.moment.event
             subdivides = not (one.grace or two.grace) and one.value.tuplet != two.value.tuplet
             palm_down = Mark.PALM_MUTE in before.marks and Mark.ACCENT not in before.marks
@@ -613,7 +614,7 @@ class Reference:
                     float(until - last.moment.played) * self.ms,
                     () if seam else tuple(reversed(earlier[-MOST_FLIGHT:])),
                     silent,
-                    plants,
+                    plants_on,
                     subdivides,
                     palm_down != (Mark.PALM_MUTE in after.marks),
                     seam,
@@ -635,7 +636,7 @@ class Reference:
             return link
         if link.silent or link.seam:
             return None
-        return replace(link, slurred=True, plants=False, rings=False)
+        return replace(link, slurred=True, plants_on=frozenset(), rings=False)
 
     # -- choices --------------------------------------------------------------------------------------------
 
@@ -729,21 +730,29 @@ class Reference:
             if good:
                 yield fingers
 
-    def _grips(self) -> list[list[Grip]]:
-        """Grips of every step; those with no finger down are wherever the hand of the notes around may be."""
-        fretted = [self._fretted(step) for step in self.steps]
-        own = [
-            {grip.position for grip in grips} | ({step.locks.position} if step.locks.position else set())
-            for step, grips in zip(self.steps, fretted, strict=True)
-        ]
+    def _near(self, step: Step) -> set[int]:
+        """Positions from which a finger reaches a note of a step, on any string, alone or in a chord."""
+        if step.tapped:
+            return set()
+        guitar = self.instrument
+        opens = [guitar.pitch(Place(string, 0)) for string in range(1, guitar.strings + 1)]
+        frets = {pitch - one for pitch in self._pitches(step) for one in opens}
+        return {
+            fret - finger + 1 - offset
+            for fret, finger, offset in product(frets, (1, 2, 3, 4), (-2, -1, 0, 1, 2))
+            if 0 < fret <= guitar.top_fret and 1 <= fret - finger + 1 - offset <= guitar.top_fret
+        }
 
+    def _grips(self) -> list[list[Grip]]:
+        """Grips of every step; those with no finger down are wherever the hand of the notes before may be."""
+        fretted = [self._fretted(step) for step in self.steps]
+        own = [self._near(step) | ({step.locks.position} if step.locks.position else set()) for step in self.steps]
         homes: list[set[tuple[int, int]]] = []
         free = {(home, 1) for home in next((some for some in own if some), {1})}
         for number, step in enumerate(self.steps):
             homes.append(free)
-            may_open = step.tapped or all(
-                any(not place.fret for place in self._places(note.target)) for note in step.notes
-            )
+            opens = {self.instrument.pitch(Place(string, 0)) for string in range(1, self.instrument.strings + 1)}
+            may_open = step.tapped or opens.issuperset(self._pitches(step))
             stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
             free = {(home, 1) for home in own[number]} | stays
         for number, step in enumerate(self.steps):
@@ -1093,7 +1102,7 @@ class Reference:
         after, school = self.steps[following], self.schools[following]
         before = self.steps[number]
         legato = None if link.seam and not after.tapped else after.legato
-        fret = self.fret(one.grip, two.grip, legato, link.silent, link.plants, link.slurred)
+        fret = self.fret(one.grip, two.grip, legato, link.silent, link.plants_on, link.slurred)
         if fret is not None and after.tapped:
             left = self.hands.fretting
             fret = (fret[0] + left.tap_ms + left.to_neck_ms * before.picked, *fret[1:])
@@ -1311,11 +1320,11 @@ class Reference:
     # -- the fretting hand ----------------------------------------------------------------------------------
 
     def _fret(
-        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
+        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants_on: frozenset[int], slurred: bool
     ) -> tuple[float, float, frozenset[str]] | None:
         """Time, comfort and kinds of the fretting hand's move; None when it cannot be made."""
         move = self._single_move if one.single and two.single else self._chord_move
-        return move(one, two, legato, silent, plants, slurred)
+        return move(one, two, legato, silent, plants_on, slurred)
 
     def _in_broken_chord(self, one: Grip, two: Grip) -> float:
         """What it costs that the first of two notes cannot ring on."""
@@ -1379,7 +1388,7 @@ class Reference:
         return hand.jump_ms + hand.jump_fitts_ms * log2(1 + (along**2 + aside**2) ** 0.5 / hand.jump_target_mm)
 
     def _single_move(
-        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
+        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants_on: frozenset[int], slurred: bool
     ) -> tuple[float, float, frozenset[str]] | None:
         hand, comfort, spot = self.hands.fretting, self.hands.comfort, self._spot
         (string, fret, finger), (new_string, new_fret, new_finger) = one.notes[0], two.notes[0]
@@ -1418,7 +1427,7 @@ class Reference:
         ms, effort = 0.0, 0.0
         if new_finger and not (stays or rolls or glides):
             ms += put + (hand.fourth_ms if new_finger == 4 else 0.0)
-            ms += hand.plant_ms if plants and legato is not Mark.PULL else 0.0
+            ms += hand.plant_ms * (new_string in plants_on)
         if finger and not new_finger:
             ms += lift
         ms += (hand.roll_ms + (hand.roll_gain_ms if self.damps else 0.0)) if rolls else 0.0
@@ -1469,7 +1478,7 @@ class Reference:
         return ms, effort, frozenset(name for name, there in kinds.items() if there)
 
     def _chord_move(
-        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants: bool, slurred: bool
+        self, one: Grip, two: Grip, legato: Mark | None, silent: bool, plants_on: frozenset[int], slurred: bool
     ) -> tuple[float, float, frozenset[str]] | None:
         hand, spot, across = self.hands.fretting, self._spot, self._across
         if slurred or not self._holds(one, two) or not self._legato(one, two, legato, silent):
@@ -1488,7 +1497,7 @@ class Reference:
             down = hand.landing_ms if shift else hand.place_ms
             put = {Mark.HAMMER: hand.hammer_ms, Mark.PULL: hand.pull_ms}.get(legato or Mark.TIE, down)
             ms = put + hand.fourth_ms * (finger == 4) + hand.barre_ms * (low != high)
-            ms += hand.plant_ms * (plants and legato is not Mark.PULL)
+            ms += hand.plant_ms * (low in plants_on)
             name = "place"
             if before is not None:
                 alone = before[0] == before[1] and low == high

@@ -59,7 +59,7 @@ def compiled() -> type[JoinedMoves]:
 
 def problem_of(riff: Riff, school: str = "least-motion") -> Problem:
     setting = Setting(instrument_for(riff), hands_named("medium"), school_named(school), (), PLAIN)
-    return Problem(setting, task_of(riff))
+    return Problem(setting, task_of(riff, setting.instrument))
 
 
 def same(mine: Floats, theirs: Floats) -> None:

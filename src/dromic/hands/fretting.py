@@ -292,8 +292,8 @@ class FrettingTables:
         times["jump_fitts_ms"] = self._jump_travel_ms(jumps, one, first, last, fret)
         if not after.single:
             times["barre_ms"] = hand.barre_ms * (placed & (last > first))
-        if kind.plants and legato is not Mark.PULL:
-            times["plant_ms"] = hand.plant_ms * placed
+        if kind.plants_on:
+            times["plant_ms"] = hand.plant_ms * (placed & np.isin(first, kind.plants_on))
         return times, rolls, jumps, moves
 
     def _put_down(

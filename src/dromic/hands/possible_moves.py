@@ -24,8 +24,9 @@ class TransitionKind:
         Hammer-on, pull-off, slide or release by which the second note is reached.
     silent_between : bool
         Whether a rest or staccato lets the hand leave the first note early.
-    plants : bool
-        Whether a pull-off to a fretted note follows the second note.
+    plants_on : tuple of int
+        Strings, as rows from the thickest, on which a pull-off from the second note leads to a fretted note, for which
+        a lower finger is planted with the finger that takes the second.
     slur : bool
         Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
     rings : bool
@@ -38,7 +39,7 @@ class TransitionKind:
 
     legato: Mark | None = None
     silent_between: bool = False
-    plants: bool = False
+    plants_on: tuple[int, ...] = ()
     slur: bool = False
     rings: bool = False
     next_take: bool = False

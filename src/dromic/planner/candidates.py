@@ -2,7 +2,7 @@
 
 A fretted note can be taken by finger i with the hand up to two frets below or one above the position that
 gives each finger its own fret, as far as stretch and crowding allow. While an open string sounds, the hand
-is where it was or where it goes next.
+is where the notes before may have had it, wherever and with whichever finger they are played.
 
 Grips are ordered thinnest string first, then by fret, finger and position, so that ties always break the same way.
 """
@@ -19,7 +19,7 @@ from dromic.hands.constants import FrettingHand
 from dromic.hands.grips import Grip, Grips, ordered
 from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.posture import reach_mm
-from dromic.hands.shapes import find_shapes
+from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.remembering import last_of
@@ -83,7 +83,7 @@ class GripFinder:
         self._fretted: dict[tuple[object, ...], list[Grip]] = {}
         self._whole: dict[tuple[object, ...], Grips] = {}
         self._shared: dict[tuple[Grip, ...], Grips] = {}
-        self._positions: dict[tuple[object, ...], frozenset[int]] = {}
+        self._reaches: dict[tuple[object, ...], tuple[frozenset[int], bool]] = {}
         self._known_places: dict[Place | Pitch, tuple[Place, ...]] = {}
 
     def all(
@@ -110,10 +110,10 @@ class GripFinder:
             Where a note that rings has to be let go.
         """
         if len(self._whole) + len(self._fretted) > MOST_REMEMBERED:
-            for known in (self._fretted, self._whole, self._shared, self._positions):
+            for known in (self._fretted, self._whole, self._shared, self._reaches):
                 known.clear()
         workings = workings or Workings()
-        positions = self._homes(steps, workings)
+        positions = self.homes(steps, workings)
         for some in tied:
             together = tuple(sorted({home for one in some for home in positions[one]}))
             for one in some:
@@ -125,62 +125,41 @@ class GripFinder:
 
         return workings.each("grips", (steps, positions), grips, made_from=(self,))
 
-    def fretted(self, steps: Sequence[Step], number: int) -> list[Grip]:
-        """Grips of a step with a finger down, and those of open strings only, which stand for any position."""
-        step = steps[number]
-        key = self._key(step)
-        found = self._fretted.get(key)
-        if found is None:
-            choices = self._choices(steps, number)
-            if step.more or step.held:
-                found = _chords(step, choices, self._instrument, self._hand, ((1, 1),))
-            else:
-                found = _fretted(step, choices[0], self._instrument, self._hand)
-            self._fretted[key] = found
-        return found
-
-    @staticmethod
-    def _key(step: Step) -> tuple[object, ...]:
-        """What the grips of a step depend on."""
-        locks = step.locks.finger, step.locks.position, step.tapped, step.trill
-        if not (step.more or step.held):
-            return step.note.target, locks
-        notes = tuple((note.target, note.locks.finger) for note in step.notes)
-        held = tuple((one.note.target, one.note.locks.finger) for one in step.held)
-        return notes, held, locks, step.needs_finger
-
-    def own_positions(self, steps: Sequence[Step], number: int) -> frozenset[int]:
-        """Positions that the fingers of a step give the hand; none where only open strings sound."""
-        step = steps[number]
-        key = self._key(step)
-        found = self._positions.get(key)
-        if found is None:
-            own = {grip.position for grip in self.fretted(steps, number) if grip.fretted}
-            locked = {step.locks.position} if step.locks.position else set()
-            found = self._positions[key] = frozenset(own | locked)
-        return found
-
     def whole(self, steps: Sequence[Step], number: int, homes: Homes) -> Grips | None:
         """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
-        step, fretted = steps[number], self.fretted(steps, number)
+        step = steps[number]
         choices = self._choices(steps, number)
         locked = step.locks.position
         if locked is not None:
             any_flight = tuple((locked, flight) for flight in range(1, MOST_FLIGHT + 1))
             homes = tuple(home for home in homes if home[0] == locked) or any_flight
-        if step.more or step.held:
-            if any(not grip.fretted for grip in fretted):
-                fretted = _chords(step, choices, self._instrument, self._hand, homes)
-            return self._same(fretted) if fretted else None
-        may_open = step.tapped or any(place.fret == 0 for place in choices[0])
-        key = (choices[0], step.locks, step.trill, may_open and (homes, step.legato, step.needs_finger))
+        may_open = step.tapped or all(any(place.fret == 0 for place in places) for places in choices)
+        key = (self._key(step), may_open and homes)
         found = self._whole.get(key)
         if found is None:
-            grips = [*fretted, *_open(step, choices[0], homes)]
+            if step.more or step.held:
+                grips = _chords(step, choices, self._instrument, self._hand, homes)
+            else:
+                grips = [*self._fretted_grips(step, choices[0]), *_open(step, choices[0], homes)]
             if not grips:
                 return None
             found = self._whole[key] = self._same(grips)
         return found
+
+    def _fretted_grips(self, step: Step, places: tuple[Place, ...]) -> list[Grip]:
+        key = self._key(step)
+        found = self._fretted.get(key)
+        if found is None:
+            found = self._fretted[key] = _fretted(step, places, self._instrument, self._hand)
+        return found
+
+    @staticmethod
+    def _key(step: Step) -> tuple[object, ...]:
+        """What the grips of a step depend on, homes apart."""
+        slurred = step.legato in (Mark.SLIDE, Mark.HAMMER)
+        how = step.locks.finger, step.locks.position, step.tapped, step.trill, step.needs_finger, slurred
+        notes = tuple((note.target, note.locks.finger) for note in step.notes)
+        return notes, tuple((one.note.target, one.note.locks.finger) for one in step.held), how
 
     def _at(self, steps: Sequence[Step], number: int, homes: Homes) -> Grips:
         step = steps[number]
@@ -210,19 +189,29 @@ class GripFinder:
         made = ordered(grips, self._instrument.strings)
         return self._shared.setdefault(made.rows, made)
 
-    def _homes(self, steps: Sequence[Step], workings: Workings) -> list[Homes]:
-        """Positions that the hand can have at each step while only open strings sound."""
+    def homes(self, steps: Sequence[Step], workings: Workings | None = None) -> list[Homes]:
+        """Positions that the hand can have at each step while only open strings sound, and for how many notes.
 
-        def positions(number: int) -> frozenset[int]:
-            return last_of(steps[number], "_positions", (self,), partial(self.own_positions, steps, number))
+        It is where a finger of the notes before may have had it, on whichever string they are played and whatever
+        is locked: a decision about one note gives the hand no other way to go at the next.
 
-        own = workings.each("positions", (steps,), positions, made_from=(self,))
-        opens = workings.each("opens", (steps,), partial(self._opens, steps), made_from=(self,))
-        ahead = next((homes for homes in own if homes), frozenset((1,)))
-        known = {homes: tuple((home, 1) for home in sorted(homes)) for homes in {ahead, *own}}
+        Parameters
+        ----------
+        steps : sequence of Step
+        workings : Workings or None
+            What was worked out of this riff before.
+        """
+        workings = workings or Workings()
+
+        def reach(number: int) -> tuple[frozenset[int], bool]:
+            return last_of(steps[number], "_reach", (self,), partial(self._reach, steps[number]))
+
+        reaches = workings.each("reaches", (steps,), reach, made_from=(self,))
+        ahead = next((homes for homes, _ in reaches if homes), frozenset((1,)))
+        known = {homes: tuple((home, 1) for home in sorted(homes)) for homes, _ in ((ahead, False), *reaches)}
         found: list[Homes] = []
         free: Homes = known[ahead]
-        for homes, may_open in zip(own, opens, strict=True):
+        for homes, may_open in reaches:
             found.append(free)
             fresh = known[homes]
             if may_open:
@@ -232,16 +221,25 @@ class GripFinder:
                 free = fresh
         return found
 
-    def _opens(self, steps: Sequence[Step], number: int) -> bool:
-        """Whether a step can be played with no finger down."""
-        step = steps[number]
-        return last_of(step, "_opens", (self,), lambda: step.tapped or self._all_open(step))
+    def _reach(self, step: Step) -> tuple[frozenset[int], bool]:
+        """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""
+        pitches = tuple(self._instrument.pitch_of(note.target) for note in step.notes)
+        key = pitches, step.tapped, step.locks.position
+        found = self._reaches.get(key)
+        if found is None:
+            places = [self._instrument.places(pitch) for pitch in pitches]
+            frets = {place.fret for some in places for place in some if place.fret and not step.tapped}
+            top = self._instrument.top_fret
+            homes = {home for fret in frets for home in _homes_at(fret) if 1 <= home <= top}
+            locked = {step.locks.position} if step.locks.position else set()
+            may_open = step.tapped or all(any(place.fret == 0 for place in some) for some in places)
+            found = self._reaches[key] = frozenset(homes | locked), may_open
+        return found
 
-    def _all_open(self, step: Step) -> bool:
-        return all(any(place.fret == 0 for place in places) for places in self._known_places_of(step))
 
-    def _known_places_of(self, step: Step) -> list[tuple[Place, ...]]:
-        return [self._places(step, note) for note in step.notes]
+def _homes_at(fret: int) -> range:
+    """Positions from which any finger can take a fret, alone or in a chord."""
+    return range(fret - LITTLE + 1 - max(OFFSETS_OF_CHORDS), fret - min(OFFSETS_OF_CHORDS) + 1)
 
 
 def _chords(

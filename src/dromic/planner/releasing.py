@@ -14,7 +14,7 @@ import numpy as np
 from dromic.arrays import Bools
 from dromic.hands.fretting import FrettingTables
 from dromic.hands.grips import Grips
-from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
+from dromic.hands.possible_moves import TransitionKind
 from dromic.planner.candidates import GripFinder
 from dromic.planner.ringing import release_at
 from dromic.planner.step import Step
@@ -56,20 +56,17 @@ class _Walk:
     def __init__(self, steps: list[Step], task: Task, finder: GripFinder, tables: FrettingTables) -> None:
         self._steps, self._links, self._finder, self._tables = steps, task.links, finder, tables
         self._allowed: dict[tuple[Grips, Grips, TransitionKind], Bools] = {}
-        self._before: frozenset[int] = frozenset()
+        self._homes = finder.homes(steps)
         self._here: tuple[Grips, Bools] | None = None
         self._next: tuple[Grips, Bools] | None = None
 
     def reaches(self, number: int) -> bool:
         """Whether any grip of a step can be reached; true where nothing rings there."""
         steps = self._steps
-        own = self._finder.own_positions(steps, number) if self._rings_near(number) else frozenset()
         self._next = None
         if not self._rings_near(number):
             return True
-        near = sorted(self._before | own | self._after(number)) or [1]
-        homes = tuple((home, flight) for home in near for flight in range(1, MOST_FLIGHT + 1))
-        grips = self._finder.whole(steps, number, homes)
+        grips = self._finder.whole(steps, number, self._homes[number])
         if grips is None:
             return not any(not one.bend for one in steps[number].held)
         reached: Bools = np.ones(len(grips), dtype=np.bool_)
@@ -79,7 +76,6 @@ class _Walk:
         if not reached.any():
             return False
         self._next = grips, reached
-        self._before = own or self._before
         return True
 
     def go_on(self) -> None:
@@ -89,14 +85,6 @@ class _Walk:
     def _rings_near(self, number: int) -> bool:
         following = self._steps[number + 1].held if number + 1 < len(self._steps) else ()
         return bool(self._steps[number].held or following)
-
-    def _after(self, number: int) -> frozenset[int]:
-        """Positions of the next step that gives the hand one."""
-        for later in range(number + 1, len(self._steps)):
-            own = self._finder.own_positions(self._steps, later)
-            if own:
-                return own
-        return frozenset()
 
     def _moves(self, before: Grips, after: Grips, number: int) -> Bools:
         kind = self._links[number - 1].kind

@@ -161,6 +161,7 @@ def _made_ready(
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
     task = task_of(
         music,
+        instrument,
         loop=request.loop,
         free=request.free,
         first_stroke=request.first_stroke,

@@ -17,6 +17,7 @@ from dromic.errors import NoPlanError
 from dromic.hands.picking import PickContext
 from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.hands.synchronisation import SyncContext
+from dromic.instrument.instrument import Instrument
 from dromic.music.grid import GridPlace, grid_places
 from dromic.music.remembering import last_of
 from dromic.music.riff import (
@@ -139,6 +140,7 @@ class Task:
 
 def task_of(
     riff: Riff,
+    instrument: Instrument,
     *,
     loop: bool = False,
     free: Collection[str] = (),
@@ -151,6 +153,8 @@ def task_of(
     Parameters
     ----------
     riff : Riff
+    instrument : Instrument
+        What it is played on.
     loop : bool
         Whether the riff goes round, which adds the seam.
     free : collection of str
@@ -181,8 +185,8 @@ def task_of(
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
-    links = _links(steps, between, ms_per_quarter, workings)
-    seam = _seam(riff, steps, moments, ms_per_quarter) if loop else None
+    links = _links(steps, between, ms_per_quarter, instrument, workings)
+    seam = _seam(riff, steps, moments, ms_per_quarter, instrument) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam)
 
 
@@ -200,7 +204,11 @@ def _written(moments: tuple[TimedEvent, ...], free: frozenset[str], workings: Wo
 
 
 def _links(
-    steps: Sequence[Step], between: Sequence[Moments], ms_per_quarter: float, workings: Workings
+    steps: Sequence[Step],
+    between: Sequence[Moments],
+    ms_per_quarter: float,
+    instrument: Instrument,
+    workings: Workings,
 ) -> list[Link]:
     """A link from each step to the next."""
     onsets: list[Fraction] = []
@@ -213,10 +221,10 @@ def _links(
 
     def passage(number: int) -> _Passage:
         after, following = steps[number + 1], steps[number + 2] if number + 2 < len(steps) else None
-        made_from = steps[number], following, between[number], onsets[number]
+        made_from = steps[number], following, between[number], onsets[number], instrument
         return last_of(after, "_passage", made_from, partial(_passage, after, *made_from))
 
-    passages = workings.each("passages", (steps[:-1], steps[1:], between, onsets), passage, near=(0, 1))
+    passages = workings.each("passages", (steps[:-1], steps[1:], between, onsets), passage, near=(0, 1), made_from=(instrument,))
 
     def link(number: int) -> Link:
         earlier = passages[max(number - MOST_FLIGHT, 0) : number]
@@ -345,11 +353,13 @@ def _silent(before: Step, between: Sequence[TimedEvent]) -> bool:
     return bool(leaves) or any(moment.event.rest for moment in between)
 
 
-def _plants(following: Step | None) -> bool:
-    """Whether a step is reached by a pull-off to a fretted note, as far as that is known before planning."""
-    if following is None or following.legato is not Mark.PULL:
-        return False
-    return not (isinstance(following.note.target, Place) and following.note.target.fret == 0)
+def _plants_on(step: Step, following: Step | None, instrument: Instrument) -> tuple[int, ...]:
+    """Strings, as rows from the thickest, on which the pull-off after a step leads to a fretted note."""
+    if following is None or following.legato is not Mark.PULL or step.legato is Mark.PULL:
+        return ()
+    reached = {instrument.pitch_of(note.target) for note in following.notes}
+    opens = (pitch + instrument.capo for pitch in instrument.tuning)
+    return tuple(row for row, pitch in enumerate(opens) if pitch not in reached)
 
 
 def _subdivides(before: Step, after: Step) -> bool:
@@ -371,7 +381,12 @@ class _Passage:
 
 
 def _passage(
-    after: Step, before: Step, following: Step | None, between: tuple[TimedEvent, ...], picked_onset: Fraction
+    after: Step,
+    before: Step,
+    following: Step | None,
+    between: tuple[TimedEvent, ...],
+    picked_onset: Fraction,
+    instrument: Instrument,
 ) -> _Passage:
     resumes = after.picked and not before.picked
     return _Passage(
@@ -380,7 +395,7 @@ def _passage(
         TransitionKind(
             after.legato,
             _silent(before, between),
-            _plants(following),
+            _plants_on(after, following, instrument),
             to_neck=after.tapped and before.picked,
         ),
         _pick_context(before, after, resumes=resumes),
@@ -416,7 +431,13 @@ def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
     )
 
 
-def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per_quarter: float) -> Link:
+def _seam(
+    riff: Riff,
+    steps: list[Step],
+    moments: tuple[TimedEvent, ...],
+    ms_per_quarter: float,
+    instrument: Instrument,
+) -> Link:
     first, last = steps[0], steps[-1]
     round_trip = total_played(riff) + first.moment.played
     # Where no note is picked at all, the pick has nowhere to come from.
@@ -429,7 +450,7 @@ def _seam(riff: Riff, steps: list[Step], moments: tuple[TimedEvent, ...], ms_per
         TransitionKind(
             Mark.TAP if first.tapped else None,
             silent,
-            _plants(steps[1] if len(steps) > 1 else None),
+            _plants_on(first, steps[1] if len(steps) > 1 else None, instrument),
             to_neck=first.tapped and last.picked,
         ),
         _pick_context(last, first, resumes=first.picked and not last.picked),
