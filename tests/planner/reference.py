@@ -181,13 +181,13 @@ class Link:
 
 @dataclass(frozen=True)
 class Asked:
-    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, locks above schools."""
+    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, locks above the school."""
 
     by_phrase: dict[str, str] = field(default_factory=dict)
     loop: bool = False
     identical_repeats: bool = False
     first_stroke: str | None = None
-    lenient: bool = False
+    exempt: frozenset[int] = frozenset()
 
 
 # -- steps --------------------------------------------------------------------------------------------------------
@@ -730,13 +730,15 @@ class Reference:
             if good:
                 yield fingers
 
+    def _open_pitches(self) -> set[int]:
+        return {self.instrument.pitch(Place(string, 0)) for string in range(1, self.instrument.strings + 1)}
+
     def _near(self, step: Step) -> set[int]:
         """Positions from which a finger reaches a note of a step, on any string, alone or in a chord."""
         if step.tapped:
             return set()
         guitar = self.instrument
-        opens = [guitar.pitch(Place(string, 0)) for string in range(1, guitar.strings + 1)]
-        frets = {pitch - one for pitch in self._pitches(step) for one in opens}
+        frets = {pitch - one for pitch in self._pitches(step) for one in self._open_pitches()}
         return {
             fret - finger + 1 - offset
             for fret, finger, offset in product(frets, (1, 2, 3, 4), (-2, -1, 0, 1, 2))
@@ -751,8 +753,7 @@ class Reference:
         free = {(home, 1) for home in next((some for some in own if some), {1})}
         for number, step in enumerate(self.steps):
             homes.append(free)
-            opens = {self.instrument.pitch(Place(string, 0)) for string in range(1, self.instrument.strings + 1)}
-            may_open = step.tapped or opens.issuperset(self._pitches(step))
+            may_open = step.tapped or self._open_pitches().issuperset(self._pitches(step))
             stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
             free = {(home, 1) for home in own[number]} | stays
         for number, step in enumerate(self.steps):
@@ -781,13 +782,13 @@ class Reference:
             found.append(grips)
         return found
 
-    def _asked(self, step: Step) -> bool:
-        """Whether a stroke is played because the player locked it, whatever the school says."""
-        return self.asked.lenient and step.locks.stroke is not None
+    def _exempt(self, step: Step) -> bool:
+        """Whether a stroke is played because the player locked it, although the school forbids it."""
+        return any(self.steps[number] is step for number in self.asked.exempt)
 
     def _means(self, step: Step, school: str) -> tuple[str, ...]:
         """What may sound a step."""
-        if self._asked(step) and Mark.PINCH not in step.marks:
+        if self._exempt(step) and Mark.PINCH not in step.marks:
             return (str(step.locks.stroke),)
         means = BASS if school == "bass-two-finger" else HYBRID if school == "hybrid" else PICK
         if Mark.PINCH in step.marks and school != "bass-two-finger":
@@ -922,8 +923,11 @@ class Reference:
         return cost + self._stroke_rule(step, school, one.stroke, one.grip.low)
 
     def _stroke_rule(self, step: Step, school: str, stroke: str, string: int) -> float:
-        if self._asked(step):
-            return 0.0
+        rule = self._own_rule(step, school, stroke, string)
+        return 0.0 if rule == inf and self._exempt(step) else rule
+
+    def _own_rule(self, step: Step, school: str, stroke: str, string: int) -> float:
+        """What the school says of a stroke; infinite where it forbids it."""
         wanted: str | None = None
         pulse = "down" if step.part % 2 == 0 else "up"
         if school == "pulse-alternate":
@@ -1122,7 +1126,7 @@ class Reference:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
         rule = self._change_rule(school, one, two, link)
-        if rule == inf and self._asked(after):
+        if rule == inf and self._exempt(after):
             rule = 0.3
         if rule == inf:
             return inf, inf

@@ -70,10 +70,14 @@ def planned(riff: Riff, school: str, hands: Hands, asked: Asked, **more: Any) ->
 def check(riff: Riff, school: str, hands: Hands, asked: Asked | None = None, objective: str = "effort") -> None:
     asked = asked or Asked()
     plan = planned(riff, school, hands, asked, objective=objective)
-    if plan is not None and any(step.asked for step in plan.task.steps):
-        # Locks stand above the school only where no plan obeys both.
+    if plan is not None and any(step.exempt for step in plan.task.steps):
+        # Locks stand above the school only where no plan obeys both, and no more of them than that.
         assert min(one.best_cost() for one in references(riff, school, hands, asked)) == inf
-        asked = replace(asked, lenient=True)
+        exempt = frozenset(number for number, step in enumerate(plan.task.steps) if step.exempt)
+        for number in exempt:
+            fewer = replace(asked, exempt=exempt - {number})
+            assert min(one.best_cost() for one in references(riff, school, hands, fewer)) == inf
+        asked = replace(asked, exempt=exempt)
     forms = references(riff, school, hands, asked)
     if plan is None:
         assert min(one.best_cost() for one in forms) == inf

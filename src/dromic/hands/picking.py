@@ -118,7 +118,7 @@ class PickContext:
         Whether the second note lies on an odd part of its beat, where an up is expected.
     resumes : bool
         Whether it is the first picked note after legato.
-    asked : bool
+    exempt : bool
         Whether its stroke is the player's, whatever the school says.
     pinched, from_neck : bool
         Whether the thumb touches the string after the pick, and whether the hand comes back from tapping.
@@ -128,7 +128,7 @@ class PickContext:
     accent: bool = False
     off_beat: bool = False
     resumes: bool = False
-    asked: bool = False
+    exempt: bool = False
     pinched: bool = False
     from_neck: bool = False
 

@@ -47,21 +47,37 @@ class ChoiceFinder:
         """Of each joint state of a step, in layers or not, the one without layers."""
         return self._problem.layers.plain_of(step)
 
-    def at(self, step: int, chosen: State) -> Choices:
-        """Return the choices for a step other than the chosen one."""
+    def at(self, step: int, chosen: Sequence[State]) -> Choices:
+        """Return the choices for a step other than what a plan does there.
+
+        Parameters
+        ----------
+        step : int
+        chosen : sequence of State
+            What the plan does at all steps.
+        """
         problem = self._problem
-        own = problem.steps[step]
-        key = (problem.nodes[step], own.picked, bool(own.more), chosen)
+        own, near = problem.steps[step], _positions_around(step, chosen)
+        key = (problem.nodes[step], own.picked, bool(own.more), chosen[step], near)
         found = self._known.get(key)
         if found is None:
-            named = tuple(_choices(problem, step, chosen))
+            named = tuple(_choices(problem, step, chosen[step], near))
             keep = np.array([one.keep.ravel() for one in named], dtype=bool)
             joint = len(problem.chain.node_costs[step])
             found = self._known[key] = Choices(named, keep.reshape(len(named), joint))
         return found
 
 
-def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
+def _positions_around(step: int, chosen: Sequence[State]) -> frozenset[int] | None:
+    """Where the hand may as well be at a step of open strings: where it was, or where it goes; None elsewhere."""
+    if chosen[step].grip.fretted:
+        return None
+    ways = range(step - 1, -1, -1), range(step + 1, len(chosen))
+    found = (next((chosen[at].position for at in way if chosen[at].grip.fretted), None) for way in ways)
+    return frozenset(position for position in found if position is not None)
+
+
+def _choices(problem: Problem, step: int, chosen: State, near: frozenset[int] | None) -> Iterator[Choice]:
     node, strokes, own = problem.nodes[step], problem.model.picking.strokes, problem.steps[step]
     rows = [(stroke, sounded) for sounded in node.blocks for stroke in strokes]
     everywhere = np.ones((len(rows), len(node.grips)), dtype=bool)
@@ -74,7 +90,7 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
                 struck = np.array([one is stroke and sounded for one, sounded in rows])
                 yield Choice(OtherStroke(stroke), everywhere & struck[:, None])
     if own.more:
-        yield from _chord_choices(node.grips.rows, everywhere, chosen)
+        yield from _chord_choices(node.grips.rows, everywhere, chosen, near)
         return
     notes = np.array([(*grip.notes[0], grip.position) for grip in node.grips.rows]).T
     strings, frets, fingers, positions = notes
@@ -89,15 +105,18 @@ def _choices(problem: Problem, step: int, chosen: State) -> Iterator[Choice]:
             yield Choice(OtherFinger(place, int(finger)), everywhere & (here & (fingers == finger)))
     by_finger = here & (fingers == chosen.finger)
     for position in np.unique(positions[by_finger]):
-        if position != chosen.position:
+        if position != chosen.position and (near is None or position in near):
             keep = by_finger & (positions == position)
             yield Choice(OtherPosition(((place, chosen.finger),), int(position)), everywhere & keep)
 
 
-def _chord_choices(grips: Sequence[Grip], everywhere: Bools, chosen: State) -> Iterator[Choice]:
+def _chord_choices(
+    grips: Sequence[Grip], everywhere: Bools, chosen: State, near: frozenset[int] | None
+) -> Iterator[Choice]:
     """Every other way to hold a chord."""
-    held = [grip.sounding for grip in grips]
-    whole = chosen.grip.sounding
+    # What is held on from before is no choice of this chord's.
+    held = [grip.notes for grip in grips]
+    whole = chosen.grip.notes
     for notes in dict.fromkeys(held):
         if notes != whole:
             keep = np.array([one == notes for one in held])
@@ -106,7 +125,7 @@ def _chord_choices(grips: Sequence[Grip], everywhere: Bools, chosen: State) -> I
     same = np.array([one == whole for one in held])
     positions = np.array([grip.position for grip in grips])
     for position in np.unique(positions[same]):
-        if position != chosen.position:
+        if position != chosen.position and (near is None or position in near):
             keep = same & (positions == position)
             yield Choice(OtherPosition(_placed(whole), int(position)), everywhere & keep)
 

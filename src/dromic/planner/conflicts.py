@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
@@ -19,50 +19,61 @@ MOST_PLUCKED = len(PICK_AND_FINGERS)
 Works = Callable[[Sequence[Step]], bool]
 
 
-def check_strokes(steps: Sequence[Step], school_of: Callable[[Step], School], strings: int) -> None:
-    """Refuse stroke locks that the school can never grant.
+def refused_strokes(
+    steps: Sequence[Step], school_of: Callable[[Step], School], strings: int
+) -> Iterator[tuple[int, NoPlanError]]:
+    """Stroke locks that the school can never grant: their steps and the refusals, in order.
 
     Raises
     ------
     NoPlanError
+        For one that cannot be played under any school.
     """
-    for step in steps:
+    for number, step in enumerate(steps):
         lock = step.locks.stroke
         if lock is None:
             continue
         school = school_of(step)
-        if step.asked:
-            _check_asked(step, lock, school)
+        if step.exempt:
+            _check_exempt(step, lock, school)
             if step.raked and not step.more and isinstance(step.note.target, Place):
                 _check_rake(step, lock, strings)
             continue
-        possible = (*school.means, Stroke.CHORD_PLUCK) if school.chord_pluckers else school.means
-        if lock not in possible:
-            fingers = ", ".join(one for one in school.means if one not in PICK)
-            uses = f"has the fingers {fingers}" if fingers else "uses the pick only"
-            raise NoPlanError(
-                f"{step.words} is locked to be {_lock_words(lock)}, but {school.title.lower()} {uses}; "
-                "take out the lock or choose another school",
-                event_index=step.moment.event_index,
-            )
-        if lock not in sounding_means(step, school):
-            raise NoPlanError(
-                f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
-                "take out the lock",
-                event_index=step.moment.event_index,
-            )
-        if step.raked and not step.more and isinstance(step.note.target, Place):
-            _check_rake(step, lock, strings)
-        verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
-        if not any(one.allowed for one in verdicts):
-            raise NoPlanError(
-                f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
-                f"the other stroke there ({verdicts[0].reason}); take out the lock or choose another school",
-                event_index=step.moment.event_index,
-            )
+        try:
+            _check_stroke(step, lock, school, strings)
+        except NoPlanError as refusal:
+            yield number, refusal
 
 
-def _check_asked(step: Step, lock: Stroke, school: School) -> None:
+def _check_stroke(step: Step, lock: Stroke, school: School, strings: int) -> None:
+    """Refuse a stroke lock that the school can never grant."""
+    possible = (*school.means, Stroke.CHORD_PLUCK) if school.chord_pluckers else school.means
+    if lock not in possible:
+        fingers = ", ".join(one for one in school.means if one not in PICK)
+        uses = f"has the fingers {fingers}" if fingers else "uses the pick only"
+        raise NoPlanError(
+            f"{step.words} is locked to be {_lock_words(lock)}, but {school.title.lower()} {uses}; "
+            "take out the lock or choose another school",
+            event_index=step.moment.event_index,
+        )
+    if lock not in sounding_means(step, school):
+        raise NoPlanError(
+            f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
+            "take out the lock",
+            event_index=step.moment.event_index,
+        )
+    if step.raked and not step.more and isinstance(step.note.target, Place):
+        _check_rake(step, lock, strings)
+    verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
+    if not any(one.allowed for one in verdicts):
+        raise NoPlanError(
+            f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
+            f"the other stroke there ({verdicts[0].reason}); take out the lock or choose another school",
+            event_index=step.moment.event_index,
+        )
+
+
+def _check_exempt(step: Step, lock: Stroke, school: School) -> None:
     """Refuse a stroke that cannot sound a step under any school."""
     together = lock is Stroke.CHORD_PLUCK
     cannot = not step.more or step.raked or len(step.notes) > MOST_PLUCKED if together else bool(step.more)
@@ -119,7 +130,7 @@ def played_against(
     """
     found = []
     for number, (step, state) in enumerate(zip(task.steps, chosen, strict=True)):
-        if not step.asked or not state.sounded or state.stroke is Stroke.CHORD_PLUCK:
+        if not step.exempt or not state.sounded or state.stroke is Stroke.CHORD_PLUCK:
             continue
         school = school_of(step)
         strange = state.stroke not in school.means

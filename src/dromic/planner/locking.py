@@ -52,8 +52,8 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
             return _slurred(plan, step, written)
         return editing.set_locks(riff, written, replace(locks, stroke=way.stroke))
     if isinstance(way, OtherPlace):
-        # A finger or position that was decided for the old place does not hold for the new one.
-        return editing.set_locks(editing.set_places(riff, written, [way.place]), written, Locks(locks.stroke))
+        # A finger or position that is decided stays so: the place was priced with it.
+        return editing.set_locks(editing.set_places(riff, written, [way.place]), written, locks)
     if isinstance(way, OtherFinger):
         placed = editing.set_places(riff, written, [way.place])
         return editing.set_locks(placed, written, replace(locks, finger=way.finger or None))

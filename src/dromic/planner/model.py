@@ -46,9 +46,9 @@ def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tupl
     means: dict[Stroke, None] = {}
     plucked = False
     steps = tuple(steps)
-    asked = {step.locks.stroke for step in steps if step.asked and step.locks.stroke is not None}
+    exempt = {step.locks.stroke for step in steps if step.exempt and step.locks.stroke is not None}
     # A pick that is in the hand at all moves both ways.
-    means |= dict.fromkeys((*(PICK if asked & set(PICK) else ()), *sorted(asked)))
+    means |= dict.fromkeys((*(PICK if exempt & set(PICK) else ()), *sorted(exempt)))
     for school, chord in dict.fromkeys((school_of(step), bool(step.more)) for step in steps):
         means |= dict.fromkeys(school.means)
         plucked = plucked or (chord and bool(school.chord_pluckers))

@@ -34,7 +34,7 @@ from dromic.planner.caching import TableCache
 from dromic.planner.kernel.inputs import PickTable
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
-from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair
+from dromic.schools.school import NOTHING_TO_SAY, PICK, School, StrokePair, Verdict
 
 AGAINST_THE_SCHOOL = 0.3
 TABLE_BYTES = 8 * 2**20
@@ -46,7 +46,7 @@ def sounding_means(step: Step, school: School) -> tuple[Stroke, ...]:
     """What may sound a step; one plucking finger does not strike a chord where there is a pick to do it."""
     if Mark.PINCH in step.note.marks:
         return tuple(stroke for stroke in school.means if stroke in PICK) or school.means
-    if step.asked and step.locks.stroke is not None:
+    if step.exempt and step.locks.stroke is not None:
         return (step.locks.stroke,)
     if not step.more:
         return school.means
@@ -83,6 +83,13 @@ class StrokeClasses:
     def key(self) -> tuple[bytes, bytes]:
         """Equal for equal classes, whichever grips have them."""
         return self.thickest.tobytes(), self.thinnest.tobytes()
+
+
+def pair_effort(verdict: Verdict, link: Link) -> float:
+    """Effort of what a school says to two strokes; infinite where it forbids them and the second is not exempt."""
+    if verdict.allowed:
+        return verdict.effort
+    return AGAINST_THE_SCHOOL if link.pick.exempt else np.inf
 
 
 def rule_travel(before: StrokeClasses, after: StrokeClasses) -> Ints:
@@ -193,7 +200,7 @@ class PickCosts:
         ndarray, shape (2 strings - 1, picks, picks)
             By strings moved, from the farthest toward the thickest to the farthest toward the thinnest.
         """
-        key = (school, link.pick_gap_ms if school.timed else None, link.pick.resumes, link.pick.asked)
+        key = (school, link.pick_gap_ms if school.timed else None, link.pick.resumes, link.pick.exempt)
         if key not in self._rules:
             strings, picks = self._strings, len(self.states)
             by_travel = np.empty((2 * strings - 1, picks, picks))
@@ -201,15 +208,14 @@ class PickCosts:
                 for one, before in enumerate(self.strokes):
                     for two, after in enumerate(self.strokes):
                         verdict = school.verdict(self.pair(before, after, travel, link, school))
-                        against = AGAINST_THE_SCHOOL if link.pick.asked else np.inf
-                        effort = verdict.effort if verdict.allowed else against
-                        by_travel[travel + strings - 1, one, two] = effort
+                        by_travel[travel + strings - 1, one, two] = pair_effort(verdict, link)
             self._rules[key] = by_travel
         return self._rules[key]
 
     def _repeated_stroke_ms(self) -> float:
-        """Least time of the same stroke again on one string."""
-        picks = range(len(self.states))
+        """Least time of the same stroke again on one string, of the pick where there is one."""
+        with_pick = [at for at, stroke in enumerate(self.strokes) if stroke in PICK]
+        picks = with_pick or range(len(self.states))
         return min(
             float(self.moves.time_ms[one, string, two, string])
             for string in range(self._strings)
@@ -247,7 +253,7 @@ class PickCosts:
             return None
         marks = step.note.marks and (Mark.ACCENT in step.note.marks, Mark.PINCH in step.note.marks, step.raked)
         place, counted = step.place, step.count if school.counts else 0
-        how = step.asked, step.begins_take, step.opening, step.locks.stroke
+        how = step.exempt, step.begins_take, step.opening, step.locks.stroke
         return school, place.part, place.parts, counted, how, marks, len(step.more)
 
     def trips(self, step: Step, school: School, pick: int, string: int) -> tuple[str, ...]:
@@ -273,7 +279,9 @@ class PickCosts:
         comfort, stroke = self._hands.comfort, self.strokes[pick]
         up, down = stroke is Stroke.UP, stroke is Stroke.DOWN
         habitual = self.states.escape[0]
-        verdict = NOTHING_TO_SAY if step.asked else school.stroke_verdict(step.strike(stroke, string))
+        verdict = school.stroke_verdict(step.strike(stroke, string))
+        if step.exempt and not verdict.allowed:
+            verdict = NOTHING_TO_SAY
         plucks = 0 < len(step.more) < len(school.chord_pluckers) and not step.raked
         strummed = school.chord_stroke_effort if plucks and stroke in PICK else 0.0
         opens_up = up and step.opening and step.place.on_beat

@@ -133,7 +133,7 @@ class Prices:
         self._price(range(len(self._chosen)))
 
     def _offers(self, step: int, cost: Floats) -> list[_Offer]:
-        return _offers(self._finder, step, self._chosen[step], cost, self._most)
+        return _offers(self._finder, step, self._chosen, cost, self._most)
 
     def _told(self, offers: Sequence[_Offer], load: Callable[[int], float]) -> tuple[Alternative, ...]:
         return _told(offers, load, self._total, self._tempo)
@@ -170,7 +170,7 @@ class Prices:
         before, after = problem.solver.worst, problem.solver.worst_onward
         wanted: dict[int, list[_Wanted]] = {}
         for step, largest in enumerate(np.maximum(one, two) for one, two in zip(before, after, strict=True)):
-            choices = finder.at(step, chosen[step])
+            choices = finder.at(step, chosen)
             least = np.where(choices.keep, largest, np.inf).min(axis=1) if choices.named else np.empty(0)
             wanted[step] = [
                 _Wanted(max(float(least[at]) * (1 + LOAD_TOLERANCE), self._bound), choices.named[at])
@@ -260,7 +260,7 @@ class PricesOfForms:
         return (-(one.ceiling or np.inf), one.price) if self._for_tempo else (one.price, 0.0)
 
 
-def _offers(finder: ChoiceFinder, step: int, chosen: State, cost: Floats, most: int) -> list[_Offer]:
+def _offers(finder: ChoiceFinder, step: int, chosen: Sequence[State], cost: Floats, most: int) -> list[_Offer]:
     """Return the cheapest choices for a step."""
     choices = finder.at(step, chosen)
     if not choices.named:

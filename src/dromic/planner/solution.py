@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from itertools import product
+from functools import partial
+from itertools import islice, product
 
 import numpy as np
 
@@ -14,7 +15,7 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.remembering import last_of
 from dromic.music.riff import Event, Gain, Riff
 from dromic.planner.candidates import finder_of
-from dromic.planner.conflicts import check_strokes, explain
+from dromic.planner.conflicts import explain, refused_strokes
 from dromic.planner.figures import figures_of, with_takes
 from dromic.planner.freed_places import as_pitches
 from dromic.planner.fret_costs import fret_costs_of
@@ -86,7 +87,7 @@ def solve(
 ) -> Solution:
     """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
 
-    Where the school grants no plan with the player's strokes, these are played against it.
+    Where the school grants no plan with the player's strokes, those that it does not grant are played against it.
 
     Parameters as in `plan_riff`; what a `previous` solution has in common is taken over, and so is what `workings`
     know of this riff.
@@ -117,7 +118,9 @@ def _solved_in_any_form(
     *,
     lenient: bool = False,
 ) -> Solution:
-    riff, instrument, task = _made_ready(riff, request, instrument, workings, lenient=lenient)
+    riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
+    instrument = instrument or instrument_for(riff)
+    task_with = partial(_task_with, riff, request, instrument, workings)
     found: list[Solution] = []
     refusal: NoPlanError | None = None
     by_phrase = _phrase_schools(riff, request.by_phrase)
@@ -133,7 +136,7 @@ def _solved_in_any_form(
         )
         try:
             before, own = _in_form(previous, setting), workings.part(f"form {number}")
-            found.append(_solved(riff, setting, task, request, watch, before, own))
+            found.append(_solved(riff, setting, task_with, request, watch, before, own, lenient=lenient))
         except NoPlanError as error:
             refusal = error
     if refusal is not None and not found:
@@ -152,12 +155,10 @@ def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
     return next(alike, previous)
 
 
-def _made_ready(
-    riff: Riff, request: Request, instrument: Instrument | None, workings: Workings, *, lenient: bool = False
-) -> tuple[Riff, Instrument, Task]:
-    """Return the riff at its tempo, its instrument, and what the hands have to do."""
-    riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
-    instrument = instrument or instrument_for(riff)
+def _task_with(
+    riff: Riff, request: Request, instrument: Instrument, workings: Workings, exempt: frozenset[int]
+) -> Task:
+    """What the hands have to do; the locked strokes of some steps are played whatever the school says."""
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
     task = task_of(
         music,
@@ -165,7 +166,7 @@ def _made_ready(
         loop=request.loop,
         free=request.free,
         first_stroke=request.first_stroke,
-        lenient=lenient,
+        exempt=exempt,
         workings=workings,
     )
     steps = with_held_notes(task.steps, task.links)
@@ -179,8 +180,7 @@ def _made_ready(
     )
     steps = with_takes(steps, figures, workings)
     links = with_kinds(task.links, steps, figures, instrument, workings)
-    task = replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
-    return riff, instrument, task
+    return replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
 
 
 def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
@@ -207,37 +207,62 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
 def _solved(
     riff: Riff,
     setting: Setting,
-    task: Task,
+    task_with: Callable[[frozenset[int]], Task],
     request: Request,
     watch: Watch | None,
     previous: Solution | None,
     workings: Workings,
+    *,
+    lenient: bool,
 ) -> Solution:
     before = None if previous is None else previous.problem
-    if any(step.held for step in task.steps):
-        tables = fret_costs_of(setting.instrument, setting.hands, setting.sound).tables
-        task = holdable(task, finder_of(setting.instrument, setting.hands.fretting), tables)
+    passes = 1 + 2 * bool(request.alternatives)
+    exempt: frozenset[int] = frozenset()
+    task = _held(task_with(exempt), setting)
     while True:
+        more: set[int] = set()
         try:
-            passes = 1 + 2 * bool(request.alternatives)
             problem = Problem(setting, task, previous=before, watch=watch, passes=passes, workings=workings)
         except CannotRingError as cannot:
-            stuck = cannot.step
+            stuck, refusal = cannot.step, None
         else:
-            check_strokes(problem.steps, problem.model.school_of, setting.instrument.strings)
+            refused = list(refused_strokes(problem.steps, problem.model.school_of, setting.instrument.strings))
+            if refused and not lenient:
+                raise refused[0][1]
+            more = {step for step, _ in refused}
             try:
-                return _best(riff, problem, request, previous)
+                if not more:
+                    return _best(riff, problem, request, previous)
             except DeadEndError as dead_end:
-                stuck = dead_end.step
-                if release_ring(task, stuck) is None:
-                    if not request.explained:
-                        words = f"{problem.steps[stuck].words} cannot be reached"
-                        raise NoPlanError(words) from None
-                    raise _no_plan(problem, stuck) from None
-                before = problem
-        shorter = release_ring(task, stuck)
-        assert shorter is not None, "a step that cannot ring has something to let go"
-        task = shorter
+                stuck, refusal = dead_end.step, problem
+                if lenient and stuck not in exempt and task.steps[stuck].locks.stroke is not None:
+                    more = {stuck}
+        if not more:
+            shorter = release_ring(task, stuck)
+            if shorter is None and lenient:
+                more = _nearest_lock(task, exempt, stuck)
+            if shorter is None and not more:
+                assert refusal is not None, "a step that cannot ring has something to let go"
+                raise _no_plan(refusal, stuck, explained=request.explained)
+            task = shorter or task
+        if more:
+            exempt |= more
+            task = _held(task_with(exempt), setting)
+
+
+def _held(task: Task, setting: Setting) -> Task:
+    """The task in which nothing rings on that no hand can hold."""
+    if not any(step.held for step in task.steps):
+        return task
+    tables = fret_costs_of(setting.instrument, setting.hands, setting.sound).tables
+    return holdable(task, finder_of(setting.instrument, setting.hands.fretting), tables)
+
+
+def _nearest_lock(task: Task, exempt: frozenset[int], stuck: int) -> set[int]:
+    """The last locked stroke before a step that cannot be reached; of a loop whose end does not meet, the last."""
+    behind = range(stuck, -1, -1) if stuck or task.seam is None else range(len(task.steps) - 1, -1, -1)
+    locked = (step for step in behind if task.steps[step].locks.stroke is not None and step not in exempt)
+    return set(islice(locked, 1))
 
 
 def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
@@ -256,7 +281,9 @@ def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | N
     return Solution(riff, problem, bounded.solve(), bound, bounded, folded)
 
 
-def _no_plan(problem: Problem, failed: int) -> NoPlanError:
+def _no_plan(problem: Problem, failed: int, *, explained: bool) -> NoPlanError:
+    if not explained:
+        return NoPlanError(f"{problem.steps[failed].words} cannot be reached")
     if problem.works(problem.steps):
         title = problem.model.school.title.lower()
         if problem.task.identical_repeats and repeated_phrases(problem.steps):

@@ -58,8 +58,8 @@ class Step:
         Whether it could be hammered on or pulled off although it is written to be picked.
     pedal : bool
         Whether its lowest note is struck again close by.
-    asked : bool
-        Whether its stroke is the player's, whatever the school says.
+    exempt : bool
+        Whether its locked stroke is played although the school grants none that is.
     begins_take : bool
         Whether it begins a take of a figure.
     """
@@ -76,7 +76,7 @@ class Step:
     more: tuple[Note, ...] = ()
     held: tuple[HeldNote, ...] = ()
     pedal: bool = False
-    asked: bool = False
+    exempt: bool = False
     begins_take: bool = False
 
     def told(self, **changes: object) -> Step:

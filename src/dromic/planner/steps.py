@@ -145,7 +145,7 @@ def task_of(
     loop: bool = False,
     free: Collection[str] = (),
     first_stroke: Stroke | None = None,
-    lenient: bool = False,
+    exempt: Collection[int] = (),
     workings: Workings | None = None,
 ) -> Task:
     """Work out what the hands have to do.
@@ -161,8 +161,8 @@ def task_of(
         Which locks to take out: ``fingers``, ``strokes`` or ``positions``.
     first_stroke : Stroke or None
         What the first picked note takes, unless it is locked.
-    lenient : bool
-        Whether a locked stroke is played even where the school would not choose it.
+    exempt : collection of int
+        Steps whose locked strokes are played although the school grants none that is.
     workings : Workings or None
         What was worked out of this riff before.
 
@@ -180,8 +180,8 @@ def task_of(
     steps = _from_nowhere(steps, between, workings)
     _check_legato(steps)
     steps = _counted(steps, workings)
-    if lenient:
-        steps = [step.told(asked=step.locks.stroke is not None) for step in steps]
+    if exempt:
+        steps = [step.told(exempt=number in exempt) for number, step in enumerate(steps)]
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
@@ -425,7 +425,7 @@ def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
         accent=Mark.ACCENT in after.note.marks,
         off_beat=after.place.part % 2 == 1,
         resumes=resumes,
-        asked=after.asked,
+        exempt=after.exempt,
         pinched=Mark.PINCH in after.note.marks,
         from_neck=before.tapped,
     )

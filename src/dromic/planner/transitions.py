@@ -22,6 +22,7 @@ from dromic.hands.synchronisation import load_effort
 from dromic.hands.terms import FRET_EFFORT, PICK_EFFORT, SCHOOL_PAIR, SYNC_EFFORT, Facts, told_together
 from dromic.music.riff import Stroke
 from dromic.planner.model import Model
+from dromic.planner.pick_costs import pair_effort
 from dromic.planner.plan import Loads, State
 from dromic.planner.steps import Link
 from dromic.schools.school import NOTHING_TO_SAY, School, Verdict
@@ -307,7 +308,7 @@ def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
         verdict = one.school.verdict(
             model.picking.pair(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
         )
-        efforts[SCHOOL_PAIR] = verdict.effort
+        efforts[SCHOOL_PAIR] = pair_effort(verdict, link)
         sync_ms = way.sync_ms
         if sync_ms:
             sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms

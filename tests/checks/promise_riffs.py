@@ -1,0 +1,145 @@
+"""Random riffs and requests for the promises: every school, locks, loops, repeats, swing, odd metres, marks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from random import Random
+
+from dromic.errors import RiffError
+from dromic.formats.rifftext_reader import read_riff_text
+from dromic.hands.profile import hands_named
+from dromic.music.pitch import pitch_name
+from dromic.music.riff import Riff, Stroke, Style
+from dromic.planner.plan import Objective
+from dromic.planner.request import Request
+from dromic.schools.registry import SCHOOLS, school_named
+
+INSTRUMENTS = {
+    "guitar-6": (40, 45, 50, 55, 59, 64),
+    "guitar-7": (35, 40, 45, 50, 55, 59, 64),
+    "bass-4": (28, 33, 38, 43),
+    "bass-6": (23, 28, 33, 38, 43, 48),
+}
+METERS = ((4, 8), (5, 16), (6, 8), (7, 8), (9, 8), (10, 16), (12, 8), (8, 16))
+TEMPI = (40, 80, 120, 160, 220)
+MARKS = ("m", ">", "z", "v", "x", "h", "p", "s", "l", "l", "b2", "k")
+SCALES = ((0, 2, 3, 5, 7, 8, 10), (0, 2, 4, 5, 7, 9, 11), (0, 3, 5, 7, 10))
+LOCKS = ("!d", "!u", "!u", "!d", "!m", "!i", "@1", "@2", "@3", "@4", "^5")
+
+
+@dataclass(frozen=True)
+class Promised:
+    """A riff with its text, and how it is to be planned."""
+
+    text: str
+    riff: Riff
+    request: Request
+    words: str
+
+
+@dataclass
+class _Writer:
+    chance: Random
+    tuning: tuple[int, ...]
+    base: int
+    scale: tuple[int, ...]
+    pitched: bool
+    chorded: float
+    marked: float
+    locked: float
+    at: int = 0
+
+    def rarely(self, share: float) -> bool:
+        return self.chance.random() < share
+
+    def place(self, string: int | None = None) -> str:
+        string = string or self.chance.randint(1, len(self.tuning))
+        return f"{string}:{self.chance.choice((0, *range(self.base, self.base + 5)))}"
+
+    def note(self) -> str:
+        if not self.pitched or self.rarely(0.15):
+            return self.place()
+        ladder = [midi for midi in range(self.tuning[0], self.tuning[-1] + 12) if (midi - self.base) % 12 in self.scale]
+        self.at = min(max(self.at + self.chance.choice((-2, -1, 0, 1, 1, 2)), 0), len(ladder) - 1)
+        return str(pitch_name(ladder[self.at]))
+
+    def chord(self) -> str:
+        count = self.chance.choice((2, 2, 3, 4))
+        first = self.chance.randint(1, max(len(self.tuning) - count + 1, 1))
+        strings = range(min(first + count - 1, len(self.tuning)), first - 1, -1)
+        return f"({' '.join(self.place(string) for string in strings)})"
+
+    def event(self, value: str) -> str:
+        if self.rarely(0.1):
+            return f"r{value}"
+        chord = self.rarely(self.chorded)
+        words = self.chord() if chord else self.note()
+        if self.rarely(self.marked):
+            words += "." + self.chance.choice(MARKS)
+        words += value
+        if self.rarely(self.locked):
+            words += self.chance.choice(LOCKS)
+        return words
+
+
+def _text(chance: Random, instrument: str, meter: tuple[int, int], header: str) -> str:
+    tuning = INSTRUMENTS[instrument]
+    chorded = chance.choice((0.0, 0.0, 0.1, 0.4))
+    writer = _Writer(
+        chance,
+        tuning,
+        chance.randint(1, 9),
+        chance.choice(SCALES),
+        chance.random() < 0.5,
+        chorded,
+        chance.choice((0.0, 0.15, 0.4)),
+        chance.choice((0.0, 0.1, 0.3)),
+        chance.randint(2, 10),
+    )
+    phrases = []
+    for number in range(chance.choice((1, 1, 1, 2))):
+        bars = []
+        for bar in range(chance.choice((1, 1, 2))):
+            values = [f"/{meter[1]}" if not bar and not at and not number else "" for at in range(meter[0])]
+            bars.append(" ".join(writer.event(value) for value in values))
+        times = chance.choice((1, 1, 1, 2, 3))
+        phrases.append(f"[{'AB'[number]}] | {' | '.join(bars)} |" + (f" x{times}" if times > 1 else ""))
+    return f"{header}\n" + "\n".join(phrases) + "\n"
+
+
+def promised(seed: int) -> Promised | None:
+    """A riff and a request, the same for a seed every time; None where chance wrote what cannot be read."""
+    chance = Random(seed)
+    school = list(SCHOOLS)[seed % len(SCHOOLS)]
+    basses = [name for name in INSTRUMENTS if name.startswith("bass")]
+    instrument = chance.choice(basses if school == "bass-two-finger" else ["guitar-6"] * 3 + list(INSTRUMENTS))
+    meter, tempo = chance.choice(METERS), chance.choice(TEMPI)
+    header = [f"instrument: {instrument}", f"tempo: {tempo}", f"meter: {meter[0]}/{meter[1]}"]
+    if chance.random() < 0.3:
+        header.append(f"gain: {chance.choice(('clean', 'crunch', 'high'))}")
+    if chance.random() < 0.2 and meter[1] == 8 and meter[0] in (4, 7):
+        header.append("swing: 2:1")
+    if chance.random() < 0.2:
+        header.append(f"tuning: {chance.choice(('drop', 'half-step-down', 'whole-step-down'))}")
+    text = _text(chance, instrument, meter, "\n".join(header))
+    settings: dict[str, object] = {}
+    options: tuple[tuple[float, str, Callable[[], object]], ...] = (
+        (0.25, "loop", lambda: True),
+        (0.2, "objective", lambda: Objective.TEMPO),
+        (0.1, "identical_repeats", lambda: True),
+        (0.1, "first_stroke", lambda: chance.choice((Stroke.DOWN, Stroke.UP))),
+        (0.1, "style", lambda: chance.choice(list(Style))),
+        (0.1, "by_phrase", lambda: {"A": school_named(chance.choice(list(SCHOOLS)))}),
+    )
+    for share, name, option in options:
+        if chance.random() < share:
+            settings[name] = option()
+    hands = chance.choice(("medium", "medium", "small", "large", "beginner", "fast"))
+    try:
+        riff = read_riff_text(text).riff
+    except RiffError:
+        return None
+    told = {name: value if name != "by_phrase" else value["A"].name for name, value in settings.items()}  # type: ignore[index]
+    request = Request(hands_named(hands), school_named(school), **settings)  # type: ignore[arg-type]
+    return Promised(text, riff, request, f"{school}, {hands} hands, {told}")
