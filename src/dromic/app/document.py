@@ -21,7 +21,7 @@ from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Locks, Riff, with_bars_of
-from dromic.planner.locking import decided_riff, with_alternative
+from dromic.planner.locking import decided, decided_riff, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.ways import Alternative
@@ -220,11 +220,8 @@ class Document:
     def keep(self, step: int) -> None:
         """Lock a note as the plan has it: stroke, finger and hand."""
         plan = self._current_plan()
-        state, written = plan.states[step], plan.task.steps[step].moment.event_index
-        locks = Locks(state.stroke if state.sounded else None, state.finger or None, state.position)
-        if len(state.notes) > 1:
-            locks = Locks(locks.stroke)
-        self.edit(editing.set_locks(plan.riff, written, locks), "locking a note")
+        written = plan.task.steps[step].moment.event_index
+        self.edit(editing.change(plan.riff, written, lambda _: decided(plan, step)), "locking a note")
 
     def unlock(self, step: int) -> None:
         """Unlock a note."""

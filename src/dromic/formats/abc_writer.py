@@ -158,7 +158,7 @@ class _BarWriter:
                 self._remarks.add(f"ABC cannot say: {MARK_WORDS[mark]}")
         if event.locks.stroke in _STROKES:
             found += _STROKES[event.locks.stroke]
-        elif event.locks.stroke is not None:
+        elif event.locks.stroke not in (None, Stroke.NONE):
             self._remarks.add("plucking fingers are left out")
         if len(event.notes) == 1 and event.locks.finger:
             found += f"!{event.locks.finger}!"

@@ -41,6 +41,7 @@ _STROKES = {
     "c": Stroke.LITTLE,
     "i": Stroke.INDEX,
     "t": Stroke.CHORD_PLUCK,
+    "h": Stroke.NONE,
 }
 STROKE_LETTERS = {stroke: letter for letter, stroke in _STROKES.items()}
 _MARKS_HELP = ", ".join(f"{mark} {MARK_WORDS[mark]}" for mark in Mark)
@@ -272,8 +273,9 @@ def _lock(word: str, at: int, locks: Locks, fail: Fail) -> tuple[Locks, int]:
         if stroke is None:
             raise fail(
                 at,
-                f"found '{word[at : at + 2]}', expected !d or !u for the stroke, or !m !a !c !i for a "
-                "plucking finger, !t for a chord that fingers pluck together, for example '5:7!d'",
+                f"found '{word[at : at + 2]}', expected !d or !u for the stroke, !m !a !c !i for a plucking "
+                "finger, !t for a chord that fingers pluck together, or !h for a note that is hammered on or pulled "
+                "off, for example '5:7!d'",
             )
         if locks.stroke is not None:
             raise fail(at, "the stroke is locked twice on one note; keep one of the locks, for example '5:7!d'")

@@ -148,7 +148,7 @@ def _column(event: Event, remarks: Remarks) -> _Column:
         leads,
         frets,
         sign + str(event.value),
-        "" if stroke is None or tied else _STROKES.get(stroke, str(stroke)[:1]),
+        "" if stroke in (None, Stroke.NONE) or tied else _STROKES.get(stroke, str(stroke)[:1]),
         str(finger) if finger is not None else "",
         Mark.PALM_MUTE in event.marks,
         Mark.LET_RING in event.marks,

@@ -125,7 +125,7 @@ class Locks:
     Parameters
     ----------
     stroke : Stroke or None
-        The stroke, or the plucking finger.
+        The stroke, or the plucking finger; `Stroke.NONE` for a note that is slurred and not picked.
     finger : int or None
         Fretting finger, 1 to 4.
     position : int or None
@@ -388,6 +388,8 @@ def stroke_words(stroke: Stroke) -> str:
     """
     if stroke is Stroke.CHORD_PLUCK:
         return "plucked together"
+    if stroke is Stroke.NONE:
+        return "hammered on or pulled off"
     return str(stroke) if stroke in (Stroke.DOWN, Stroke.UP) else f"plucked with {stroke}"
 
 

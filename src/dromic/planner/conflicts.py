@@ -31,7 +31,13 @@ def refused_strokes(
     """
     for number, step in enumerate(steps):
         lock = step.locks.stroke
-        if lock is None:
+        if step.slurred and not step.may_slur:
+            raise NoPlanError(
+                f"{step.words} is locked to be {stroke_words(Stroke.NONE)}, which one note is after another, with "
+                "nothing held; take out the lock, or write the mark h or p",
+                event_index=step.moment.event_index,
+            )
+        if lock in (None, Stroke.NONE):
             continue
         school = school_of(step)
         if step.exempt:

@@ -48,8 +48,6 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
     locks = event.locks
     way = other.way
     if isinstance(way, OtherStroke):
-        if way.stroke is Stroke.NONE:
-            return _slurred(plan, step, written)
         return editing.set_locks(riff, written, replace(locks, stroke=way.stroke))
     if isinstance(way, OtherPlace):
         # A finger or position that is decided stays so: the place was priced with it.
@@ -94,11 +92,11 @@ def with_plan(current: Plan, wanted: Plan) -> Riff:
         if len(state.notes) == 1:
             string, fret, finger = state.notes[0]
             riff = editing.set_places(riff, written, [Place(string, fret)])
-            locks = Locks(state.stroke if state.sounded else None, finger or None)
+            locks = Locks(_stroke_of(wanted, step), finger or None)
         else:
             shape = [(Place(string, fret), finger) for string, fret, finger in (*state.notes, *state.held)]
             riff = _held_so(replace(current, riff=riff), written, event, shape)
-            locks = Locks(state.stroke if state.sounded else None)
+            locks = Locks(_stroke_of(wanted, step))
         riff = editing.set_locks(riff, written, locks)
     return riff
 
@@ -122,24 +120,10 @@ def _held_so(plan: Plan, written: int, event: Event, notes: Sequence[tuple[Place
     return editing.set_locks(placed, written, replace(event.locks, finger=fingers[0]))
 
 
-def _slurred(plan: Plan, step: int, written: int) -> Riff:
-    """A note hammered on or pulled off instead of picked."""
-    before, here = plan.states[step - 1], plan.states[step]
-    if before.string != here.string or before.fret == here.fret:
-        raise NoPlanError(
-            "this would be hammered on from nowhere; give the note its place and the mark h by hand",
-            event_index=written,
-        )
-    mark = Mark.HAMMER if here.fret > before.fret else Mark.PULL
-    events = plan.riff.written_events()
-    freed = editing.set_locks(plan.riff, written, replace(events[written].locks, stroke=None))
-    return freed if mark in events[written].marks else editing.toggle_mark(freed, written, mark)
-
-
 def decided(plan: Plan, step: int) -> Event:
     """Return the event of a step with everything locked that was planned for it: places, fingers, hand, stroke."""
     event, state = plan.task.steps[step].moment.event, plan.states[step]
-    stroke = state.stroke if state.sounded else None
+    stroke = _stroke_of(plan, step)
     if len(event.notes) == 1 and len(state.notes) == 1:
         string, fret, finger = state.notes[0]
         note = Note(Place(string, fret), event.notes[0].marks)
@@ -155,7 +139,15 @@ def decided(plan: Plan, step: int) -> Event:
         string, fret, finger = fitting[0]
         left.remove(fitting[0])
         notes.append(Note(Place(string, fret), note.marks, Locks(finger=finger or None)))
-    return replace(event, notes=tuple(notes), locks=Locks(stroke))
+    return replace(event, notes=tuple(notes), locks=Locks(stroke, position=state.position))
+
+
+def _stroke_of(plan: Plan, step: int) -> Stroke | None:
+    """What a step is locked to that is sounded as planned; None where its mark says it."""
+    state = plan.states[step]
+    if state.sounded:
+        return state.stroke
+    return Stroke.NONE if plan.task.steps[step].picked else None
 
 
 def _may_be(plan: Plan, note: Note, place: Place) -> bool:

@@ -159,7 +159,7 @@ class Model:
     def node(self, step: Step, grips: Grips) -> Node:
         """The joint states of a step."""
         slurs = step.picked and step.may_slur and self.school_of(step).slurs
-        blocks = (True, False) if slurs else (step.picked,)
+        blocks = (False,) if step.slurred else (True, False) if slurs else (step.picked,)
         found = self._nodes.get((grips, blocks))
         if found is None:
             found = self._nodes[grips, blocks] = Node(grips, blocks)

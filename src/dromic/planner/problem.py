@@ -172,7 +172,8 @@ class Problem:
 
     def _shared(self, link: Link, before: Node) -> Link:
         """The link as one object with all that are equal to it; how long the hand was free only where it can be."""
-        if not before.grips.flies and len(before.blocks) == 1:
+        after_slur = False in before.blocks and link.picked and not link.sync.resumes
+        if not before.grips.flies and not after_slur:
             link = last_of(link, "_grounded", (), partial(replace, link, flights_ms=()))
         return self.model.links.setdefault(link, link)
 

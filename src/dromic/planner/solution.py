@@ -66,6 +66,11 @@ class Solution:
     other_forms: tuple[Solution, ...] = ()
 
     @property
+    def exempt(self) -> int:
+        """How many locked strokes are played against the school."""
+        return sum(step.exempt for step in self.problem.steps)
+
+    @property
     def chosen(self) -> tuple[State, ...]:
         """The best states in words of the trade."""
         problem, path = self.problem, self.path.path
@@ -141,6 +146,8 @@ def _solved_in_any_form(
             refusal = error
     if refusal is not None and not found:
         raise refusal
+    fewest = min(one.exempt for one in found)
+    found = [one for one in found if one.exempt == fewest]
     best = min(found, key=lambda one: (one.bound, one.path.total))
     return replace(best, other_forms=tuple(one for one in found if one is not best))
 

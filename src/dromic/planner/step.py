@@ -100,6 +100,11 @@ class Step:
         return other
 
     @property
+    def slurred(self) -> bool:
+        """Whether it is locked to be hammered on or pulled off although it is written to be picked."""
+        return self.picked and self.locks.stroke is Stroke.NONE
+
+    @property
     def notes(self) -> tuple[Note, ...]:
         """All notes."""
         return (self.note, *self.more)

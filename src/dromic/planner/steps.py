@@ -179,7 +179,7 @@ def task_of(
     between = [moments[one.moment.index + 1 : two.moment.index] for one, two in pairwise(steps)]
     steps = _from_nowhere(steps, between, workings)
     _check_legato(steps)
-    steps = _counted(steps, workings)
+    steps = _counted(steps, between, workings)
     if exempt:
         steps = [step.told(exempt=number in exempt) for number, step in enumerate(steps)]
     if first_stroke is not None:
@@ -245,7 +245,7 @@ def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
         None if "positions" in free else event.locks.position or note.locks.position,
     )
     legato = next((mark for mark in UNPICKED_MARKS if mark in marks), None)
-    struck = legato in (Mark.SLIDE, Mark.RELEASE) and locks.stroke is not None
+    struck = legato in (Mark.SLIDE, Mark.RELEASE) and locks.stroke not in (None, Stroke.NONE)
     more = tuple(_merged(other, event, free) for other in event.notes[1:])
     first = _merged(note, event, free) if more else Note(note.target, marks)
     return Step(moment, first, place, locks, legato, legato is None or struck, 0, more=more)
@@ -285,18 +285,21 @@ def _may_slur(step: Step) -> bool:
         step.picked
         and not step.more
         and not step.held
-        and step.locks.stroke is None
+        and step.locks.stroke in (None, Stroke.NONE)
         and not step.note.marks & STRUCK_MARKS
     )
 
 
-def _counted(steps: Sequence[Step], workings: Workings) -> list[Step]:
+def _counted(steps: Sequence[Step], between: Sequence[Moments], workings: Workings) -> list[Step]:
     """Number the picked notes of every bar."""
+    silent: Sequence[Moments] = ((), *between)
 
     def slurs(number: int) -> bool:
-        return number > 0 and not steps[number - 1].more and _may_slur(steps[number])
+        before = steps[number - 1] if number else None
+        joined = before is not None and not before.more and not _silent(before, silent[number])
+        return joined and _may_slur(steps[number])
 
-    may_slur = workings.each("slurs", (steps,), slurs, near=(1, 0))
+    may_slur = workings.each("slurs", (steps, silent), slurs, near=(1, 0))
     counts: list[int] = []
     bar, count = None, 0
     for step in steps:
@@ -339,7 +342,7 @@ def _check_legato(steps: Sequence[Step]) -> None:
                 "them",
                 event_index=step.moment.event_index,
             )
-        if step.locks.stroke is not None and not step.picked:
+        if step.locks.stroke not in (None, Stroke.NONE) and not step.picked:
             raise NoPlanError(
                 f"{step.words}: a {name} is not picked, but its stroke is locked to {step.locks.stroke}; "
                 "take out the lock or the mark",

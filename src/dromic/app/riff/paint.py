@@ -275,7 +275,7 @@ def _headings(riff: Riff) -> dict[int, str]:
 
 def _lock_signs(event: Event) -> str:
     locks = event.locks
-    words = {Stroke.DOWN: "d", Stroke.UP: "u"}
+    words = {Stroke.DOWN: "d", Stroke.UP: "u", Stroke.NONE: "h"}
     signs = f"!{words.get(locks.stroke, str(locks.stroke))}" if locks.stroke is not None else ""
     fingers = [locks.finger, *(note.locks.finger for note in event.notes)]
     signs += "".join(f"@{finger}" for finger in fingers if finger)
