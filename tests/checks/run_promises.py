@@ -15,7 +15,7 @@ from random import Random
 
 from dromic.errors import NoPlanError
 from dromic.formats.rifftext_writer import write_riff_text
-from dromic.planner.locking import decided_riff, with_alternative
+from dromic.planner.locking import decided_in_full, with_alternative
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import model_of, reason_for
@@ -85,7 +85,7 @@ def try_reasons(case: Promised, plan: Plan, chance: Random, tally: Tally) -> Non
 
 def try_decided(case: Promised, plan: Plan, chance: Random, tally: Tally) -> None:
     """All choices of a plan locked give the same plan at the same cost."""
-    decided = decided_riff(plan)
+    decided = decided_in_full(plan)
     try:
         again = plan_riff(decided, plain(case.request))
     except NoPlanError as refusal:

@@ -21,7 +21,7 @@ from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Locks, Riff, with_bars_of
-from dromic.planner.locking import decided, decided_riff, with_alternative
+from dromic.planner.locking import decided, decided_in_full, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.ways import Alternative
@@ -367,7 +367,7 @@ class Document:
             When there is no plan of the present text.
         """
         plan = self._current_plan()
-        text = write_riff_text(decided_riff(plan))
+        text = write_riff_text(decided_in_full(plan))
         one = KeptPlan(name, text, self.plan_settings, plan.cost, plan.ceiling)
         self._keep_all((*(other for other in self.kept if other.name != name), one), "saving a plan")
 

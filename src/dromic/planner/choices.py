@@ -42,6 +42,12 @@ class ChoiceFinder:
     def __init__(self, problem: Problem) -> None:
         self._problem = problem
         self._known: dict[tuple[object, ...], Choices] = {}
+        # A slur is decided for every round of its phrase, and has to be possible in each.
+        self._struck = {
+            step.moment.event_index
+            for step, node in zip(problem.steps, problem.nodes, strict=True)
+            if False not in node.blocks
+        }
 
     def plain_of(self, step: int) -> Ints:
         """Of each joint state of a step, in layers or not, the one without layers."""
@@ -58,10 +64,11 @@ class ChoiceFinder:
         """
         problem = self._problem
         own, near = problem.steps[step], _positions_around(step, chosen)
-        key = (problem.nodes[step], own.picked, bool(own.more), chosen[step], near)
+        may_slur = own.moment.event_index not in self._struck
+        key = (problem.nodes[step], own.picked, bool(own.more), chosen[step], near, may_slur)
         found = self._known.get(key)
         if found is None:
-            named = tuple(_choices(problem, step, chosen[step], near))
+            named = tuple(_choices(problem, step, chosen[step], near, may_slur))
             keep = np.array([one.keep.ravel() for one in named], dtype=bool)
             joint = len(problem.chain.node_costs[step])
             found = self._known[key] = Choices(named, keep.reshape(len(named), joint))
@@ -77,12 +84,14 @@ def _positions_around(step: int, chosen: Sequence[State]) -> frozenset[int] | No
     return frozenset(position for position in found if position is not None)
 
 
-def _choices(problem: Problem, step: int, chosen: State, near: frozenset[int] | None) -> Iterator[Choice]:
+def _choices(
+    problem: Problem, step: int, chosen: State, near: frozenset[int] | None, may_slur: bool
+) -> Iterator[Choice]:
     node, strokes, own = problem.nodes[step], problem.model.picking.strokes, problem.steps[step]
     rows = [(stroke, sounded) for sounded in node.blocks for stroke in strokes]
     everywhere = np.ones((len(rows), len(node.grips)), dtype=bool)
     if own.picked:
-        if False in node.blocks and chosen.sounded:
+        if may_slur and chosen.sounded:
             slurred = np.array([not sounded for _, sounded in rows])
             yield Choice(OtherStroke(Stroke.NONE), everywhere & slurred[:, None])
         for stroke in dict.fromkeys(strokes):

@@ -7,7 +7,9 @@ from dataclasses import replace
 
 from dromic.errors import NoPlanError
 from dromic.music import editing
+from dromic.music.rhythm import Meter
 from dromic.music.riff import NO_LOCKS, Bar, Event, Locks, Mark, Note, Place, Riff, Stroke
+from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Plan
 from dromic.planner.ways import Alternative, OtherFinger, OtherPlace, OtherPosition, OtherStroke
 
@@ -163,24 +165,59 @@ def decided_riff(plan: Plan) -> Riff:
     ----------
     plan : Plan
     """
-    events: dict[int, Event] = {}
+    return _written_out(plan, frozenset())
+
+
+def decided_in_full(plan: Plan) -> Riff:
+    """As `decided_riff`, with each phrase written out whose rounds are not all played alike.
+
+    Planned again it is the same plan at the same cost.
+
+    Parameters
+    ----------
+    plan : Plan
+    """
+    first: dict[int, Event] = {}
+    differing: set[int] = set()
     for step, one in enumerate(plan.task.steps):
-        events.setdefault(one.moment.event_index, decided(plan, step))
-    written = -1
+        moment = one.moment
+        event = decided(plan, step)
+        if first.setdefault(moment.event_index, event) != event:
+            differing.add(moment.phrase)
+    return _written_out(plan, frozenset(differing))
 
-    def bar_of(bar: Bar) -> Bar:
-        nonlocal written
+
+def _written_out(plan: Plan, in_full: frozenset[int]) -> Riff:
+    """The plan's riff decided, with the rounds of some phrases as phrases of their own."""
+    events: dict[tuple[int, int], Event] = {}
+    for step, one in enumerate(plan.task.steps):
+        events[one.moment.event_index, one.moment.pass_number] = decided(plan, step)
+    before: Event | None = None
+    bars: dict[tuple[int, int], list[Bar]] = {}
+    in_force: tuple[Meter, float] | None = None
+    for where in bars_in_time(plan.riff):
+        if where.pass_number and where.phrase not in in_full:
+            in_force = where.meter, where.tempo
+            continue
         own = []
-        for event in bar.events:
-            written += 1
-            found = events.get(written, event)
-            if Mark.TIE in event.marks and own_before:
+        for written, event in enumerate(where.bar.events, start=where.event_index):
+            found = events.get((written, where.pass_number), event)
+            if Mark.TIE in event.marks and before is not None:
                 # What is tied goes on at the place of the note it is tied to.
-                found = replace(event, notes=tuple(replace(note, locks=NO_LOCKS) for note in own_before[-1].notes))
-            own_before.append(found)
+                found = replace(event, notes=tuple(replace(note, locks=NO_LOCKS) for note in before.notes))
             own.append(found)
-        return replace(bar, events=tuple(own))
-
-    own_before: list[Event] = []
-    phrases = tuple(replace(phrase, bars=tuple(bar_of(bar) for bar in phrase.bars)) for phrase in plan.riff.phrases)
-    return replace(plan.riff, phrases=phrases)
+            before = found
+        bar = replace(where.bar, events=tuple(own))
+        if where.pass_number and in_force != (where.meter, where.tempo):
+            bar = replace(bar, meter=where.meter, tempo=where.tempo)
+        in_force = where.meter, where.tempo
+        bars.setdefault((where.phrase, where.pass_number), []).append(bar)
+    phrases = (
+        replace(
+            plan.riff.phrases[phrase],
+            bars=tuple(own),
+            times=1 if phrase in in_full else plan.riff.phrases[phrase].times,
+        )
+        for (phrase, _), own in bars.items()
+    )
+    return replace(plan.riff, phrases=tuple(phrases))
