@@ -11,6 +11,7 @@ from dromic.formats.rifftext_reader import read_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Riff, Stroke, Style
+from dromic.planner.limits import Limits
 from dromic.planner.plan import Objective
 from dromic.planner.request import Request
 from dromic.schools.registry import SCHOOLS, school_named
@@ -60,7 +61,9 @@ class _Writer:
     def note(self) -> str:
         if not self.pitched or self.rarely(0.15):
             return self.place()
-        ladder = [midi for midi in range(self.tuning[0], self.tuning[-1] + 12) if (midi - self.base) % 12 in self.scale]
+        ladder = [
+            midi for midi in range(self.tuning[0], self.tuning[-1] + 12) if (midi - self.base) % 12 in self.scale
+        ]
         self.at = min(max(self.at + self.chance.choice((-2, -1, 0, 1, 1, 2)), 0), len(ladder) - 1)
         return str(pitch_name(ladder[self.at]))
 
@@ -129,6 +132,11 @@ def promised(seed: int) -> Promised | None:
         (0.2, "objective", lambda: Objective.TEMPO),
         (0.1, "identical_repeats", lambda: True),
         (0.1, "first_stroke", lambda: chance.choice((Stroke.DOWN, Stroke.UP))),
+        (
+            0.1,
+            "limits",
+            lambda: Limits(chance.choice((0, 1)), chance.choice((9, 13)), open_strings=chance.random() < 0.8),
+        ),
         (0.1, "style", lambda: chance.choice(list(Style))),
         (0.1, "by_phrase", lambda: {"A": school_named(chance.choice(list(SCHOOLS)))}),
     )

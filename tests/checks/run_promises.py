@@ -1,7 +1,6 @@
-"""What the planner promises, tried on random riffs; ``python -m tests.checks.run_promises`` writes docs/exactness.md.
+"""What the planner promises, tried on random riffs.
 
-Each promise is a function that yields what breaks it. The suite tries a few riffs (`test_promises.py`), this command
-many.
+``python -m tests.checks.run_promises --write`` tries many and writes docs/exactness.md; `test_promises.py` tries a few.
 """
 
 from __future__ import annotations
@@ -114,10 +113,14 @@ def tried(seed: int) -> Tally:
     else:
         if case.request.loop:
             tally.check("a loop has a plan", True, "")
+            if plan.task.swapped:
+                tally.tried["loops in two rounds"] += 1
         for promise in (try_prices, try_reasons, try_decided):
             promise(case, plan, chance, tally)
     head = " / ".join(case.text.split("\n"))
-    tally.broken = [(promise, f"seed {seed} ({case.words})\n  {head}\n  {words}") for promise, words in tally.broken]
+    tally.broken = [
+        (promise, f"seed {seed} ({case.words})\n  {head}\n  {words}") for promise, words in tally.broken
+    ]
     return tally
 
 

@@ -181,7 +181,7 @@ class Link:
 
 @dataclass(frozen=True)
 class Asked:
-    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, locks above the school."""
+    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, exempt locks."""
 
     by_phrase: dict[str, str] = field(default_factory=dict)
     loop: bool = False

@@ -20,7 +20,7 @@ from dromic.formats.rifftext_edit import edited_text
 from dromic.formats.rifftext_reader import Reading, read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.music import editing
-from dromic.music.riff import Locks, Riff, with_bars_of
+from dromic.music.riff import Riff, with_bars_of
 from dromic.planner.locking import decided, decided_in_full, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings

@@ -274,8 +274,8 @@ def _lock(word: str, at: int, locks: Locks, fail: Fail) -> tuple[Locks, int]:
             raise fail(
                 at,
                 f"found '{word[at : at + 2]}', expected !d or !u for the stroke, !m !a !c !i for a plucking "
-                "finger, !t for a chord that fingers pluck together, or !h for a note that is hammered on or pulled "
-                "off, for example '5:7!d'",
+                "finger, !t for a chord that fingers pluck together, or !h for a note that is hammered on or "
+                "pulled off, for example '5:7!d'",
             )
         if locks.stroke is not None:
             raise fail(at, "the stroke is locked twice on one note; keep one of the locks, for example '5:7!d'")

@@ -25,8 +25,8 @@ class TransitionKind:
     silent_between : bool
         Whether a rest or staccato lets the hand leave the first note early.
     plants_on : tuple of int
-        Strings, as rows from the thickest, on which a pull-off from the second note leads to a fretted note, for which
-        a lower finger is planted with the finger that takes the second.
+        Strings, as rows from the thickest, on which a pull-off from the second note leads to a fretted note, for
+        which a lower finger is planted with the finger that takes the second.
     slur : bool
         Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
     rings : bool

@@ -198,6 +198,10 @@ class FigureLayers:
         """Of each joint state of a step with layers the one without."""
         return self._layers[step].plain
 
+    def of_step(self, step: int) -> Layers:
+        """The layers of a step's joint states."""
+        return self._layers[step].layers
+
     def states(self, step: int) -> int:
         """How many joint states a step has, those of all layers counted."""
         return len(self._layers[step].plain)

@@ -18,8 +18,11 @@ from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
 from dromic.planner.summary import ceilings_of, limits_of, planned_events
+from dromic.planner.swapped_rounds import swapped_state
 from dromic.planner.totals import totals_of
 from dromic.planner.transitions import Transition, TransitionReport, reports
+
+SWAPPED = "round and round, every second time has the other strokes"
 
 
 def plan_riff(
@@ -113,19 +116,28 @@ class Planned:
     solution: Solution
 
 
-def reports_of(solution: Solution, chosen: Sequence[State]) -> list[TransitionReport]:
+def reports_of(solution: Solution, chosen: Sequence[State], *, second: bool = False) -> list[TransitionReport]:
     """Reports of the chosen moves over all links, the seam last; those that are known are not made again.
 
     Parameters
     ----------
     solution : Solution
     chosen : sequence of State
+    second : bool
+        Whether it is the second round of a loop whose strokes are swapped there.
     """
     problem, task = solution.problem, solution.problem.task
+    first, last = chosen[0], chosen[-1]
+    if task.swapped:
+        # The way to the first note comes from the round before, which has the other strokes.
+        last = swapped_state(last)
+    if second:
+        chosen = [swapped_state(state) for state in chosen]
+        first, last = swapped_state(first), swapped_state(last)
     before, after, links = list(chosen[:-1]), list(chosen[1:]), list(problem.links)
     schools = [school for _, school in problem.edge_keys]
     if task.seam is not None:
-        before, after, links = [*before, chosen[-1]], [*after, chosen[0]], [*links, task.seam]
+        before, after, links = [*before, last], [*after, first], [*links, task.seam]
         schools = [*schools, problem.model.school_of(problem.steps[0])]
     found: dict[int, TransitionReport] = {}
 
@@ -134,7 +146,8 @@ def reports_of(solution: Solution, chosen: Sequence[State]) -> list[TransitionRe
         found.update(zip(wanted, _reports_known(problem.model, some), strict=True))
 
     columns = before, after, links, schools
-    return problem.workings.each("reports", columns, found.__getitem__, made_from=(problem.model,), prepare=prepare)
+    name = "reports of the second round" if second else "reports"
+    return problem.workings.each(name, columns, found.__getitem__, made_from=(problem.model,), prepare=prepare)
 
 
 def _reports_known(model: Model, some: Sequence[Transition]) -> list[TransitionReport]:
@@ -169,6 +182,11 @@ def planned(solution: Solution, request: Request) -> Planned:
     against = played_against(task, chosen, in_order, model.school_of)
     if against:
         task = replace(task, warnings=(*task.warnings, against))
+    harder = in_order
+    if task.swapped:
+        task = replace(task, warnings=(*task.warnings, SWAPPED))
+        rounds = zip(in_order, reports_of(solution, chosen, second=True), strict=True)
+        harder = [max(both, key=lambda one: one.loads.largest) for both in rounds]
     plan = Plan(
         riff=riff,
         instrument=model.instrument,
@@ -183,8 +201,8 @@ def planned(solution: Solution, request: Request) -> Planned:
         task=task,
         states=chosen,
         cost=solution.path.total,
-        ceilings=ceilings_of(riff.tempo, in_order, workings),
-        limits=limits_of(task, in_order, workings),
+        ceilings=ceilings_of(riff.tempo, harder, workings),
+        limits=limits_of(task, harder, workings),
         totals=totals_of(model, chosen, events, in_order, workings),
         events=events,
     )

@@ -19,6 +19,7 @@ from dromic.music.riff import Stroke
 from dromic.planner.candidates import finder_of
 from dromic.planner.figure_layers import FigureLayers
 from dromic.planner.kernel import JoinedMoves
+from dromic.planner.kernel.inputs import Layers
 from dromic.planner.limits import ANY, Limits
 from dromic.planner.model import Model, Node, means_of
 from dromic.planner.moves import Moves
@@ -28,6 +29,7 @@ from dromic.planner.search import Chain, DeadEndError, least_sum
 from dromic.planner.solving import Solver
 from dromic.planner.step import Step
 from dromic.planner.steps import Link, Task
+from dromic.planner.swapped_rounds import SwappedRounds, opposite_picks, opposite_states, swapped_step
 from dromic.planner.workings import Workings
 from dromic.schools.school import School
 
@@ -94,6 +96,8 @@ class Problem:
         How often the chain will be gone through, for the share of the work.
     workings : Workings or None
         What was worked out of this riff, step by step, before.
+    swapped : bool
+        Whether every second round of the loop has the other strokes; see `dromic.planner.swapped_rounds`.
     """
 
     def __init__(
@@ -105,8 +109,10 @@ class Problem:
         watch: Watch | None = None,
         passes: int = 1,
         workings: Workings | None = None,
+        *,
+        swapped: bool = False,
     ) -> None:
-        self.setting, self.task = setting, task
+        self.setting, self.task, self.swapped = setting, task, swapped
         self.steps = tuple(task.steps if steps is None else steps)
         self.model: Model = setting.model(task.steps)
         if previous is not None and (previous.model is not self.model or previous.setting.limits != setting.limits):
@@ -139,12 +145,13 @@ class Problem:
             allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
             costs = [np.where(some, own, np.inf) for some, own in zip(allowed, costs, strict=True)]
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
-        self.chain = Chain(costs, self.moves)
         whole = len(self.steps) == len(task.steps)
         self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model, workings)
-        self._previous_solver = None if previous is None else previous.solver
+        self._previous_solver = None if previous is None or swapped or previous.swapped else previous.solver
         self._moves: list[JoinedMoves | None] = [None] * max(len(self.steps) - 1, 0)
         self._held = 0
+        self._first_round = Chain(costs, self._joined_moves)
+        self.chain = self._both_rounds(self._first_round, layered=False) if swapped else self._first_round
 
     @cached_property
     def solver(self) -> Solver:
@@ -155,7 +162,9 @@ class Problem:
         if layers:
             nodes = [layers.key(step) for step in range(len(nodes))]
             keys = list(zip(keys, layers.link_keys, strict=True))
-        widened = layers.chain if layers else None
+        widened: Callable[[Chain], Chain] | None = layers.chain if layers else None
+        if layers and self.swapped:
+            widened = partial(self._both_rounds_of, layers.chain(self._first_round))
         solver = Solver(self.chain, self.seam, nodes, keys, self._previous_solver, widened)
         # Or every problem would keep all those before it.
         self._previous_solver = None
@@ -191,8 +200,33 @@ class Problem:
             self.model.school_of(self.steps[index + 1]),
         )
 
+    def _rounds(self, *, layered: bool) -> SwappedRounds:
+        picks = opposite_picks(self.model.picking.states)
+        plain = (Layers.of_masks(np.ones((1, len(node.grips)), dtype=bool)) for node in self.nodes)
+        layers = (self.layers.of_step(step) for step in range(len(self.nodes))) if layered else plain
+        return SwappedRounds(
+            [opposite_states(own, len(node.blocks), picks) for own, node in zip(layers, self.nodes, strict=True)]
+        )
+
+    def _both_rounds_of(self, layered: Chain, _plain: Chain) -> Chain:
+        return self._both_rounds(layered, layered=True)
+
+    def _both_rounds(self, first: Chain, *, layered: bool) -> Chain:
+        """A chain of the first round as that of two, the second with the other strokes."""
+        second = [
+            self.model.node_costs(swapped_step(step), node)
+            for step, node in zip(self.steps, self.nodes, strict=True)
+        ]
+        if layered:
+            second = [own[self.layers.plain_of(step)] for step, own in enumerate(second)]
+        return self._rounds(layered=layered).chain(first, second)
+
     def moves(self, index: int) -> Moves:
         """Moves over the link after step `index`."""
+        return self.chain.moves(index)
+
+    def _joined_moves(self, index: int) -> JoinedMoves:
+        """Both hands' moves over the link after step `index`."""
         if self._watch is not None:
             self._asked += 1
             self._watch(min(self._asked / self._to_ask, 1.0))
@@ -216,7 +250,8 @@ class Problem:
         """The moves from the last step back to the first."""
         if self.task.seam is None:
             return None
-        return self.model.moves(self.nodes[-1], self.nodes[0], self.task.seam, self.model.school_of(self.steps[0]))
+        seam = self.model.moves(self.nodes[-1], self.nodes[0], self.task.seam, self.model.school_of(self.steps[0]))
+        return self._rounds(layered=False).seam(seam) if self.swapped else seam
 
     def state(self, step: int, joint: int) -> State:
         """A joint state, which may be in a layer, in words of the trade."""

@@ -18,6 +18,7 @@ from dromic.planner.model import Model, means_of
 from dromic.planner.plan import Loads, Plan, State
 from dromic.planner.problem import Setting
 from dromic.planner.step import Step
+from dromic.planner.swapped_rounds import swapped_state
 from dromic.planner.transitions import Transition, TransitionReport, grips_of, pick_index, reaches_of, reports
 
 _FINGERS = ("open string", "first finger", "second finger", "third finger", "fourth finger")
@@ -137,7 +138,7 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
         what_words(here, state),
         _hands(report, state) if report is not None else (),
         tuple(reason for reason in school if reason),
-        _ordered(told_together(_efforts(model, here, state, report) | _figure(plan, step, model), {})),
+        _ordered(told_together(_efforts_in_all(plan, step, model, report) | _figure(plan, step, model), {})),
         report.loads if report is not None else Loads(),
     )
 
@@ -164,7 +165,7 @@ def _how_words(stroke: Stroke) -> str:
     return f"{stroke} stroke" if stroke in PICK else stroke_words(stroke)
 
 
-def report_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
+def report_to(plan: Plan, step: int, model: Model, *, second: bool = False) -> TransitionReport | None:
     """The way to a step of a plan taken apart; None for the first note of a plan that is no loop.
 
     Parameters
@@ -173,14 +174,31 @@ def report_to(plan: Plan, step: int, model: Model) -> TransitionReport | None:
     step : int
     model : Model
         The plan's own (see `model_of`).
+    second : bool
+        Whether it is the second round of a loop whose strokes are swapped there.
     """
     school = model.school_of(plan.task.steps[step])
     link = plan.task.links[step - 1] if step else plan.task.seam
     if link is None:
         return None
     before, after = plan.states[step - 1], plan.states[step]
+    if plan.task.swapped and second == bool(step):
+        before = swapped_state(before)
+    if second:
+        after = swapped_state(after)
     played = link.as_played(before.sounded, after.sounded) or link
     return reports(model, [Transition(before, after, played, school)])[0]
+
+
+def _efforts_in_all(plan: Plan, step: int, model: Model, report: TransitionReport | None) -> dict[str, float]:
+    """What a step costs; the mean of both rounds, where the strokes are swapped in the second."""
+    here, state = plan.task.steps[step], plan.states[step]
+    efforts = _efforts(model, here, state, report)
+    if not plan.task.swapped:
+        return efforts
+    second = report_to(plan, step, model, second=True)
+    others = _efforts(model, here, swapped_state(state), second)
+    return {key: (efforts.get(key, 0.0) + others.get(key, 0.0)) / 2 for key in (*efforts, *others)}
 
 
 def _efforts(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:

@@ -100,13 +100,17 @@ def solve(
     workings = workings or last_of(riff, "_workings", (), Workings)
     try:
         return _solved_in_any_form(riff, request, instrument, watch, previous, workings)
-    except NoPlanError:
-        if request.limits:
-            free = solve(riff, replace(request, limits=ANY), instrument, watch)
-            raise refused_by(request.limits, free.problem) from None
-        if not any(_stroke_locked(event) for event in riff.written_events()):
-            raise
-    return _solved_in_any_form(riff, request, instrument, watch, previous, workings, lenient=True)
+    except NoPlanError as error:
+        refusal = error
+    if any(_stroke_locked(event) for event in riff.written_events()):
+        try:
+            return _solved_in_any_form(riff, request, instrument, watch, previous, workings, lenient=True)
+        except NoPlanError as error:
+            refusal = error
+    if request.limits:
+        free = solve(riff, replace(request, limits=ANY), instrument, watch)
+        raise refused_by(request.limits, free.problem) from None
+    raise refusal
 
 
 def _stroke_locked(event: Event) -> bool:
@@ -239,7 +243,7 @@ def _solved(
             more = {step for step, _ in refused}
             try:
                 if not more:
-                    return _best(riff, problem, request, previous)
+                    return _best_of_loop(riff, problem, request, previous)
             except DeadEndError as dead_end:
                 stuck, refusal = dead_end.step, problem
                 if lenient and stuck not in exempt and task.steps[stuck].locks.stroke is not None:
@@ -270,6 +274,21 @@ def _nearest_lock(task: Task, exempt: frozenset[int], stuck: int) -> set[int]:
     behind = range(stuck, -1, -1) if stuck or task.seam is None else range(len(task.steps) - 1, -1, -1)
     locked = (step for step in behind if task.steps[step].locks.stroke is not None and step not in exempt)
     return set(islice(locked, 1))
+
+
+def _best_of_loop(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
+    """The best path; of a loop whose end leads to its start by the other stroke alone, in two rounds."""
+    try:
+        return _best(riff, problem, request, previous)
+    except DeadEndError:
+        if problem.seam is None or not problem.works(problem.steps):
+            raise
+        try:
+            in_two = Problem(problem.setting, replace(problem.task, swapped=True), swapped=True)
+            return _best(riff, in_two, request, None)
+        except DeadEndError:
+            pass
+        raise
 
 
 def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:

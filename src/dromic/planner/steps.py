@@ -126,7 +126,8 @@ class Task:
     """All steps and links of a riff; with `seam`, the link from the last step back to the first.
 
     `warnings` say what of the riff cannot be kept; with `identical_repeats`, every pass of a phrase is played like
-    the first. `figures` are what comes back in the music, moved or not.
+    the first. `figures` are what comes back in the music, moved or not. With `swapped`, every second round of a
+    loop has the other strokes.
     """
 
     moments: tuple[TimedEvent, ...]
@@ -136,6 +137,7 @@ class Task:
     warnings: tuple[str, ...] = ()
     identical_repeats: bool = False
     figures: tuple[Figure, ...] = ()
+    swapped: bool = False
 
 
 def task_of(
@@ -224,7 +226,9 @@ def _links(
         made_from = steps[number], following, between[number], onsets[number], instrument
         return last_of(after, "_passage", made_from, partial(_passage, after, *made_from))
 
-    passages = workings.each("passages", (steps[:-1], steps[1:], between, onsets), passage, near=(0, 1), made_from=(instrument,))
+    passages = workings.each(
+        "passages", (steps[:-1], steps[1:], between, onsets), passage, near=(0, 1), made_from=(instrument,)
+    )
 
     def link(number: int) -> Link:
         earlier = passages[max(number - MOST_FLIGHT, 0) : number]

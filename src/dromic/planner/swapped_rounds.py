@@ -1,0 +1,126 @@
+"""A loop with an odd number of strokes: it goes round in two rounds, the second with the other strokes.
+
+Where every stroke has to be another than the one before, the end of such a loop leads back to its start by the
+other stroke. What is planned is the first round; in the second each pick stroke is the opposite one, and the rest is
+played as in the first. A state costs the mean of what it costs in both rounds, so does a move, and its load is the
+larger of the two: a chain like any other, whose seam leads from the last state to the opposite of the first.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from dromic.arrays import Floats, Ints
+from dromic.hands.picking import PickStates
+from dromic.music.riff import Stroke
+from dromic.planner.caching import TableCache
+from dromic.planner.kernel.inputs import Layers
+from dromic.planner.moves import Moves, TableMoves
+from dromic.planner.plan import State
+from dromic.planner.search import Chain
+from dromic.planner.step import Step
+
+OPPOSITE = {Stroke.DOWN: Stroke.UP, Stroke.UP: Stroke.DOWN}
+TABLE_BYTES = 64 * 2**20
+
+
+def swapped_state(state: State) -> State:
+    """A state with the other stroke of the pick."""
+    return replace(state, stroke=OPPOSITE.get(state.stroke, state.stroke))
+
+
+def swapped_step(step: Step) -> Step:
+    """A step whose stroke, where it is locked, is the other one."""
+    stroke = step.locks.stroke
+    if stroke not in OPPOSITE:
+        return step
+    return replace(step, locks=replace(step.locks, stroke=OPPOSITE[stroke]))
+
+
+def opposite_picks(states: PickStates) -> Ints:
+    """Of each pick state the one with the other stroke and the same lean, shape (picks,)."""
+    return np.array(
+        [
+            states.index(OPPOSITE.get(stroke, stroke), int(escape))
+            for stroke, escape in zip(states.strokes, states.escape, strict=True)
+        ]
+    )
+
+
+def opposite_states(layers: Layers, blocks: int, picks: Ints) -> Ints:
+    """Of each joint state in layers the one with the other stroke.
+
+    Parameters
+    ----------
+    layers : Layers
+    blocks : int
+        How many blocks the step has.
+    picks : ndarray of int, shape (picks,)
+        See `opposite_picks`.
+
+    Returns
+    -------
+    ndarray of int, shape (states,)
+    """
+    parts, first = [], 0
+    for grips in np.diff(layers.starts).tolist():
+        numbers = first + np.arange(blocks * len(picks) * grips).reshape(blocks, len(picks), grips)
+        parts.append(numbers[:, picks].ravel())
+        first += numbers.size
+    return np.concatenate(parts)
+
+
+class SwappedRounds:
+    """Makes of a chain the one whose every second round has the other strokes.
+
+    Parameters
+    ----------
+    opposites : sequence of ndarray of int, shape (states,)
+        Of each step, see `opposite_states`.
+    """
+
+    def __init__(self, opposites: Sequence[Ints]) -> None:
+        self._opposites = opposites
+        self._known: TableCache[TableMoves] = TableCache(TABLE_BYTES)
+
+    def chain(self, plain: Chain, second_costs: Sequence[Floats]) -> Chain:
+        """The chain of both rounds.
+
+        Parameters
+        ----------
+        plain : Chain
+        second_costs : sequence of ndarray, shape (states,)
+            What each state costs in the second round.
+        """
+        both = zip(plain.node_costs, second_costs, self._opposites, strict=True)
+        costs = [(first + second[opposite]) / 2 for first, second, opposite in both]
+        return replace(plain, node_costs=costs, moves=self._moves_of(plain.moves))
+
+    def seam(self, plain: Moves) -> TableMoves:
+        """Moves from the last state of a round to the first state of the next, named by what it is in this one."""
+        last, first = self._opposites[-1], self._opposites[0]
+        return _both(plain, last, first, to=first)
+
+    def _moves_of(self, moves: Callable[[int], Moves]) -> Callable[[int], Moves]:
+        def of_link(link: int) -> Moves:
+            plain = moves(link)
+            before, after = self._opposites[link], self._opposites[link + 1]
+            key = plain, before.tobytes(), after.tobytes()
+            found = self._known.get(key)
+            if found is None:
+                found = _both(plain, before, after, to=np.arange(len(after)))
+                self._known.put(key, found, 2 * found.costs().nbytes)
+            return found
+
+        return of_link
+
+
+def _both(plain: Moves, before: Ints, after: Ints, to: Ints) -> TableMoves:
+    """Moves of both rounds: the mean of their costs, the larger of their loads; columns are named by `to`."""
+    costs, loads = plain.costs(), plain.loads()
+    mean = (costs + costs[before[:, None], after]) / 2
+    largest = np.maximum(loads, loads[before[:, None], after])
+    return TableMoves(mean[:, to], np.ascontiguousarray(largest[:, to]))
