@@ -1,6 +1,7 @@
 """What the planner promises, tried on random riffs.
 
-``python -m tests.checks.run_promises --write`` tries many and writes docs/exactness.md; `test_promises.py` tries a few.
+``python -m tests.checks.run_promises --write`` tries many and writes docs/exactness.md; `test_promises.py` tries
+a few.
 """
 
 from __future__ import annotations

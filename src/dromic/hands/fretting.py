@@ -272,7 +272,7 @@ class FrettingTables:
         self, before: GripArrays, after: GripArrays, slot: int, shift: Ints, kind: TransitionKind
     ) -> tuple[Terms, Bools, Bools, Bools]:
         """Times of one finger, and whether it rolls, jumps and moves at all."""
-        hand, legato = self.hand, kind.legato
+        hand = self.hand
         finger, first, last, fret = (part[slot] for part in (after.finger, after.first, after.last, after.fret))
         one = _before(before, finger)
         same_fret, same_strings = one.fret == fret, (one.first == first) & (one.last == last)

@@ -143,6 +143,8 @@ def played_against(
         strange |= not school.stroke_verdict(step.strike(state.stroke, state.string)).allowed
         if strange or (number and not reports[number - 1].verdict.allowed):
             found.append((school.title.lower(), step.moment.place_words))
+    if task.seam is not None and not reports[-1].verdict.allowed:
+        found.append((school_of(task.steps[0]).title.lower(), "the seam, back to the start"))
     if not found:
         return ""
     places = ", ".join(place for _, place in found[:MOST_TOLD]) + (" and more" if len(found) > MOST_TOLD else "")

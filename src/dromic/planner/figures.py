@@ -46,7 +46,8 @@ class Figure:
     first, length, takes : int
         Its first step, how many steps a take has, and how many takes there are.
     placings : tuple of Pattern
-        Strings on which a take can be played, by patterns in which two takes in a row can be.
+        Strings on which a take can be played, by patterns in which two takes in a row can be; none where no hand can
+        carry it, which then costs nothing.
     run : bool
         Whether it is a scale run, three notes a string, which goes on to other strings as a matter of course.
     """
@@ -59,6 +60,8 @@ class Figure:
 
     def change(self, before: Pattern, now: Pattern) -> str:
         """Key of the term that two takes in a row count, empty where the second is played like the first."""
+        if not self.placings:
+            return ""
         known = before in self.placings and now in self.placings
         if not known or counted_from_first(before) != counted_from_first(now):
             return "run" if self.run else "figure"

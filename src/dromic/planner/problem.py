@@ -96,8 +96,6 @@ class Problem:
         How often the chain will be gone through, for the share of the work.
     workings : Workings or None
         What was worked out of this riff, step by step, before.
-    swapped : bool
-        Whether every second round of the loop has the other strokes; see `dromic.planner.swapped_rounds`.
     """
 
     def __init__(
@@ -109,10 +107,8 @@ class Problem:
         watch: Watch | None = None,
         passes: int = 1,
         workings: Workings | None = None,
-        *,
-        swapped: bool = False,
     ) -> None:
-        self.setting, self.task, self.swapped = setting, task, swapped
+        self.setting, self.task, self.swapped = setting, task, task.swapped
         self.steps = tuple(task.steps if steps is None else steps)
         self.model: Model = setting.model(task.steps)
         if previous is not None and (previous.model is not self.model or previous.setting.limits != setting.limits):
@@ -147,11 +143,11 @@ class Problem:
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
         whole = len(self.steps) == len(task.steps)
         self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model, workings)
-        self._previous_solver = None if previous is None or swapped or previous.swapped else previous.solver
+        self._previous_solver = None if previous is None or self.swapped or previous.swapped else previous.solver
         self._moves: list[JoinedMoves | None] = [None] * max(len(self.steps) - 1, 0)
         self._held = 0
         self._first_round = Chain(costs, self._joined_moves)
-        self.chain = self._both_rounds(self._first_round, layered=False) if swapped else self._first_round
+        self.chain = self._both_rounds(self._first_round, layered=False) if self.swapped else self._first_round
 
     @cached_property
     def solver(self) -> Solver:

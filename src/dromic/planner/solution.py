@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import islice, product
@@ -277,17 +278,17 @@ def _nearest_lock(task: Task, exempt: frozenset[int], stuck: int) -> set[int]:
 
 
 def _best_of_loop(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
-    """The best path; of a loop whose end leads to its start by the other stroke alone, in two rounds."""
+    """The best path; of a loop whose end does not lead to its start, in two rounds, or against the school there."""
     try:
         return _best(riff, problem, request, previous)
     except DeadEndError:
-        if problem.seam is None or not problem.works(problem.steps):
+        task, seam = problem.task, problem.task.seam
+        if seam is None or not problem.works(problem.steps):
             raise
-        try:
-            in_two = Problem(problem.setting, replace(problem.task, swapped=True), swapped=True)
-            return _best(riff, in_two, request, None)
-        except DeadEndError:
-            pass
+        exempt = replace(seam, pick=replace(seam.pick, exempt=True))
+        for other in (replace(task, swapped=True), replace(task, seam=exempt)):
+            with suppress(DeadEndError):
+                return _best(riff, Problem(problem.setting, other), request, None)
         raise
 
 

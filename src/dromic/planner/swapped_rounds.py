@@ -1,9 +1,9 @@
 """A loop with an odd number of strokes: it goes round in two rounds, the second with the other strokes.
 
 Where every stroke has to be another than the one before, the end of such a loop leads back to its start by the
-other stroke. What is planned is the first round; in the second each pick stroke is the opposite one, and the rest is
-played as in the first. A state costs the mean of what it costs in both rounds, so does a move, and its load is the
-larger of the two: a chain like any other, whose seam leads from the last state to the opposite of the first.
+other stroke. What is planned is the first round; in the second each pick stroke is the opposite one, and the rest
+is played as in the first. A state costs the mean of what it costs in both rounds, so does a move, and its load is
+the larger of the two: a chain like any other, whose seam leads from the last state to the opposite of the first.
 """
 
 from __future__ import annotations
