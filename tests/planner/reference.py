@@ -181,13 +181,18 @@ class Link:
 
 @dataclass(frozen=True)
 class Asked:
-    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, exempt locks."""
+    """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, exempt locks.
+
+    `swapped`: every second round of the loop has the other strokes. `exempt_seam`: no school rules the seam.
+    """
 
     by_phrase: dict[str, str] = field(default_factory=dict)
     loop: bool = False
     identical_repeats: bool = False
     first_stroke: str | None = None
     exempt: frozenset[int] = frozenset()
+    swapped: bool = False
+    exempt_seam: bool = False
 
 
 # -- steps --------------------------------------------------------------------------------------------------------
@@ -282,21 +287,7 @@ def _slides_from_nowhere(before: Step | None, step: Step, moments: tuple[TimedEv
     return one.string != two.string or not one.fret or one.fret == two.fret
 
 
-def _ends_ring(one: Note, other: Note) -> bool:
-    """Whether a note ends another's ringing: on its string, or a whole tone or less from it."""
-    if isinstance(one.target, Pitch) and isinstance(other.target, Pitch):
-        return abs(one.target.midi - other.target.midi) <= 2
-    return _one_string(one, other)
-
-
-def _one_string(one: Note, other: Note) -> bool:
-    """Whether two notes lie on one string, as far as that is written."""
-    if isinstance(one.target, Place) and isinstance(other.target, Place):
-        return one.target.string == other.target.string
-    return one.target == other.target
-
-
-def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
+def with_held(steps: list[Step], silent: list[bool], guitar: Instrument) -> list[Step]:
     """Tell every step what rings on or is held bent; `silent[n]`: a rest or staccato lies before step n."""
     found = list(steps)
     ringing: list[Held] = []
@@ -305,8 +296,9 @@ def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
             ringing = []
         stays = []
         for one in ringing:
-            slides_off = step.legato is not None and one.note in steps[number - 1].notes
-            if not slides_off and not any(_ends_ring(note, one.note) for note in step.notes):
+            slides_off = step.legato is not None and one.step == number - 1
+            rings = guitar.pitch_of(one.note.target)
+            if not slides_off and not any(abs(guitar.pitch_of(note.target) - rings) <= 2 for note in step.notes):
                 stays.append(one)
         ringing = stays
         found[number] = replace(step, held=tuple(ringing))
@@ -317,7 +309,11 @@ def with_held(steps: list[Step], silent: list[bool]) -> list[Step]:
         bend = next(
             at
             for at in range(number - 1, -1, -1)
-            if steps[at].bent and (at == number - 1 or _one_string(step.notes[0], steps[at].notes[0]))
+            if steps[at].bent
+            and (
+                at == number - 1
+                or guitar.pitch_of(step.notes[0].target) == guitar.pitch_of(steps[at].notes[0].target)
+            )
         )
         for between in range(bend + 1, number):
             if found[between].tapped:
@@ -376,7 +372,7 @@ class Reference:
         self.slurs = "sparse" in {school, *self.asked.by_phrase.values()}
         self.links = self._links()
         silent = [False, *(link.silent for link in self.links[:-1])]
-        self.steps = self._with_pedals(with_held(self.steps, silent))
+        self.steps = self._with_pedals(with_held(self.steps, silent, instrument))
         self.run_starts: set[int] = set()
         self.figures = [] if self.asked.identical_repeats else self._figures()
         self._tell_links()
@@ -384,8 +380,9 @@ class Reference:
         self.fret = lru_cache(maxsize=None)(self._fret)
         self.pick_ms = lru_cache(maxsize=None)(self._pick_ms)
         self.options = self._settled()
-        self.link = lru_cache(maxsize=None)(self._link)
-        self.step = lru_cache(maxsize=None)(self._step)
+        both = self.asked.swapped
+        self.link = lru_cache(maxsize=None)(self._link_of_both if both else self._link)
+        self.step = lru_cache(maxsize=None)(self._step_of_both if both else self._step)
 
     # -- pedals and figures ---------------------------------------------------------------------------------
 
@@ -1097,6 +1094,24 @@ class Reference:
         above, beyond = max(load - comfort.calm, 0.0), max(load - 1.0, 0.0)
         return comfort.at_ease * load**2 + comfort.strain * above**2 + comfort.overload * beyond**2
 
+    def _other(self, one: Choice) -> Choice:
+        """A choice with the other stroke: of the pick, or of two fingers where there is no pick."""
+        pairs = [("down", "up")] if self.school != "bass-two-finger" else [("i", "m"), ("down", "up")]
+        swaps = {a: b for pair in pairs for a, b in (pair, pair[::-1])}
+        return replace(one, stroke=swaps.get(one.stroke, one.stroke))
+
+    def _step_of_both(self, number: int, one: Choice) -> float:
+        """Mean cost of a step in two rounds."""
+        return (self._step(number, one) + self._step(number, self._other(one))) / 2
+
+    def _link_of_both(self, number: int, one: Choice, two: Choice) -> tuple[float, float]:
+        """Mean cost and larger load of a link in two rounds; the seam leads to the other stroke."""
+        other = self._other
+        seam = self.links[number].seam
+        first, second = (one, other(two)) if seam else (one, two), (other(one), two if seam else other(two))
+        costs, loads = zip(self._link(number, *first), self._link(number, *second), strict=True)
+        return sum(costs) / 2, max(loads)
+
     def _link(self, number: int, one: Choice, two: Choice) -> tuple[float, float]:
         """Cost and load from step `number` to the next, or round the loop from the last to the first."""
         link = self._played(number, one, two)
@@ -1126,7 +1141,7 @@ class Reference:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
         rule = self._change_rule(school, one, two, link)
-        if rule == inf and self._exempt(after):
+        if rule == inf and (self._exempt(after) or (link.seam and self.asked.exempt_seam)):
             rule = 0.3
         if rule == inf:
             return inf, inf

@@ -68,11 +68,22 @@ def test_the_seam_of_a_loop_is_planned_and_counted() -> None:
     assert seam <= 140 / not_none(loop.ceiling) + 1e-9
 
 
-def test_loops_under_strict_alternate_need_an_even_number_of_strokes() -> None:
+def test_a_loop_of_an_odd_number_of_strokes_goes_round_in_two_rounds() -> None:
     even = plan(line("6:0 6:0 6:3 6:0"), "strict-alternate", loop=True)
     assert strokes(even) in ("dudu", "udud")
-    with pytest.raises(NoPlanError, match="once through, but not as a loop under strict alternate"):
-        plan(line("6:0 6:0 6:3"), "strict-alternate", loop=True)
+    assert not even.task.swapped
+    odd = plan(line("6:0 6:0 6:3"), "strict-alternate", loop=True)
+    assert strokes(odd) == "dud"
+    assert odd.task.swapped
+    assert odd.warnings == ("round and round, every second time has the other strokes",)
+    assert strokes(plan(line("6:0 6:0 6:3!u"), "strict-alternate", loop=True)) == "udu"
+    assert plan(line("6:0"), "economy", loop=True).task.swapped
+
+
+def test_a_loop_that_begins_with_the_same_stroke_every_time_goes_against_the_school_at_its_seam() -> None:
+    raked = plan(line("6:0 6:3 1:7.k"), "strict-alternate", loop=True)
+    assert strokes(raked) == "dud"
+    assert raked.warnings == ("as locked, against strict alternate: the seam, back to the start",)
 
 
 @pytest.mark.parametrize("objective", ["effort", "tempo"])

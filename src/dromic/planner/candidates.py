@@ -230,14 +230,14 @@ class GripFinder:
             places = [self._instrument.places(pitch) for pitch in pitches]
             frets = {place.fret for some in places for place in some if place.fret and not step.tapped}
             top = self._instrument.top_fret
-            homes = {home for fret in frets for home in _homes_at(fret) if 1 <= home <= top}
+            homes = {home for fret in frets for home in positions_over(fret) if 1 <= home <= top}
             locked = {step.locks.position} if step.locks.position else set()
             may_open = step.tapped or all(any(place.fret == 0 for place in some) for some in places)
             found = self._reaches[key] = frozenset(homes | locked), may_open
         return found
 
 
-def _homes_at(fret: int) -> range:
+def positions_over(fret: int) -> range:
     """Positions from which any finger can take a fret, alone or in a chord."""
     return range(fret - LITTLE + 1 - max(OFFSETS_OF_CHORDS), fret - min(OFFSETS_OF_CHORDS) + 1)
 

@@ -10,6 +10,7 @@ import numpy as np
 from dromic.arrays import Bools, Ints
 from dromic.hands.grips import Fretted, Grip
 from dromic.music.riff import Place, Stroke
+from dromic.planner.candidates import positions_over
 from dromic.planner.plan import State
 from dromic.planner.problem import Problem
 from dromic.planner.ways import OtherFinger, OtherPlace, OtherPosition, OtherShape, OtherStroke, OtherWay
@@ -76,12 +77,13 @@ class ChoiceFinder:
 
 
 def _positions_around(step: int, chosen: Sequence[State]) -> frozenset[int] | None:
-    """Where the hand may as well be at a step of open strings: where it was, or where it goes; None elsewhere."""
+    """Where the hand may as well be at a step of open strings: over the frets before or behind; None elsewhere."""
     if chosen[step].grip.fretted:
         return None
     ways = range(step - 1, -1, -1), range(step + 1, len(chosen))
-    found = (next((chosen[at].position for at in way if chosen[at].grip.fretted), None) for way in ways)
-    return frozenset(position for position in found if position is not None)
+    near = (next((chosen[at] for at in way if chosen[at].grip.fretted), None) for way in ways)
+    frets = {fret for state in near if state is not None for _, fret, finger in state.grip.sounding if finger}
+    return frozenset(position for fret in frets for position in positions_over(fret))
 
 
 def _choices(

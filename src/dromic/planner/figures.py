@@ -46,8 +46,8 @@ class Figure:
     first, length, takes : int
         Its first step, how many steps a take has, and how many takes there are.
     placings : tuple of Pattern
-        Strings on which a take can be played, by patterns in which two takes in a row can be; none where no hand can
-        carry it, which then costs nothing.
+        Strings on which a take can be played, by patterns in which two takes in a row can be; none where no hand
+        can carry it, which then costs nothing.
     run : bool
         Whether it is a scale run, three notes a string, which goes on to other strings as a matter of course.
     """

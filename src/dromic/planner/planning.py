@@ -130,10 +130,13 @@ def reports_of(solution: Solution, chosen: Sequence[State], *, second: bool = Fa
     first, last = chosen[0], chosen[-1]
     if task.swapped:
         # The way to the first note comes from the round before, which has the other strokes.
-        last = swapped_state(last)
+        last = swapped_state(last, problem.model.picking.strokes)
     if second:
-        chosen = [swapped_state(state) for state in chosen]
-        first, last = swapped_state(first), swapped_state(last)
+        chosen = [swapped_state(state, problem.model.picking.strokes) for state in chosen]
+        first, last = (
+            swapped_state(first, problem.model.picking.strokes),
+            swapped_state(last, problem.model.picking.strokes),
+        )
     before, after, links = list(chosen[:-1]), list(chosen[1:]), list(problem.links)
     schools = [school for _, school in problem.edge_keys]
     if task.seam is not None:

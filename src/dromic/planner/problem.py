@@ -210,7 +210,7 @@ class Problem:
     def _both_rounds(self, first: Chain, *, layered: bool) -> Chain:
         """A chain of the first round as that of two, the second with the other strokes."""
         second = [
-            self.model.node_costs(swapped_step(step), node)
+            self.model.node_costs(swapped_step(step, self.model.picking.strokes), node)
             for step, node in zip(self.steps, self.nodes, strict=True)
         ]
         if layered:

@@ -183,9 +183,9 @@ def report_to(plan: Plan, step: int, model: Model, *, second: bool = False) -> T
         return None
     before, after = plan.states[step - 1], plan.states[step]
     if plan.task.swapped and second == bool(step):
-        before = swapped_state(before)
+        before = swapped_state(before, model.picking.strokes)
     if second:
-        after = swapped_state(after)
+        after = swapped_state(after, model.picking.strokes)
     played = link.as_played(before.sounded, after.sounded) or link
     return reports(model, [Transition(before, after, played, school)])[0]
 
@@ -197,7 +197,7 @@ def _efforts_in_all(plan: Plan, step: int, model: Model, report: TransitionRepor
     if not plan.task.swapped:
         return efforts
     second = report_to(plan, step, model, second=True)
-    others = _efforts(model, here, swapped_state(state), second)
+    others = _efforts(model, here, swapped_state(state, model.picking.strokes), second)
     return {key: (efforts.get(key, 0.0) + others.get(key, 0.0)) / 2 for key in (*efforts, *others)}
 
 

@@ -16,13 +16,13 @@ from dromic.hands.fretting import FrettingTables
 from dromic.hands.grips import Grips
 from dromic.hands.possible_moves import TransitionKind
 from dromic.planner.candidates import GripFinder
-from dromic.planner.ringing import release_at
-from dromic.planner.step import Step
+from dromic.planner.ringing import release_at, ringing_at
+from dromic.planner.step import HeldNote, Step
 from dromic.planner.steps import Task
 
 
 def holdable(task: Task, finder: GripFinder, tables: FrettingTables) -> Task:
-    """Return the task with every note let go that no grips lead on from, the oldest first.
+    """Return the task with every note let go that no grips lead on from: the oldest that is in the way.
 
     Parameters
     ----------
@@ -42,7 +42,7 @@ def holdable(task: Task, finder: GripFinder, tables: FrettingTables) -> Task:
     warnings = list(task.warnings)
     for number in range(len(steps)):
         while not walk.reaches(number):
-            words = release_at(steps, number)
+            words = release_at(steps, number, walk.in_the_way(number))
             if words is None:
                 break
             warnings.append(words)
@@ -77,6 +77,17 @@ class _Walk:
             return False
         self._next = grips, reached
         return True
+
+    def in_the_way(self, number: int) -> HeldNote | None:
+        """The oldest note without which a step can be reached; None where no one of them is enough."""
+        step = self._steps[number]
+        for one in ringing_at(step):
+            self._steps[number] = replace(step, held=tuple(other for other in step.held if other != one))
+            reached = self.reaches(number)
+            self._steps[number] = step
+            if reached:
+                return one
+        return None
 
     def go_on(self) -> None:
         """Take the step that was reached last."""

@@ -1,7 +1,8 @@
 """Notes that go on sounding while others are struck: let ring, and bends that are held.
 
-Neighbouring notes that are marked to ring make a group: each is held until the group ends, a rest comes, or another
-note needs its string. A bend is held from its note to its release.
+Neighbouring notes that are marked to ring make a group: each is held until the group ends, a rest comes, a voice
+moves on from it by a step, or no hand can hold it any longer. A bend is held from its note to its release. All of
+this comes from the pitches, whichever places are written.
 """
 
 from __future__ import annotations
@@ -10,8 +11,8 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
-from dromic.music.pitch import Pitch
-from dromic.music.riff import Mark, Note, Place
+from dromic.instrument.instrument import Instrument
+from dromic.music.riff import Mark
 from dromic.planner.step import HeldNote, Step
 from dromic.planner.steps import Link, Task
 
@@ -33,8 +34,15 @@ class CannotRingError(Exception):
         self.step = step
 
 
-def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step, ...]:
+def with_held_notes(steps: Sequence[Step], links: Sequence[Link], instrument: Instrument) -> tuple[Step, ...]:
     """Tell every step which earlier notes have to be held.
+
+    Parameters
+    ----------
+    steps : sequence of Step
+    links : sequence of Link
+        From each step to the next.
+    instrument : Instrument
 
     Raises
     ------
@@ -50,12 +58,12 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
         broken = number > 0 and links[number - 1].kind.silent_between
         if broken or step.tapped or Mark.LET_RING not in step.note.marks:
             ringing = []
-        ringing = [one for one in ringing if not _needs_string(step, steps[number - 1], one)]
+        ringing = [one for one in ringing if not _ends_ring(number, step, one, instrument)]
         held.append(list(ringing))
         ringing += [HeldNote(number, note) for note in step.notes if Mark.LET_RING in step.note.marks]
     for number, step in enumerate(steps):
         if step.legato is Mark.RELEASE:
-            bend = _bend_of(steps, number)
+            bend = _bend_of(steps, number, instrument)
             for between in range(bend + 1, number):
                 if steps[between].tapped:
                     continue
@@ -63,32 +71,24 @@ def with_held_notes(steps: Sequence[Step], links: Sequence[Link]) -> tuple[Step,
     return tuple(step.told(held=tuple(own)) for step, own in zip(steps, held, strict=True))
 
 
-def _needs_string(step: Step, before: Step, ringing: HeldNote) -> bool:
-    """Whether a step needs the string of a ringing note, as far as that is known before planning."""
-    if step.legato is not None and ringing.note in before.notes:
+def _ends_ring(number: int, step: Step, ringing: HeldNote, instrument: Instrument) -> bool:
+    """Whether a note that rings ends: it is slurred on from, or a voice moves on from it by a step.
+
+    By pitch, wherever the notes are played; what needs its string beside, no grip can hold.
+    """
+    if step.legato is not None and ringing.step == number - 1:
         return True
-    return any(_ends_ring(note, ringing.note) for note in step.notes)
+    rings = instrument.pitch_of(ringing.note.target)
+    return any(abs(instrument.pitch_of(note.target) - rings) <= VOICE_STEP for note in step.notes)
 
 
-def _ends_ring(one: Note, other: Note) -> bool:
-    """Whether a note ends another's ringing: on its string, or a step away, where a voice moves on."""
-    if isinstance(one.target, Pitch) and isinstance(other.target, Pitch):
-        return abs(one.target.midi - other.target.midi) <= VOICE_STEP
-    return _same_string(one, other)
-
-
-def _same_string(one: Note, other: Note) -> bool:
-    if isinstance(one.target, Place) and isinstance(other.target, Place):
-        return one.target.string == other.target.string
-    return one.target == other.target
-
-
-def _bend_of(steps: Sequence[Step], release: int) -> int:
+def _bend_of(steps: Sequence[Step], release: int, instrument: Instrument) -> int:
     """Step of the bend that a release lets go."""
     step = steps[release]
+    goal = instrument.pitch_of(step.note.target)
     for earlier in range(release - 1, -1, -1):
         before = steps[earlier]
-        same = _same_string(step.note, before.note)
+        same = instrument.pitch_of(before.note.target) == goal
         if before.bend and (same or earlier == release - 1):
             return earlier
         if same or before.legato is Mark.RELEASE:
@@ -107,17 +107,35 @@ def release_ring(task: Task, at: int) -> Task | None:
     return None if words is None else replace(task, steps=tuple(steps), warnings=(*task.warnings, words))
 
 
-def release_at(steps: list[Step], at: int) -> str | None:
-    """Let go of the oldest note that rings at a step, from there on; says so in words, or None if none rings."""
-    ringing = [one for one in steps[at].held if not one.bend]
+def release_at(steps: list[Step], at: int, note: HeldNote | None = None) -> str | None:
+    """Let go of a note that rings at a step, from there on, the oldest by itself.
+
+    Parameters
+    ----------
+    steps : list of Step
+        Changed in place.
+    at : int
+    note : HeldNote or None
+
+    Returns
+    -------
+    str or None
+        What was let go, in words; None if nothing rings.
+    """
+    ringing = ringing_at(steps[at])
     if not ringing:
         return None
-    oldest = ringing[0]
+    gone = note or ringing[0]
     for number in range(at, len(steps)):
-        if oldest not in steps[number].held:
+        if gone not in steps[number].held:
             break
-        steps[number] = replace(steps[number], held=tuple(one for one in steps[number].held if one != oldest))
+        steps[number] = replace(steps[number], held=tuple(one for one in steps[number].held if one != gone))
     return (
-        f"{oldest.note.target}, let ring at {steps[oldest.step].moment.place_words}, is let go at "
+        f"{gone.note.target}, let ring at {steps[gone.step].moment.place_words}, is let go at "
         f"{steps[at].moment.place_words}, for no hand can hold it any longer"
     )
+
+
+def ringing_at(step: Step) -> list[HeldNote]:
+    """Notes that ring at a step and can be let go, the oldest first."""
+    return [one for one in step.held if not one.bend]

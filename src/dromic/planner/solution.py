@@ -181,7 +181,7 @@ def _task_with(
         exempt=exempt,
         workings=workings,
     )
-    steps = with_held_notes(task.steps, task.links)
+    steps = with_held_notes(task.steps, task.links, instrument)
     if request.identical_repeats:
         steps = slurred_alike(steps)
     steps = with_pedals(steps, instrument, workings)

@@ -1,14 +1,14 @@
 """A loop with an odd number of strokes: it goes round in two rounds, the second with the other strokes.
 
 Where every stroke has to be another than the one before, the end of such a loop leads back to its start by the
-other stroke. What is planned is the first round; in the second each pick stroke is the opposite one, and the rest
+other stroke. What is planned is the first round; in the second each stroke is the opposite one, and the rest
 is played as in the first. A state costs the mean of what it costs in both rounds, so does a move, and its load is
 the larger of the two: a chain like any other, whose seam leads from the last state to the opposite of the first.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -23,31 +23,40 @@ from dromic.planner.plan import State
 from dromic.planner.search import Chain
 from dromic.planner.step import Step
 
-OPPOSITE = {Stroke.DOWN: Stroke.UP, Stroke.UP: Stroke.DOWN}
+_PICK = {Stroke.DOWN: Stroke.UP, Stroke.UP: Stroke.DOWN}
+_FINGERS = {Stroke.INDEX: Stroke.MIDDLE, Stroke.MIDDLE: Stroke.INDEX}
 TABLE_BYTES = 64 * 2**20
 
 
-def swapped_state(state: State) -> State:
-    """A state with the other stroke of the pick."""
-    return replace(state, stroke=OPPOSITE.get(state.stroke, state.stroke))
+def opposites(means: Collection[Stroke]) -> Mapping[Stroke, Stroke]:
+    """Of each stroke the other one: of the pick, or where there is none of two fingers that walk.
+
+    Parameters
+    ----------
+    means : collection of Stroke
+        What is in the player's hand.
+    """
+    return _PICK if set(_PICK) & set(means) else _FINGERS if set(_FINGERS) <= set(means) else {}
 
 
-def swapped_step(step: Step) -> Step:
+def swapped_state(state: State, means: Collection[Stroke]) -> State:
+    """A state with the other stroke."""
+    return replace(state, stroke=opposites(means).get(state.stroke, state.stroke))
+
+
+def swapped_step(step: Step, means: Collection[Stroke]) -> Step:
     """A step whose stroke, where it is locked, is the other one."""
-    stroke = step.locks.stroke
-    if stroke not in OPPOSITE:
+    stroke, other = step.locks.stroke, opposites(means)
+    if stroke is None or stroke not in other:
         return step
-    return replace(step, locks=replace(step.locks, stroke=OPPOSITE[stroke]))
+    return replace(step, locks=replace(step.locks, stroke=other[stroke]))
 
 
 def opposite_picks(states: PickStates) -> Ints:
     """Of each pick state the one with the other stroke and the same lean, shape (picks,)."""
-    return np.array(
-        [
-            states.index(OPPOSITE.get(stroke, stroke), int(escape))
-            for stroke, escape in zip(states.strokes, states.escape, strict=True)
-        ]
-    )
+    other = opposites(states.strokes)
+    pairs = zip(states.strokes, states.escape.tolist(), strict=True)
+    return np.array([states.index(other.get(stroke, stroke), escape) for stroke, escape in pairs])
 
 
 def opposite_states(layers: Layers, blocks: int, picks: Ints) -> Ints:
