@@ -745,17 +745,19 @@ class Reference:
     def _grips(self) -> list[list[Grip]]:
         """Grips of every step; those with no finger down are wherever the hand of the notes before may be."""
         fretted = [self._fretted(step) for step in self.steps]
-        own = [self._near(step) | ({step.locks.position} if step.locks.position else set()) for step in self.steps]
+        own = [self._near(step) for step in self.steps]
         homes: list[set[tuple[int, int]]] = []
         free = {(home, 1) for home in next((some for some in own if some), {1})}
         for number, step in enumerate(self.steps):
             homes.append(free)
             may_open = step.tapped or self._open_pitches().issuperset(self._pitches(step))
             stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
-            free = {(home, 1) for home in own[number]} | stays
+            locked = step.locks.position
+            new = {locked} if locked and locked not in own[number] | {home for home, _ in free} else set()
+            free = {(home, 1) for home in own[number] | new} | stays
         for number, step in enumerate(self.steps):
-            if step.locks.position is not None:
-                locked = step.locks.position
+            locked = step.locks.position
+            if locked is not None:
                 any_flight = {(locked, flight) for flight in range(1, MOST_FLIGHT + 1)}
                 homes[number] = {home for home in homes[number] if home[0] == locked} or any_flight
         for some in self._takes():

@@ -78,12 +78,12 @@ def check(riff: Riff, school: str, hands: Hands, asked: Asked | None = None, obj
             fewer = replace(asked, exempt=exempt - {number})
             assert min(one.best_cost() for one in references(riff, school, hands, fewer)) == inf
         asked = replace(asked, exempt=exempt)
-    seam = None if plan is None else plan.task.seam
-    exempt_seam = seam is not None and seam.pick.exempt and not plan.task.steps[0].exempt
-    if plan is not None and (plan.task.swapped or exempt_seam):
+    task = None if plan is None else plan.task
+    exempt_seam = task is not None and task.seam is not None and task.seam.pick.exempt and not task.steps[0].exempt
+    if task is not None and (task.swapped or exempt_seam):
         # Two rounds, or the seam against the school, only where one round does not do.
         assert min(one.best_cost() for one in references(riff, school, hands, asked)) == inf
-        asked = replace(asked, swapped=plan.task.swapped, exempt_seam=exempt_seam)
+        asked = replace(asked, swapped=task.swapped, exempt_seam=exempt_seam)
         if exempt_seam:
             swapped = replace(asked, swapped=True, exempt_seam=False)
             assert min(one.best_cost() for one in references(riff, school, hands, swapped)) == inf

@@ -211,9 +211,11 @@ class GripFinder:
         known = {homes: tuple((home, 1) for home in sorted(homes)) for homes, _ in ((ahead, False), *reaches)}
         found: list[Homes] = []
         free: Homes = known[ahead]
-        for homes, may_open in reaches:
+        for step, (homes, may_open) in zip(steps, reaches, strict=True):
             found.append(free)
-            fresh = known[homes]
+            fresh, locked = known[homes], step.locks.position
+            if locked is not None and locked not in homes and locked not in {home for home, _ in free}:
+                fresh = tuple(sorted((*fresh, (locked, 1))))
             if may_open:
                 stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
                 free = tuple(sorted(stays.union(fresh)))
@@ -224,16 +226,15 @@ class GripFinder:
     def _reach(self, step: Step) -> tuple[frozenset[int], bool]:
         """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""
         pitches = tuple(self._instrument.pitch_of(note.target) for note in step.notes)
-        key = pitches, step.tapped, step.locks.position
+        key = pitches, step.tapped
         found = self._reaches.get(key)
         if found is None:
             places = [self._instrument.places(pitch) for pitch in pitches]
             frets = {place.fret for some in places for place in some if place.fret and not step.tapped}
             top = self._instrument.top_fret
             homes = {home for fret in frets for home in positions_over(fret) if 1 <= home <= top}
-            locked = {step.locks.position} if step.locks.position else set()
             may_open = step.tapped or all(any(place.fret == 0 for place in some) for some in places)
-            found = self._reaches[key] = frozenset(homes | locked), may_open
+            found = self._reaches[key] = frozenset(homes), may_open
         return found
 
 

@@ -225,6 +225,10 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
     plan, solution = planned.plan, planned.solution
     if not request.alternatives:
         return plan
+    found = (solution, *solution.other_forms)
+    if plan.loop:
+        # Round a loop only what keeps the ceiling is priced.
+        found = tuple(one for one in found if one.bound <= solution.bound)
     forms = [
         Prices(
             one.problem,
@@ -237,7 +241,7 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
             one.path.path if one is solution else None,
             first,
         )
-        for one in (solution, *solution.other_forms)
+        for one in found
     ]
     offers: Offers = forms[0]
     if len(forms) > 1:

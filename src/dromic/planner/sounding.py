@@ -66,8 +66,12 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
     """Whether the notes lie in a key whose open strings serve: F, C, G, D, A or E major, or its relatives."""
     tones: Counter[int] = Counter()
-    for bar in (bar for phrase in riff.phrases for bar in phrase.bars):
-        tones += last_of(bar, "_tones", (instrument,), partial(_tones, bar, instrument))
+    for phrase in riff.phrases:
+        for bar in phrase.bars:
+            own = last_of(bar, "_tones", (instrument,), partial(_tones, bar, instrument))
+            # As often as it is played: a phrase that is written out sounds like one that is repeated.
+            for tone, count in own.items():
+                tones[tone] += count * phrase.times
     if not tones:
         return True
 
