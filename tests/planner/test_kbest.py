@@ -18,10 +18,11 @@ from dromic.music.riff import Riff
 from dromic.planner.compare import compare_schools
 from dromic.planner.kbest import labels_of
 from dromic.planner.moves import Moves
-from dromic.planner.plan import Objective, State
+from dromic.planner.plan import Objective
 from dromic.planner.planning import best_plans_of
 from dromic.planner.request import Request
 from dromic.planner.solution import solve
+from dromic.planner.state import State
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import line, not_none, plan, riff
 from tests.planner.reference import Reference

@@ -21,7 +21,6 @@ from dromic.hands.profile import hands_named
 from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
-from dromic.planner.figure_layers import LayeredMoves
 from dromic.planner.kernel import COMPILED, JoinedMoves, plain
 from dromic.planner.kernel.inputs import (
     EffortCurve,
@@ -34,6 +33,7 @@ from dromic.planner.kernel.inputs import (
     Side,
     Timing,
 )
+from dromic.planner.layers import LayeredMoves
 from dromic.planner.loops import through_loop
 from dromic.planner.moves import Moves, TableMoves
 from dromic.planner.problem import Problem, Setting

@@ -9,9 +9,7 @@ from dromic.hands.grips import Grip
 from dromic.hands.profile import Hands
 from dromic.hands.terms import spot_words
 from dromic.instrument.presets import instrument_named
-from dromic.music.riff import Stroke
 from dromic.planner.muting import Attack, mutes_at
-from dromic.planner.plan import State
 from tests.helpers import line, plan, riff
 
 NINE_KINDS = [
@@ -41,12 +39,12 @@ def test_the_seam_is_named() -> None:
     assert "seam_ms" not in plan(line("6:5 6:7 6:5 6:7", "8")).events[0].spots
 
 
-def state(*notes: tuple[int, int, int], held: tuple[tuple[int, int, int], ...] = ()) -> State:
-    return State(Grip(notes, 5, held), Stroke.DOWN, Stroke.UP)
+def grip(*notes: tuple[int, int, int], held: tuple[tuple[int, int, int], ...] = ()) -> Grip:
+    return Grip(notes, 5, held)
 
 
 def test_what_silences_each_string() -> None:
-    by = {mute.string: mute.by for mute in mutes_at(state((4, 5, 1)), 6)}
+    by = {mute.string: mute.by for mute in mutes_at(grip((4, 5, 1)), 6)}
     assert by == {
         6: "palm",
         5: "fingertip",
@@ -54,15 +52,15 @@ def test_what_silences_each_string() -> None:
         2: "underside of the finger",
         1: "underside of the finger",
     }
-    opened = {mute.string: mute.by for mute in mutes_at(state((4, 0, 0)), 6)}
+    opened = {mute.string: mute.by for mute in mutes_at(grip((4, 0, 0)), 6)}
     assert opened[5] == opened[6] == "palm"
     assert opened[1] == "free fingers laid flat"
 
 
 def test_without_a_pick_the_thumb_floats_and_an_accent_lifts_the_palm() -> None:
-    floating = mutes_at(state((2, 5, 1)), 4, attack=Attack(with_pick=False))
+    floating = mutes_at(grip((2, 5, 1)), 4, attack=Attack(with_pick=False))
     assert (floating[0].string, floating[0].by) == (4, "floating thumb")
-    accented = mutes_at(state((3, 5, 1)), 6, attack=Attack(accented=True))
+    accented = mutes_at(grip((3, 5, 1)), 6, attack=Attack(accented=True))
     assert [mute.by for mute in accented[:3]] == [
         "side of the fretting thumb",
         "free fingers laid flat",
@@ -71,14 +69,14 @@ def test_without_a_pick_the_thumb_floats_and_an_accent_lifts_the_palm() -> None:
 
 
 def test_what_rang_has_to_be_stopped() -> None:
-    lifted = {mute.string: mute for mute in mutes_at(state((3, 5, 1)), 6, state((4, 7, 3)))}
+    lifted = {mute.string: mute for mute in mutes_at(grip((3, 5, 1)), 6, grip((4, 7, 3)))}
     assert (lifted[4].by, lifted[4].rang, lifted[4].doubtful) == ("finger lifting off it", True, False)
-    needed = {mute.string: mute for mute in mutes_at(state((2, 7, 3)), 6, state((4, 7, 3)))}
+    needed = {mute.string: mute for mute in mutes_at(grip((2, 7, 3)), 6, grip((4, 7, 3)))}
     assert needed[4].by == "palm"
-    ringing = {mute.string: mute for mute in mutes_at(state((4, 0, 0)), 6, state((1, 0, 0)))}
+    ringing = {mute.string: mute for mute in mutes_at(grip((4, 0, 0)), 6, grip((1, 0, 0)))}
     assert ringing[1].doubtful
     assert not ringing[2].doubtful
-    held = mutes_at(state((2, 7, 3), held=((4, 0, 0),)), 6)
+    held = mutes_at(grip((2, 7, 3), held=((4, 0, 0),)), 6)
     assert 4 not in {mute.string for mute in held}
 
 

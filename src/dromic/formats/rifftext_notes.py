@@ -12,8 +12,8 @@ from dataclasses import dataclass, replace
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
+from dromic.memory import memo
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
-from dromic.music.remembering import last_of
 from dromic.music.rhythm import NoteValue, parse_value
 from dromic.music.riff import (
     EXCLUSIVE_MARKS,
@@ -57,6 +57,11 @@ class _Tail:
     value: NoteValue | None
 
 
+def _known_words(_instrument: Instrument) -> dict[tuple[str, NoteValue], tuple[Event, NoteValue]]:
+    """Words that were read for an instrument, with the duration in force before; filled by the readers."""
+    return {}
+
+
 class WordReader:
     """Reads words for one instrument, keeping the duration in force.
 
@@ -68,7 +73,7 @@ class WordReader:
 
     def __init__(self, instrument: Instrument) -> None:
         self._instrument = instrument
-        self._known: dict[tuple[str, NoteValue], tuple[Event, NoteValue]] = last_of(instrument, "_words", (), dict)
+        self._known: dict[tuple[str, NoteValue], tuple[Event, NoteValue]] = memo(_known_words, instrument)
         if len(self._known) > MOST_KNOWN:
             self._known.clear()
         self.value = NoteValue(4)

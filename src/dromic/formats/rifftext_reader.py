@@ -17,9 +17,10 @@ from fractions import Fraction
 from dromic.errors import RiffError
 from dromic.formats.rifftext_header import FASTEST, LINE, SLOWEST, HeaderReader, read_meter, read_tempo
 from dromic.formats.rifftext_notes import Fail, WordReader
+from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
+from dromic.memory import memo
 from dromic.music.chords import Sign, parse_sign
-from dromic.music.remembering import last_of
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
 from dromic.schools.registry import SCHOOLS
@@ -117,6 +118,11 @@ class _KnownLine:
     value: NoteValue
 
 
+def _known_lines(_instrument: Instrument) -> dict[tuple[str, Meter, NoteValue], _KnownLine]:
+    """Lines that were read for an instrument, with what was in force before; filled by the readers."""
+    return {}
+
+
 class _Body:
     """Gathers bars and phrases, token by token."""
 
@@ -128,7 +134,7 @@ class _Body:
         self._sign: tuple[Sign, tuple[int, int]] | None = None
         instrument = instrument_for(riff)
         self._words = WordReader(instrument)
-        self._lines: dict[tuple[str, Meter, NoteValue], _KnownLine] = last_of(instrument, "_lines", (), dict)
+        self._lines: dict[tuple[str, Meter, NoteValue], _KnownLine] = memo(_known_lines, instrument)
         if len(self._lines) > MOST_LINES:
             self._lines.clear()
         self._spans: list[Span] = []

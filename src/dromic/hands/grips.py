@@ -51,6 +51,13 @@ class Grip:
     held: tuple[Fretted, ...] = ()
     flight: int = 0
 
+    def __hash__(self) -> int:
+        return self._hash
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.notes, self.position, self.held, self.flight))
+
     @property
     def single(self) -> bool:
         """Whether one note is all that sounds."""

@@ -6,7 +6,8 @@ from collections.abc import Mapping
 from types import MappingProxyType
 
 from dromic.music.riff import Stroke
-from dromic.planner.plan import Plan, State
+from dromic.planner.plan import Plan
+from dromic.planner.state import State
 
 WORDS: Mapping[str, str] = MappingProxyType(
     {

@@ -10,14 +10,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import partial
 from typing import Any
 
 from dromic.errors import RiffError
+from dromic.memory import memo
 from dromic.music.chords import Sign
 from dromic.music.laying import laid_in_bars, rests_of
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
-from dromic.music.remembering import last_of
 from dromic.music.rhythm import Meter
 from dromic.music.riff import (
     EXCLUSIVE_MARKS,
@@ -392,7 +391,7 @@ def _tied_or_grace(riff: Riff) -> Iterator[int]:
     first = 0
     for phrase in riff.phrases:
         for bar in phrase.bars:
-            for at in last_of(bar, "_tied_or_grace", (), partial(_tied_or_grace_in, bar)):
+            for at in memo(_tied_or_grace_in, bar):
                 yield first + at
             first += len(bar.events)
 

@@ -11,12 +11,11 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import partial
 from itertools import groupby
 from math import lcm
 from operator import attrgetter
 
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.music.rhythm import Meter
 from dromic.music.timeline import TimedEvent
 
@@ -59,13 +58,13 @@ def grid_places(moments: Sequence[TimedEvent]) -> tuple[GridPlace, ...]:
     for _, some in groupby(moments, key=attrgetter("bar")):
         inside = tuple(some)
         after_grace = before is not None and before.event.grace
-        found += last_of(inside[0], "_places", (inside, after_grace), partial(_places_in_bar, inside, before))
+        found += memo(_places_in_bar, inside[0], inside, after_grace)
         before = inside[-1]
     return tuple(found)
 
 
-def _places_in_bar(moments: Sequence[TimedEvent], before: TimedEvent | None) -> tuple[GridPlace, ...]:
-    """Places of the moments of one bar, and what comes before them."""
+def _places_in_bar(first: TimedEvent, moments: Sequence[TimedEvent], after_grace: bool) -> tuple[GridPlace, ...]:
+    """Places of the moments of one bar; a grace note before it may lead into it."""
     divisions: dict[tuple[int, int], int] = defaultdict(lambda: 1)
     finest: dict[int, int] = defaultdict(lambda: 1)
     known: dict[tuple[Fraction, Meter], tuple[int, Fraction]] = {}
@@ -75,8 +74,9 @@ def _places_in_bar(moments: Sequence[TimedEvent], before: TimedEvent | None) -> 
         if place not in known:
             known[place] = divmod((moment.beat - 1) / moment.meter.beat, 1)
         in_beats.append(known[place])
-    for moment, previous, (beat, inside) in zip(moments, (before, *moments), in_beats, strict=False):
-        if moment.event.grace or (previous is not None and previous.event.grace):
+    led_to = [after_grace, *(moment.event.grace for moment in moments)]
+    for moment, after, (beat, inside) in zip(moments, led_to, in_beats, strict=False):
+        if moment.event.grace or after:
             continue
         key = (moment.bar, beat)
         divisions[key] = lcm(divisions[key], inside.denominator)

@@ -14,9 +14,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
-from functools import cached_property, partial
+from functools import cached_property
 
-from dromic.music.remembering import last_of
+from dromic.memory import Memo, memo
 from dromic.music.rhythm import Meter, Swing, beat_words
 from dromic.music.riff import Bar, Event, Mark, Riff
 
@@ -129,6 +129,10 @@ class BarInTime:
     pace: Fraction
     tempo: float = field(compare=False)
 
+    def __hash__(self) -> int:
+        # Bars are long to hash, and seldom differ where these do not.
+        return hash((self.event_index, self.pass_number, self.start))
+
     def played(self, inside: Fraction) -> Fraction:
         """A place so far into the metre's bar, counted as `TimedEvent.played`, swing left out."""
         return self.since + self.pace * (inside - self.inside)
@@ -136,7 +140,11 @@ class BarInTime:
 
 def bars_in_time(riff: Riff) -> tuple[BarInTime, ...]:
     """Every written bar as often as it is played, in order of time."""
-    return last_of(riff, "_bars_in_time", (), lambda: tuple(_bars_in_time(riff)))
+    return memo(_all_bars_in_time, riff)
+
+
+def _all_bars_in_time(riff: Riff) -> tuple[BarInTime, ...]:
+    return tuple(_bars_in_time(riff))
 
 
 def _bars_in_time(riff: Riff) -> Iterator[BarInTime]:
@@ -163,8 +171,7 @@ def _bars_in_time(riff: Riff) -> Iterator[BarInTime]:
                     paces[at] = own_tempo / Fraction(str(at))
                 pace = paces[at]
                 place = first, index, take, number, start, inside, own, since, pace, at
-                name = f"_in_time_{take % PASSES_KEPT}"
-                yield last_of(bar, name, place, partial(BarInTime, bar, *place))
+                yield BarInTime(bar, *place)
                 length = bar.quarters
                 start += length
                 since += length if pace == 1 else length * pace
@@ -198,16 +205,24 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
         if graces or any(event.grace for event in where.bar.events):
             _date(found, graces, where, riff.swing)
             continue
-        made_from = where, len(found), riff.swing
-        name = f"_moments_{where.pass_number % PASSES_KEPT}"
-
-        def make(where: BarInTime = where, first: int = len(found)) -> list[TimedEvent]:
-            made: list[TimedEvent] = []
-            _date(made, [], where, riff.swing, first)
-            return made
-
-        found += last_of(where.bar, name, made_from, make)
+        found += _bar_memo(where.bar)(where, len(found), riff.swing)
     return tuple(found)
+
+
+def _bar_memo(bar: Bar) -> Memo[list[TimedEvent]]:
+    """What a bar's events were dated to, each time that it is played; kept with the bar."""
+    return memo(_new_bar_memo, bar)
+
+
+def _new_bar_memo(bar: Bar) -> Memo[list[TimedEvent]]:
+    return Memo(_dated, PASSES_KEPT)
+
+
+def _dated(where: BarInTime, first: int, swing: Swing) -> list[TimedEvent]:
+    """The events of a bar without grace notes in time, the first of them with a number."""
+    found: list[TimedEvent] = []
+    _date(found, [], where, swing, first)
+    return found
 
 
 def _date(

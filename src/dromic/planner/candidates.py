@@ -10,7 +10,7 @@ Grips are ordered thinnest string first, then by fret, finger and position, so t
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from functools import lru_cache, partial
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -21,14 +21,14 @@ from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes
 from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo, Stages, cache
 from dromic.music.pitch import Pitch, pitch_name
-from dromic.music.remembering import last_of
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.ringing import CannotRingError
 from dromic.planner.step import Step
-from dromic.planner.workings import Workings
 
 Homes = tuple[tuple[int, int], ...]
+Reach = tuple[frozenset[int], bool]
 LITTLE = 4
 MOST_REMEMBERED = 20_000
 OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
@@ -63,7 +63,42 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
     return places
 
 
-@lru_cache(maxsize=8)
+@dataclass(frozen=True)
+class Wanted:
+    """What a hand is asked to hold: all of a step that its grips depend on.
+
+    Parameters
+    ----------
+    places : tuple of tuple of Place
+        Where each note can be played, those that are struck first, then those held on from before.
+    fingers : tuple of int or None
+        The finger that each is locked to.
+    struck : int
+        How many notes are struck.
+    position : int or None
+        Where the hand is locked to be.
+    tapped, trill, needs_finger : bool
+        As of the step.
+    slurred : bool
+        Whether it is slid or hammered to, which no open string is.
+    """
+
+    places: tuple[tuple[Place, ...], ...]
+    fingers: tuple[int | None, ...]
+    struck: int
+    position: int | None
+    tapped: bool
+    trill: bool
+    needs_finger: bool
+    slurred: bool
+
+    @property
+    def may_open(self) -> bool:
+        """Whether there may be a grip with no finger down."""
+        return self.tapped or all(any(place.fret == 0 for place in some) for some in self.places)
+
+
+@cache(8)
 def finder_of(instrument: Instrument, hand: FrettingHand) -> GripFinder:
     """The finder of a hand on an instrument, with all that it has found so far."""
     return GripFinder(instrument, hand)
@@ -80,17 +115,17 @@ class GripFinder:
 
     def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
         self._instrument, self._hand = instrument, hand
-        self._fretted: dict[tuple[object, ...], list[Grip]] = {}
-        self._whole: dict[tuple[object, ...], Grips] = {}
-        self._shared: dict[tuple[Grip, ...], Grips] = {}
-        self._reaches: dict[tuple[object, ...], tuple[frozenset[int], bool]] = {}
+        self._fretted = Memo(self._find_fretted, MOST_REMEMBERED)
+        self._whole = Memo(self._find, MOST_REMEMBERED)
+        self._shared: Memo[Grips] = Memo(lambda rows: Grips(rows, instrument.strings), MOST_REMEMBERED)
+        self._reaches = Memo(self._find_reach, MOST_REMEMBERED)
         self._known_places: dict[Place | Pitch, tuple[Place, ...]] = {}
 
     def all(
         self,
         steps: Sequence[Step],
         tied: Iterable[Sequence[int]] = (),
-        workings: Workings | None = None,
+        stages: Stages | None = None,
     ) -> list[Grips]:
         """Return the grips of every step.
 
@@ -99,8 +134,8 @@ class GripFinder:
         steps : sequence of Step
         tied : iterable of sequences of int
             Steps that are to be played the same way, which get the same grips.
-        workings : Workings or None
-            What was worked out of this riff before.
+        stages : Stages or None
+            What was made of this riff before.
 
         Raises
         ------
@@ -109,74 +144,65 @@ class GripFinder:
         CannotRingError
             Where a note that rings has to be let go.
         """
-        if len(self._whole) + len(self._fretted) > MOST_REMEMBERED:
-            for known in (self._fretted, self._whole, self._shared, self._reaches):
-                known.clear()
-        workings = workings or Workings()
-        positions = self.homes(steps, workings)
+        stages = stages or Stages()
+        positions = self.homes(steps, stages)
         for some in tied:
             together = tuple(sorted({home for one in some for home in positions[one]}))
             for one in some:
                 positions[one] = together
+        found = stages.map(grips_of, steps, positions, common=(self,))
+        grips = [one for one in found if one is not None]
+        if len(grips) < len(found):
+            raise self._no_grip(steps, found.index(None))
+        return grips
 
-        def grips(number: int) -> Grips:
-            homes = positions[number]
-            return last_of(steps[number], "_grips", (self, homes), partial(self._at, steps, number, homes))
-
-        return workings.each("grips", (steps, positions), grips, made_from=(self,))
-
-    def whole(self, steps: Sequence[Step], number: int, homes: Homes) -> Grips | None:
-        """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
+    def _no_grip(self, steps: Sequence[Step], number: int) -> Exception:
+        """What is wrong with a step that has no grip."""
         step = steps[number]
-        choices = self._choices(steps, number)
-        locked = step.locks.position
-        if locked is not None:
-            any_flight = tuple((locked, flight) for flight in range(1, MOST_FLIGHT + 1))
-            homes = tuple(home for home in homes if home[0] == locked) or any_flight
-        may_open = step.tapped or all(any(place.fret == 0 for place in places) for places in choices)
-        key = (self._key(step), may_open and homes)
-        found = self._whole.get(key)
-        if found is None:
-            if step.more or step.held:
-                grips = _chords(step, choices, self._instrument, self._hand, homes)
-            else:
-                grips = [*self._fretted_grips(step, choices[0]), *_open(step, choices[0], homes)]
-            if not grips:
-                return None
-            found = self._whole[key] = self._same(grips)
-        return found
-
-    def _fretted_grips(self, step: Step, places: tuple[Place, ...]) -> list[Grip]:
-        key = self._key(step)
-        found = self._fretted.get(key)
-        if found is None:
-            found = self._fretted[key] = _fretted(step, places, self._instrument, self._hand)
-        return found
-
-    @staticmethod
-    def _key(step: Step) -> tuple[object, ...]:
-        """What the grips of a step depend on, homes apart."""
-        slurred = step.legato in (Mark.SLIDE, Mark.HAMMER)
-        how = step.locks.finger, step.locks.position, step.tapped, step.trill, step.needs_finger, slurred
-        notes = tuple((note.target, note.locks.finger) for note in step.notes)
-        return notes, tuple((one.note.target, one.note.locks.finger) for one in step.held), how
-
-    def _at(self, steps: Sequence[Step], number: int, homes: Homes) -> Grips:
-        step = steps[number]
-        found = self.whole(steps, number, homes)
-        if found is not None:
-            return found
         if any(not one.bend for one in step.held):
-            raise CannotRingError(number)
-        if step.more or step.held:
-            raise NoPlanError(_no_chord_words(step), event_index=step.moment.event_index)
-        words = _no_grip_words(step, self._choices(steps, number)[0])
-        raise NoPlanError(words, event_index=step.moment.event_index)
+            return CannotRingError(number)
+        words = _no_chord_words(step)
+        if not (step.more or step.held):
+            words = _no_grip_words(step, self._places(step, step.note))
+        return NoPlanError(words, event_index=step.moment.event_index)
 
-    def _choices(self, steps: Sequence[Step], number: int) -> list[tuple[Place, ...]]:
-        step = steps[number]
-        places = [self._places(step, note) for note in step.notes]
-        return places + [self._places(steps[one.step], one.note) for one in step.held]
+    def whole(self, step: Step, homes: Homes) -> Grips | None:
+        """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
+        position = step.locks.position
+        if position is not None:
+            any_flight = tuple((position, flight) for flight in range(1, MOST_FLIGHT + 1))
+            homes = tuple(home for home in homes if home[0] == position) or any_flight
+        wanted = self._wanted(step)
+        return self._whole(wanted, homes if wanted.may_open else ())
+
+    def _wanted(self, step: Step) -> Wanted:
+        notes = (*step.notes, *(one.note for one in step.held))
+        fingers = [note.locks.finger for note in notes]
+        if not step.more:
+            fingers[0] = step.locks.finger
+        return Wanted(
+            tuple(self._places(step, note) for note in notes),
+            tuple(fingers),
+            len(step.notes),
+            step.locks.position,
+            step.tapped,
+            step.trill,
+            step.needs_finger,
+            step.legato in (Mark.SLIDE, Mark.HAMMER),
+        )
+
+    def _find(self, wanted: Wanted, homes: Homes) -> Grips | None:
+        if len(wanted.places) > 1:
+            grips = _chords(wanted, self._instrument, self._hand, homes)
+        else:
+            grips = [*self._fretted(wanted), *_open(wanted, homes)]
+        if not grips:
+            return None
+        # The same object for the same grips.
+        return self._shared(ordered(grips, self._instrument.strings).rows)
+
+    def _find_fretted(self, wanted: Wanted) -> list[Grip]:
+        return _fretted(wanted, self._instrument, self._hand)
 
     def _places(self, step: Step, note: Note) -> tuple[Place, ...]:
         found = self._known_places.get(note.target)
@@ -184,12 +210,7 @@ class GripFinder:
             found = self._known_places[note.target] = places_of(step, note, self._instrument)
         return found
 
-    def _same(self, grips: Sequence[Grip]) -> Grips:
-        """The same object for the same grips."""
-        made = ordered(grips, self._instrument.strings)
-        return self._shared.setdefault(made.rows, made)
-
-    def homes(self, steps: Sequence[Step], workings: Workings | None = None) -> list[Homes]:
+    def homes(self, steps: Sequence[Step], stages: Stages | None = None) -> list[Homes]:
         """Positions that the hand can have at each step while only open strings sound, and for how many notes.
 
         It is where a finger of the notes before may have had it, on whichever string they are played and whatever
@@ -198,15 +219,10 @@ class GripFinder:
         Parameters
         ----------
         steps : sequence of Step
-        workings : Workings or None
-            What was worked out of this riff before.
+        stages : Stages or None
+            What was made of this riff before.
         """
-        workings = workings or Workings()
-
-        def reach(number: int) -> tuple[frozenset[int], bool]:
-            return last_of(steps[number], "_reach", (self,), partial(self._reach, steps[number]))
-
-        reaches = workings.each("reaches", (steps,), reach, made_from=(self,))
+        reaches = (stages or Stages()).map(reach_of, steps, common=(self,))
         ahead = next((homes for homes, _ in reaches if homes), frozenset((1,)))
         known = {homes: tuple((home, 1) for home in sorted(homes)) for homes, _ in ((ahead, False), *reaches)}
         found: list[Homes] = []
@@ -223,19 +239,26 @@ class GripFinder:
                 free = fresh
         return found
 
-    def _reach(self, step: Step) -> tuple[frozenset[int], bool]:
+    def reach(self, step: Step) -> Reach:
         """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""
-        pitches = tuple(self._instrument.pitch_of(note.target) for note in step.notes)
-        key = pitches, step.tapped
-        found = self._reaches.get(key)
-        if found is None:
-            places = [self._instrument.places(pitch) for pitch in pitches]
-            frets = {place.fret for some in places for place in some if place.fret and not step.tapped}
-            top = self._instrument.top_fret
-            homes = {home for fret in frets for home in positions_over(fret) if 1 <= home <= top}
-            may_open = step.tapped or all(any(place.fret == 0 for place in some) for some in places)
-            found = self._reaches[key] = frozenset(homes), may_open
-        return found
+        return self._reaches(tuple(self._instrument.pitch_of(note.target) for note in step.notes), step.tapped)
+
+    def _find_reach(self, pitches: tuple[int, ...], tapped: bool) -> Reach:
+        places = [self._instrument.places(pitch) for pitch in pitches]
+        frets = {place.fret for some in places for place in some if place.fret and not tapped}
+        top = self._instrument.top_fret
+        homes = {home for fret in frets for home in positions_over(fret) if 1 <= home <= top}
+        return frozenset(homes), tapped or all(any(place.fret == 0 for place in some) for some in places)
+
+
+def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:
+    """All grips of a step; None where there are none."""
+    return finder.whole(step, homes)
+
+
+def reach_of(step: Step, finder: GripFinder) -> Reach:
+    """See `GripFinder.reach`."""
+    return finder.reach(step)
 
 
 def positions_over(fret: int) -> range:
@@ -243,23 +266,16 @@ def positions_over(fret: int) -> range:
     return range(fret - LITTLE + 1 - max(OFFSETS_OF_CHORDS), fret - min(OFFSETS_OF_CHORDS) + 1)
 
 
-def _chords(
-    step: Step,
-    choices: list[tuple[Place, ...]],
-    instrument: Instrument,
-    hand: FrettingHand,
-    homes: Homes,
-) -> list[Grip]:
+def _chords(wanted: Wanted, instrument: Instrument, hand: FrettingHand, homes: Homes) -> list[Grip]:
     """Every way to hold several notes; those of open strings only with the hand at `homes`."""
-    if len(choices) > instrument.strings:
+    count = len(wanted.places)
+    if count > instrument.strings:
         return []
-    own = [note.locks.finger for note in step.notes] if step.more else [step.locks.finger]
-    fingers = [*own, *(one.note.locks.finger for one in step.held)]
-    struck = len(step.notes) if step.held else None
-    found = find_shapes(choices, fingers, instrument, hand, step.locks.position, homes, struck)
-    if step.trill:
+    struck = wanted.struck if wanted.struck < count else None
+    found = find_shapes(wanted.places, wanted.fingers, instrument, hand, wanted.position, homes, struck)
+    if wanted.trill:
         found = [grip for grip in found if not any(finger == LITTLE for _, _, finger in grip.notes)]
-    if not step.needs_finger:
+    if not wanted.needs_finger:
         return found
     return [grip for grip in found if all(finger for _, _, finger in grip.notes)]
 
@@ -277,7 +293,8 @@ def _no_chord_words(step: Step) -> str:
     )
 
 
-def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand: FrettingHand) -> list[Grip]:
+def _fretted(wanted: Wanted, instrument: Instrument, hand: FrettingHand) -> list[Grip]:
+    (locked,), (places,) = wanted.fingers, wanted.places
     rows = [
         (place, finger, place.fret - finger + 1 - offset)
         for place in places
@@ -285,11 +302,11 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
         for finger in (1, 2, 3, 4)
         for offset in OFFSETS_OF_FINGERS[finger]
         if 1 <= place.fret - finger + 1 - offset <= instrument.top_fret
-        and step.locks.finger in (None, finger)
-        and not step.tapped
+        and locked in (None, finger)
+        and not wanted.tapped
         # A finger above it has to trill.
-        and not (step.trill and finger == LITTLE)
-        and step.locks.position in (None, place.fret - finger + 1 - offset)
+        and not (wanted.trill and finger == LITTLE)
+        and wanted.position in (None, place.fret - finger + 1 - offset)
     ]
     if not rows:
         return []
@@ -306,8 +323,9 @@ def _fretted(step: Step, places: tuple[Place, ...], instrument: Instrument, hand
     ]
 
 
-def _open(step: Step, places: tuple[Place, ...], homes: Homes) -> list[Grip]:
-    if step.tapped and step.locks.finger is None:
+def _open(wanted: Wanted, homes: Homes) -> list[Grip]:
+    (locked,), (places,) = wanted.fingers, wanted.places
+    if wanted.tapped and locked is None:
         # A finger of the picking hand is on the neck; the fretting hand is as free as at an open string.
         return [
             Grip(((place.string, place.fret, 0),), home, flight=flight)
@@ -315,9 +333,7 @@ def _open(step: Step, places: tuple[Place, ...], homes: Homes) -> list[Grip]:
             if place.fret > 0
             for home, flight in homes
         ]
-    if step.locks.finger is not None or step.needs_finger:
-        return []
-    if step.legato in (Mark.SLIDE, Mark.HAMMER):
+    if locked is not None or wanted.needs_finger or wanted.slurred:
         return []
     return [
         Grip(((place.string, 0, 0),), home, flight=flight)

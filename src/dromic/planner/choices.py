@@ -11,8 +11,8 @@ from dromic.arrays import Bools, Ints
 from dromic.hands.grips import Fretted, Grip
 from dromic.music.riff import Place, Stroke
 from dromic.planner.candidates import positions_over
-from dromic.planner.plan import State
 from dromic.planner.problem import Problem
+from dromic.planner.state import State
 from dromic.planner.ways import OtherFinger, OtherPlace, OtherPosition, OtherShape, OtherStroke, OtherWay
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
+from dromic.memory import Stages
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
@@ -36,6 +37,7 @@ class SchoolPlans:
 
     def __init__(self) -> None:
         self._replanners: dict[str, Replanner] = {}
+        self._task_stages = Stages()
 
     def plan(self, riff: Riff, request: Request, watch: Watch | None = None) -> Plan:
         """Plan a riff, without prices; parameters and errors as in `plan_riff`."""
@@ -43,7 +45,7 @@ class SchoolPlans:
         if len(riff.written_events()) > MOST_KEPT_EVENTS:
             self._replanners.clear()
             return plan_riff(riff, request, watch=watch)
-        replanner = self._replanners.setdefault(request.school.name, Replanner())
+        replanner = self._replanners.setdefault(request.school.name, Replanner(task_stages=self._task_stages))
         return next(replanner.plans(riff, request, watch))
 
 

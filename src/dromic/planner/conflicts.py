@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from dromic.errors import NoPlanError
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
-from dromic.planner.pick_costs import sounding_means
-from dromic.planner.plan import State
+from dromic.planner.pick_costs import Strike, sounding_means
+from dromic.planner.state import State
 from dromic.planner.step import Step
 from dromic.planner.steps import Task
 from dromic.planner.transitions import TransitionReport
@@ -62,7 +62,7 @@ def _check_stroke(step: Step, lock: Stroke, school: School, strings: int) -> Non
             "take out the lock or choose another school",
             event_index=step.moment.event_index,
         )
-    if lock not in sounding_means(step, school):
+    if lock not in sounding_means(Strike.of(step), school):
         raise NoPlanError(
             f"{step.words} is locked to be {_lock_words(lock)}, but {_cannot_sound(step, lock, school)}; "
             "take out the lock",
@@ -70,7 +70,7 @@ def _check_stroke(step: Step, lock: Stroke, school: School, strings: int) -> Non
         )
     if step.raked and not step.more and isinstance(step.note.target, Place):
         _check_rake(step, lock, strings)
-    verdicts = [school.stroke_verdict(step.strike(lock, string)) for string in range(1, strings + 1)]
+    verdicts = [school.stroke_verdict(Strike.of(step).by(lock, string)) for string in range(1, strings + 1)]
     if not any(one.allowed for one in verdicts):
         raise NoPlanError(
             f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
@@ -140,7 +140,7 @@ def played_against(
             continue
         school = school_of(step)
         strange = state.stroke not in school.means
-        strange |= not school.stroke_verdict(step.strike(state.stroke, state.string)).allowed
+        strange |= not school.stroke_verdict(Strike.of(step).by(state.stroke, state.string)).allowed
         if strange or (number and not reports[number - 1].verdict.allowed):
             found.append((school.title.lower(), step.moment.place_words))
     if task.seam is not None and not reports[-1].verdict.allowed:

@@ -8,7 +8,8 @@ from itertools import pairwise
 
 from dromic.planner.figures import changes
 from dromic.planner.model import Model
-from dromic.planner.plan import State
+from dromic.planner.pick_costs import Strike
+from dromic.planner.state import State
 from dromic.planner.steps import Task
 from dromic.planner.transitions import Transition, grips_of, pick_index, reports
 
@@ -29,12 +30,12 @@ def efforts_between(task: Task, states: Sequence[State], first: int, last: int, 
     found: dict[str, float] = defaultdict(float)
     for step in range(first, last + 1):
         state, here = states[step], task.steps[step]
-        for key, term in model.fretting.posture(here, grips_of([state], model)).items():
+        for key, term in model.fretting.posture(model.fretting.hold(here), grips_of([state], model)).items():
             found[key] += float(term[0])
         if state.sounded:
             school = model.school_of(here)
             for key, amount in model.picking.stroke_terms(
-                here, school, pick_index(state, model), state.string
+                Strike.of(here), school, pick_index(state, model), state.string
             ).items():
                 found[key] += amount
     near = range(max(first - 1, 0), min(last + 1, len(states) - 1) + 1)

@@ -10,17 +10,15 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import lru_cache, partial
 from itertools import pairwise
 
 import numpy as np
 
 from dromic.instrument.instrument import Instrument
-from dromic.music.remembering import last_of
-from dromic.planner.plan import State
+from dromic.memory import Stages, cache, memo
 from dromic.planner.scale_runs import THREES, Sound, scale_runs
+from dromic.planner.state import State
 from dromic.planner.step import Step
-from dromic.planner.workings import Workings
 
 LENGTHS = range(2, 9)
 LEAST_LEAP_SEMITONES = 3
@@ -60,17 +58,30 @@ class Figure:
 
     def change(self, before: Pattern, now: Pattern) -> str:
         """Key of the term that two takes in a row count, empty where the second is played like the first."""
-        if not self.placings:
-            return ""
-        known = before in self.placings and now in self.placings
-        if not known or counted_from_first(before) != counted_from_first(now):
-            return "run" if self.run else "figure"
-        return "figure_strings" if before != now and not self.run else ""
+        return change_of(self.placings, before, now, run=self.run) if self.placings else ""
 
     @property
     def steps(self) -> range:
         """Its steps."""
         return range(self.first, self.first + self.length * self.takes)
+
+
+def change_of(placings: tuple[Pattern, ...], before: Pattern, now: Pattern, *, run: bool) -> str:
+    """Key of the term that two takes in a row count, empty where the second is played like the first.
+
+    Parameters
+    ----------
+    placings : tuple of Pattern
+        Strings on which a take of the figure can be played.
+    before, now : Pattern
+        Strings of both takes.
+    run : bool
+        Whether the figure is a scale run.
+    """
+    known = before in placings and now in placings
+    if not known or counted_from_first(before) != counted_from_first(now):
+        return "run" if run else "figure"
+    return "figure_strings" if before != now and not run else ""
 
 
 @dataclass(frozen=True)
@@ -87,7 +98,7 @@ def figures_of(
     *,
     loop: bool = False,
     high_gain: bool = False,
-    workings: Workings | None = None,
+    stages: Stages | None = None,
 ) -> tuple[Figure, ...]:
     """Find the figures of a riff.
 
@@ -99,8 +110,8 @@ def figures_of(
         Whether the riff goes round; a take at either end then has no take before.
     high_gain : bool
         Whether scale runs are figures too, of three notes on each string.
-    workings : Workings or None
-        What was worked out of this riff before.
+    stages : Stages or None
+        What was made of this riff before.
 
     Returns
     -------
@@ -108,17 +119,11 @@ def figures_of(
         In order, none overlapping another: those that cover most first, of these such as begin on a beat, of these
         the shortest.
     """
-
-    def sound(number: int) -> _Sound:
-        step = steps[number]
-        return last_of(step, "_sound", (instrument,), partial(_sound, step, instrument))
-
-    sounds = tuple((workings or Workings()).each("sounds", (steps,), sound, made_from=(instrument,)))
-    made_from = sounds, loop, high_gain
-    return last_of(instrument, "_figures", made_from, partial(_figures, sounds, instrument, loop, high_gain))
+    sounds = tuple((stages or Stages()).map(_sound, steps, common=(instrument,)))
+    return memo(_figures, instrument, sounds, loop, high_gain)
 
 
-def _figures(sounds: Sequence[_Sound], instrument: Instrument, loop: bool, high_gain: bool) -> tuple[Figure, ...]:
+def _figures(instrument: Instrument, sounds: Sequence[_Sound], loop: bool, high_gain: bool) -> tuple[Figure, ...]:
     found = []
     for length in LENGTHS:
         least = LEAST_TAKES_OF_PAIRS if length == LENGTHS[0] else 2
@@ -141,19 +146,17 @@ def _figures(sounds: Sequence[_Sound], instrument: Instrument, loop: bool, high_
     return tuple(sorted(chosen, key=lambda one: one.first))
 
 
-def with_takes(
-    steps: Sequence[Step], figures: Sequence[Figure], workings: Workings | None = None
-) -> tuple[Step, ...]:
+def with_takes(steps: Sequence[Step], figures: Sequence[Figure], stages: Stages | None = None) -> tuple[Step, ...]:
     """Steps that say whether they begin a take of a figure."""
     begins = [False] * len(steps)
     for figure in figures:
         for first in figure.steps[:: figure.length]:
             begins[first] = True
+    return tuple((stages or Stages()).map(_with_take, steps, begins))
 
-    def told(number: int) -> Step:
-        return steps[number].told(begins_take=begins[number])
 
-    return tuple((workings or Workings()).each("takes", (steps, begins), told))
+def _with_take(step: Step, begins_take: bool) -> Step:
+    return step.told(begins_take=begins_take)
 
 
 def _sound(step: Step, instrument: Instrument) -> _Sound:
@@ -280,7 +283,7 @@ def _placings(
     return tuple(sorted({one for some in by_take for one in some if counted_from_first(one) in kept}))
 
 
-@lru_cache(maxsize=16384)
+@cache(16384)
 def counted_from_first(placing: Pattern) -> Pattern:
     """The pattern of some strings.
 
@@ -298,7 +301,7 @@ def _width(pattern: Pattern) -> int:
     return max(strings) - min(strings)
 
 
-@lru_cache(maxsize=512)
+@cache(512)
 def _placings_of(pitches: tuple[tuple[int, ...], ...], instrument: Instrument) -> frozenset[Pattern]:
     """Strings for one take."""
     found: set[Pattern] = set()

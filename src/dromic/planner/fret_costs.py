@@ -9,8 +9,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from functools import lru_cache
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -23,8 +22,8 @@ from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.hands.synchronisation import SyncContext, sync_times
 from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo, cache
 from dromic.music.riff import Mark, Note
-from dromic.planner.caching import TableCache
 from dromic.planner.kernel.inputs import HandTable
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
@@ -32,9 +31,7 @@ from dromic.planner.steps import Link
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
 MOST_POSTURES = 5_000
-MOST_TOLD = 20_000
 
-FretKey = tuple[Grips, Grips, tuple[TransitionKind, SyncContext]]
 Wanted = tuple[Grips, Grips, Link]
 
 
@@ -55,6 +52,22 @@ _INFLECTED = {
 }
 
 
+@dataclass(frozen=True)
+class Hold:
+    """How a step's notes are held: all of a step that the effort of holding its grips depends on.
+
+    Parameters
+    ----------
+    how : Inflections
+        What the fingers do with the notes beside holding them.
+    pedal : bool
+        As of the step.
+    """
+
+    how: Inflections
+    pedal: bool
+
+
 class FretCosts:
     """Costs of one fretting hand on one instrument.
 
@@ -68,41 +81,32 @@ class FretCosts:
     def __init__(self, instrument: Instrument, hands: Hands, *, sound: Sound) -> None:
         self.instrument, self.hands, self.sound = instrument, hands, sound
         self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
-        self._links: TableCache[HandTable] = TableCache(CACHE_BYTES)
-        self._postures: dict[tuple[object, ...], tuple[Terms, Floats]] = {}
-        # What was told of single moves and of what silences strings, at any tempo and under any school.
-        self.ways: dict[object, object] = {}
-        self.mutes: dict[object, object] = {}
+        self._links = Memo(self._new_link, CACHE_BYTES, lambda table: table.nbytes)
+        self._postures = Memo(self._new_posture, MOST_POSTURES)
 
-    def posture(self, step: Step, grips: Grips) -> Terms:
-        """Terms of holding each grip of a step."""
-        return self._posture(step, grips)[0]
+    def hold(self, step: Step) -> Hold:
+        """How a step's notes are held."""
+        return Hold(self._inflections(step), step.pedal)
 
-    def posture_effort(self, step: Step, grips: Grips) -> Floats:
-        """Effort of holding each grip of a step."""
-        return self._posture(step, grips)[1]
+    def posture(self, hold: Hold, grips: Grips) -> Terms:
+        """Terms of holding each of some grips."""
+        return self._postures(hold, grips)[0]
 
-    def posture_key(self, step: Step) -> tuple[Inflections, bool]:
-        """What the effort of holding a step's grips depends on, apart from these."""
-        return self._inflections(step), step.pedal
+    def posture_effort(self, hold: Hold, grips: Grips) -> Floats:
+        """Effort of holding each of some grips, shape (grips,)."""
+        return self._postures(hold, grips)[1]
 
-    def _posture(self, step: Step, grips: Grips) -> tuple[Terms, Floats]:
-        how = self._inflections(step)
-        key = (grips, how, step.pedal)
-        found = self._postures.get(key)
-        if found is None:
-            hand, comfort = self.hands.fretting, self.hands.comfort
-            terms = posture(
-                grips.arrays,
-                self.instrument,
-                hand,
-                comfort,
-                how=how,
-                pedal=step.pedal,
-                sound=self.sound,
-            )
-            found = self._postures[key] = terms, sum_of(terms, (len(grips),))
-        return found
+    def _new_posture(self, hold: Hold, grips: Grips) -> tuple[Terms, Floats]:
+        terms = posture(
+            grips.arrays,
+            self.instrument,
+            self.hands.fretting,
+            self.hands.comfort,
+            how=hold.how,
+            pedal=hold.pedal,
+            sound=self.sound,
+        )
+        return terms, sum_of(terms, (len(grips),))
 
     def _inflections(self, step: Step) -> Inflections:
         """What the fingers do with the notes of a step beside holding them."""
@@ -113,94 +117,77 @@ class FretCosts:
     def _pitches(self, notes: Iterable[Note]) -> frozenset[int]:
         return frozenset(self.instrument.pitch_of(note.target) for note in notes)
 
-    def forget(self) -> None:
-        """Let go of what was remembered, where it has grown large."""
-        known: tuple[tuple[dict[Any, Any], int], ...] = (
-            (self._postures, MOST_POSTURES),
-            (self.ways, MOST_TOLD),
-            (self.mutes, MOST_TOLD),
-        )
-        for some, most in known:
-            if len(some) > most:
-                some.clear()
+    def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, sync: SyncContext) -> Terms:
+        """Extra time of the hands' meeting by kind.
 
-    def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, link: Link) -> Terms:
-        """Extra time of the hands' meeting by kind."""
-        return sync_times(moves, changes_string(before, after), self.hands.sync, link.sync)
+        Parameters
+        ----------
+        moves : FretMoves
+        before, after : GripArrays
+            The grips between which they are.
+        sync : SyncContext
+        """
+        return sync_times(moves, changes_string(before, after), self.hands.sync, sync)
 
     def prepare(self, wanted: Iterable[Wanted]) -> None:
         """Work out many links at once."""
-        groups: dict[tuple[object, ...], list[Wanted]] = defaultdict(list)
-        seen: set[FretKey] = set()
+        groups: dict[tuple[TransitionKind, SyncContext], dict[tuple[Grips, Grips], None]] = defaultdict(dict)
         for before, after, link in wanted:
-            key = _key(before, after, link)
-            if key in self._links or key in seen:
-                continue
-            seen.add(key)
-            if before.single and after.single:
-                groups[key[2]].append((before, after, link))
-            else:
-                arrays = before.arrays[:, None], after.arrays[None, :]
-                self._remember(key, HandTable(*self._tables_of(*arrays, link)))
-        for members in groups.values():
-            for chunk in _chunks(members):
-                self._prepare_chunk(chunk)
+            # Those of chords are worked out one by one, when they are asked for.
+            if before.single and after.single and (before, after, link.kind, link.sync) not in self._links:
+                groups[link.kind, link.sync][before, after] = None
+        for (kind, sync), pairs in groups.items():
+            for chunk in _chunks(list(pairs)):
+                self._prepare_chunk(chunk, kind, sync)
 
-    def _prepare_chunk(self, members: Sequence[Wanted]) -> None:
+    def _prepare_chunk(self, pairs: Sequence[tuple[Grips, Grips]], kind: TransitionKind, sync: SyncContext) -> None:
         """Work out links that differ in their grips only."""
-        shapes = [(len(before), len(after)) for before, after, _ in members]
+        shapes = [(len(before), len(after)) for before, after in pairs]
         rows = [np.repeat(np.arange(a), b) for a, b in shapes]
         columns = [np.tile(np.arange(b), a) for a, b in shapes]
-        one = joined([before.arrays[row] for (before, _, _), row in zip(members, rows, strict=True)])
-        two = joined([after.arrays[column] for (_, after, _), column in zip(members, columns, strict=True)])
-        whole = self._tables_of(one, two, members[0][2])
+        one = joined([before.arrays[row] for (before, _), row in zip(pairs, rows, strict=True)])
+        two = joined([after.arrays[column] for (_, after), column in zip(pairs, columns, strict=True)])
+        whole = self._tables_of(one, two, kind, sync)
         end = 0
-        for (before, after, link), shape in zip(members, shapes, strict=True):
+        for (before, after), shape in zip(pairs, shapes, strict=True):
             begin, end = end, end + shape[0] * shape[1]
             tables = (table[begin:end].reshape(shape).copy() for table in whole)
-            self._remember(_key(before, after, link), HandTable(*tables))
+            self._links.put((before, after, kind, sync), HandTable(*tables))
 
-    def _tables_of(self, before: GripArrays, after: GripArrays, link: Link) -> tuple[Floats, ...]:
+    def _tables_of(
+        self, before: GripArrays, after: GripArrays, kind: TransitionKind, sync: SyncContext
+    ) -> tuple[Floats, ...]:
         """Times, efforts, hurried efforts and the extra time of meeting the pick."""
-        moves = self.tables.moves(before, after, link.kind)
+        moves = self.tables.moves(before, after, kind)
         shape = moves.shifted.shape
         effort = moves.effort
         effort[~moves.allowed] = np.inf
-        meeting_ms = sum_of(self.sync_times(moves, before, after, link), shape)
+        meeting_ms = sum_of(self.sync_times(moves, before, after, sync), shape)
         return moves.time_ms, effort, moves.hurried_effort, meeting_ms
 
     def link(self, before: Grips, after: Grips, link: Link) -> HandTable:
         """The fretting hand's part of a link."""
-        key = _key(before, after, link)
-        found = self._links.get(key)
-        while found is None:
-            self.prepare([(before, after, link)])
-            found = self._links.get(key)
-        return found
+        return self._links(before, after, link.kind, link.sync)
 
-    def _remember(self, key: FretKey, table: HandTable) -> None:
-        self._links.put(key, table, table.nbytes)
+    def _new_link(self, before: Grips, after: Grips, kind: TransitionKind, sync: SyncContext) -> HandTable:
+        return HandTable(*self._tables_of(before.arrays[:, None], after.arrays[None, :], kind, sync))
 
 
-@lru_cache(maxsize=8)
+@cache(8)
 def fret_costs_of(instrument: Instrument, hands: Hands, sound: Sound) -> FretCosts:
     """The fretting hand of a player on an instrument, with all that was worked out for it so far."""
     return FretCosts(instrument, hands, sound=sound)
 
 
-def _key(before: Grips, after: Grips, link: Link) -> FretKey:
-    return before, after, link.fret_key
-
-
-def _chunks(members: Sequence[Wanted]) -> Iterator[list[Wanted]]:
-    """Split links into groups that hold about as many pairs of grips as the processor's cache does."""
-    chunk: list[Wanted] = []
-    pairs = 0
-    for member in members:
-        chunk.append(member)
-        pairs += len(member[0]) * len(member[1])
-        if pairs >= PAIRS_AT_ONCE:
+def _chunks(pairs: Sequence[tuple[Grips, Grips]]) -> Iterator[list[tuple[Grips, Grips]]]:
+    """Split pairs into groups that hold about as many pairs of grips as the processor's cache does."""
+    chunk: list[tuple[Grips, Grips]] = []
+    count = 0
+    for pair in pairs:
+        chunk.append(pair)
+        count += len(pair[0]) * len(pair[1])
+        if count >= PAIRS_AT_ONCE:
             yield chunk
-            chunk, pairs = [], 0
+            chunk, count = [], 0
     if chunk:
         yield chunk

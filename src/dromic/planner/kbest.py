@@ -15,15 +15,15 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import partial
 from itertools import count
 
 import numpy as np
 
 from dromic.arrays import Floats, Ints
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.planner.kernel import first_least
-from dromic.planner.model import Model, Node
+from dromic.planner.model import Model
+from dromic.planner.nodes import Node
 from dromic.planner.problem import Problem
 from dromic.planner.search import Path, backward_sums
 
@@ -55,11 +55,11 @@ class _Part:
 def labels_of(problem: Problem, step: int) -> Ints:
     """Number what can be seen of each joint state of a step, shape (joint states,)."""
     node, model = problem.nodes[step], problem.model
-    labels = last_of(node, "_labels", (), partial(_labels_of, model, node))
+    labels = memo(_labels_of, node, model)
     return labels[problem.layers.plain_of(step)]
 
 
-def _labels_of(model: Model, node: Node) -> Ints:
+def _labels_of(node: Node, model: Model) -> Ints:
     names: dict[tuple[object, ...], int] = {}
     found = []
     for joint in range(len(node.blocks) * model.picks * len(node.grips)):

@@ -8,15 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import partial
 from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
-from dromic.music.remembering import last_of
+from dromic.memory import Stages
 from dromic.planner.figures import LEAST_LEAP_SEMITONES, Figure
 from dromic.planner.step import Step
 from dromic.planner.steps import Link
-from dromic.planner.workings import Workings
 
 LEAST_NOTES, MOST_NOTES = 3, 4
 
@@ -26,7 +24,7 @@ def with_kinds(
     steps: Sequence[Step],
     figures: Sequence[Figure],
     instrument: Instrument,
-    workings: Workings | None = None,
+    stages: Stages | None = None,
 ) -> tuple[Link, ...]:
     """Links that say whether they are inside a broken chord, and whether the next take of a figure begins.
 
@@ -37,41 +35,36 @@ def with_kinds(
     steps : sequence of Step
     figures : sequence of Figure
     instrument : Instrument
-    workings : Workings or None
-        What was worked out of this riff before.
+    stages : Stages or None
+        What was made of this riff before.
     """
-    workings = workings or Workings()
-    ringing = _broken_chords(steps, instrument, workings)
-    takes = {first - 1 for figure in figures for first in figure.steps[figure.length :: figure.length]}
-    kinds = [(number in ringing, number in takes) for number in range(len(links))]
+    stages = stages or Stages()
+    rings, begins = [False] * len(links), [False] * len(links)
+    pitches = stages.map(_pitch, steps, common=(instrument,))
+    for first in range(len(pitches)):
+        for at in range(first, min(first + _longest(pitches[first : first + MOST_NOTES + 1]), len(links))):
+            rings[at] = True
+    for figure in figures:
+        for first in figure.steps[figure.length :: figure.length]:
+            begins[first - 1] = True
+    return tuple(stages.map(_of_kind, links, rings, begins))
 
-    def told(number: int) -> Link:
-        link, kind = links[number], kinds[number]
-        return last_of(link, "_told", kind, partial(_told, link, *kind)) if any(kind) else link
 
-    return tuple(workings.each("kinds", (links, kinds), told))
-
-
-def _told(link: Link, rings: bool, next_take: bool) -> Link:
+def _of_kind(link: Link, rings: bool, next_take: bool) -> Link:
+    if not (rings or next_take):
+        return link
     return replace(link, kind=replace(link.kind, rings=rings, next_take=next_take))
 
 
-def _broken_chords(steps: Sequence[Step], instrument: Instrument, workings: Workings) -> set[int]:
-    """Links inside broken chords."""
+def _pitch(step: Step, instrument: Instrument) -> int | None:
+    """Pitch of a single note that is struck."""
+    return None if step.more or step.legato else instrument.pitch_of(step.note.target)
 
-    def pitch(number: int) -> int | None:
-        step = steps[number]
-        return None if step.more or step.legato else instrument.pitch_of(step.note.target)
 
-    pitches = workings.each("pitches", (steps,), pitch, made_from=(instrument,))
-
-    def longest(first: int) -> int:
-        """How many notes the longest broken chord has that begins here; 0 where none does."""
-        lengths = range(MOST_NOTES, LEAST_NOTES - 1, -1)
-        return next((one for one in lengths if _goes_round(pitches[first : first + one + 1], one)), 0)
-
-    chords = workings.each("broken chords", (pitches,), longest, near=(0, MOST_NOTES))
-    return {number for first, length in enumerate(chords) for number in range(first, first + length)}
+def _longest(pitches: Sequence[int | None]) -> int:
+    """How many notes the longest broken chord has that some notes begin with; 0 where there is none."""
+    lengths = range(MOST_NOTES, LEAST_NOTES - 1, -1)
+    return next((length for length in lengths if _goes_round(pitches[: length + 1], length)), 0)
 
 
 def _goes_round(pitches: Sequence[int | None], length: int) -> bool:

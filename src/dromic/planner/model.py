@@ -13,7 +13,6 @@ load of a link = the largest of the three loads, each time needed over time ther
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
@@ -26,18 +25,21 @@ from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.profile import Hands
 from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo
 from dromic.music.riff import Stroke
-from dromic.planner.caching import TableCache
-from dromic.planner.fret_costs import CACHE_BYTES, fret_costs_of
+from dromic.planner.fret_costs import CACHE_BYTES, Hold, fret_costs_of
 from dromic.planner.kernel import JoinedMoves
 from dromic.planner.kernel.inputs import EffortCurve, Part, Side, Timing
-from dromic.planner.pick_costs import pick_costs_of
-from dromic.planner.plan import State
+from dromic.planner.layers import LayeredMoves, StepLayers, layering_of, step_layers
+from dromic.planner.nodes import Node
+from dromic.planner.pick_costs import Strike, pick_costs_of
+from dromic.planner.state import State
 from dromic.planner.step import Step
-from dromic.planner.steps import Link
-from dromic.schools.school import School
+from dromic.planner.steps import Link, flight_ms
+from dromic.schools.school import NotShownError, School
 
 LAYERED_BYTES = 16 * 2**20
+OWN_BYTES = 8_000
 MOST_SMALL, MOST_LARGE = 30_000, 5_000
 
 
@@ -53,17 +55,6 @@ def means_of(steps: Iterable[Step], school_of: Callable[[Step], School]) -> tupl
         means |= dict.fromkeys(school.means)
         plucked = plucked or (chord and bool(school.chord_pluckers))
     return (*means, Stroke.CHORD_PLUCK) if plucked else tuple(means)
-
-
-@dataclass(frozen=True, eq=False)
-class Node:
-    """The joint states of a step: its grips, and whether the note is sounded in each of its blocks.
-
-    Equal ones are one object, for each model.
-    """
-
-    grips: Grips
-    blocks: tuple[bool, ...]
 
 
 class Model:
@@ -97,50 +88,36 @@ class Model:
         self._by_phrase = dict(by_phrase or {})
         self.picking = pick_costs_of(instrument, hands, means or school.means)
         self.fretting = fret_costs_of(instrument, hands, sound)
-        self._moves: TableCache[JoinedMoves] = TableCache(CACHE_BYTES)
-        self._sides: dict[Node, Side] = {}
-        self._timings: dict[object, Timing] = {}
-        self._nodes: dict[tuple[Grips, tuple[bool, ...]], Node] = {}
-        self._node_costs: dict[tuple[object, ...], Floats] = {}
-        # Equal links are one object, and states of a node too, in all problems with this model.
-        self.links: dict[Link, Link] = {}
-        self.states: dict[tuple[Node, int], State] = {}
-        self.reports: dict[object, object] = {}
-        # Of steps in layers, see `dromic.planner.figure_layers`.
-        self.layers: dict[object, object] = {}
-        self.layered: TableCache[object] = TableCache(LAYERED_BYTES)
+        # All are shared by the problems of this model, so that equal ones are one object.
+        self._moves = Memo(self._joined_moves, CACHE_BYTES, lambda moves: moves.nbytes)
+        self._side = Memo(self._new_side, MOST_SMALL)
+        self._timing = Memo(self._new_timing, MOST_SMALL)
+        self._node = Memo(Node, MOST_SMALL)
+        self._node_costs = Memo(self._costs_of, MOST_LARGE)
+        self._state = Memo(self._new_state, MOST_SMALL)
+        self.shared_link = Memo(_same_link, MOST_SMALL)
+        # Of transitions; they are made many at once, and put (`dromic.planner.planning`).
+        self.reports: Memo[Any] = Memo(_never, MOST_LARGE)
+        self._layers = Memo(step_layers, MOST_SMALL)
+        self.layering = Memo(layering_of, LAYERED_BYTES // OWN_BYTES)
+        self.layered_moves = Memo(LayeredMoves, LAYERED_BYTES // OWN_BYTES)
         comfort = hands.comfort
         self._curve = EffortCurve(comfort.at_ease, comfort.calm, comfort.strain, comfort.overload)
 
     def state(self, node: Node, joint: int) -> State:
         """A joint state in words of the trade."""
-        found = self.states.get((node, joint))
-        if found is None:
-            states = self.picking.states
-            row, grip = divmod(joint, len(node.grips))
-            block, pick = divmod(row, self.picks)
-            escape = {1: Stroke.DOWN, -1: Stroke.UP}.get(int(states.escape[pick]), Stroke.NONE)
-            found = State(node.grips.rows[grip], states.strokes[pick], escape, node.blocks[block])
-            self.states[node, joint] = found
-        return found
+        return self._state(node, joint)
 
-    def forget(self) -> None:
-        """Let go of what was remembered of single moves, where it has grown large."""
-        known: tuple[tuple[dict[Any, Any], int], ...] = (
-            (self.links, MOST_SMALL),
-            (self.states, MOST_SMALL),
-            (self.layers, MOST_SMALL),
-            (self._nodes, MOST_SMALL),
-            (self._sides, MOST_SMALL),
-            (self._timings, MOST_SMALL),
-            (self._node_costs, MOST_LARGE),
-            (self.reports, MOST_LARGE),
-        )
-        for some, most in known:
-            if len(some) > most:
-                some.clear()
-        self.picking.forget()
-        self.fretting.forget()
+    def _new_state(self, node: Node, joint: int) -> State:
+        states = self.picking.states
+        row, grip = divmod(joint, len(node.grips))
+        block, pick = divmod(row, self.picks)
+        escape = {1: Stroke.DOWN, -1: Stroke.UP}.get(int(states.escape[pick]), Stroke.NONE)
+        return State(node.grips.rows[grip], states.strokes[pick], escape, node.blocks[block])
+
+    def layers(self, node: Node, strings: tuple[tuple[int, ...], ...] | None) -> StepLayers:
+        """Layers of a step; see `dromic.planner.layers.step_layers`."""
+        return self._layers(node, strings, self.picks)
 
     @cached_property
     def with_pick(self) -> bool:
@@ -160,10 +137,7 @@ class Model:
         """The joint states of a step."""
         slurs = step.picked and step.may_slur and self.school_of(step).slurs
         blocks = (False,) if step.slurred else (True, False) if slurs else (step.picked,)
-        found = self._nodes.get((grips, blocks))
-        if found is None:
-            found = self._nodes[grips, blocks] = Node(grips, blocks)
-        return found
+        return self._node(grips, blocks)
 
     def node_costs(self, step: Step, node: Node) -> Floats:
         """Efforts that depend on one step only.
@@ -173,29 +147,30 @@ class Model:
         ndarray, shape (joint states,)
             Infinite where a lock or the school forbids the stroke.
         """
-        key = (node, self.fretting.posture_key(step), self.picking.stroke_key(step, self.school_of(step)))
-        found = self._node_costs.get(key)
-        if found is None:
-            found = self._node_costs[key] = self._costs_of(step, node)
-        return found
+        school, hold = self.school_of(step), self.fretting.hold(step)
+        if not step.picked:
+            return self._node_costs(node, hold, None, school)
+        try:
+            return self._node_costs(node, hold, self.picking.strike(step, school), school)
+        except NotShownError:
+            self.picking.reads_count(school)
+            return self._node_costs(node, hold, self.picking.strike(step, school), school)
 
-    def _costs_of(self, step: Step, node: Node) -> Floats:
-        held = self.fretting.posture_effort(step, node.grips)[None, :]
+    def _costs_of(self, node: Node, hold: Hold, strike: Strike | None, school: School) -> Floats:
+        held = self.fretting.posture_effort(hold, node.grips)[None, :]
         parts = []
         for sounded in node.blocks:
             if sounded:
-                strokes = self.picking.stroke_efforts(step, self.school_of(step))
+                assert strike is not None, "a step that is not picked takes no stroke"
+                strokes = self.picking.stroke_efforts(strike, school)
                 parts.append((strokes[:, node.grips.arrays.thickest] + held).ravel())
             else:
                 parts.append(np.repeat(held, self.picks, axis=0).ravel())
         return parts[0] if len(parts) == 1 else np.concatenate(parts)
 
-    def _side(self, node: Node) -> Side:
-        found = self._sides.get(node)
-        if found is None:
-            classes = self.picking.classes(node.grips).of_grip
-            found = self._sides[node] = Side(len(node.blocks), self.picks, classes, node.grips.arrays.flight)
-        return found
+    def _new_side(self, node: Node) -> Side:
+        classes = self.picking.classes(node.grips).of_grip
+        return Side(len(node.blocks), self.picks, classes, node.grips.arrays.flight)
 
     def prepare(self, wanted: Iterable[tuple[Node, Node, Link]]) -> None:
         """Work out the fretting hand's part of many links at once."""
@@ -208,13 +183,11 @@ class Model:
 
     def moves(self, before: Node, after: Node, link: Link, school: School) -> JoinedMoves:
         """All joint moves over a link, remembered while there is room."""
-        key = (before, after, link, school)
-        found = self._moves.get(key)
-        if found is None:
-            parts = [self._part(before, after, *played, school) for played in _played(before, after, link)]
-            found = JoinedMoves(parts, self._side(before), self._side(after), self._curve)
-            self._moves.put(key, found, found.nbytes)
-        return found
+        return self._moves(before, after, link, school)
+
+    def _joined_moves(self, before: Node, after: Node, link: Link, school: School) -> JoinedMoves:
+        parts = [self._part(before, after, *played, school) for played in _played(before, after, link)]
+        return JoinedMoves(parts, self._side(before), self._side(after), self._curve)
 
     def _part(self, before: Node, after: Node, one: int, two: int, link: Link, school: School) -> Part:
         return Part(
@@ -222,16 +195,20 @@ class Model:
             two,
             self.fretting.link(before.grips, after.grips, link),
             self.picking.table(before.grips, after.grips, link, school) if link.picked else None,
-            self._timing(link),
+            self._timing(link.flights_ms, link.gap_ms),
         )
 
-    def _timing(self, link: Link) -> Timing:
-        found = self._timings.get(link.flights_ms or link.gap_ms)
-        if found is None:
-            gaps_ms = np.array([link.flight_ms(flight) for flight in range(MOST_FLIGHT + 1)])
-            found = Timing(1.0 / gaps_ms, self.fretting.tables.hurry(gaps_ms), 1.0 / link.gap_ms)
-            self._timings[link.flights_ms or link.gap_ms] = found
-        return found
+    def _new_timing(self, flights_ms: tuple[float, ...], gap_ms: float) -> Timing:
+        gaps_ms = np.array([flight_ms(flights_ms, gap_ms, flight) for flight in range(MOST_FLIGHT + 1)])
+        return Timing(1.0 / gaps_ms, self.fretting.tables.hurry(gaps_ms), 1.0 / gap_ms)
+
+
+def _same_link(link: Link) -> Link:
+    return link
+
+
+def _never(*_arguments: object) -> object:
+    raise AssertionError("reports are made many at once, and put")
 
 
 def _played(before: Node, after: Node, link: Link) -> list[tuple[int, int, Link]]:

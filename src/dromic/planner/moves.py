@@ -19,8 +19,10 @@ from dromic.planner.kernel.inputs import Bound, Least
 class Moves(Protocol):
     """Moves from the joint states before a link to those after it.
 
-    None is taken whose load is above a `bound`.
+    None is taken whose load is above a `bound`. They are compared by identity.
     """
+
+    def __hash__(self) -> int: ...
 
     def least(self, here: Floats, *, back: bool = False, bound: Bound = np.inf) -> Least:
         """Least sums after the moves, or before them; of one row of sums, or of several each by itself."""

@@ -12,7 +12,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dromic.planner.plan import Mute, State
+from dromic.hands.grips import Grip
+from dromic.planner.plan import Mute
 
 PALM = "palm"
 THUMB = "floating thumb"
@@ -45,31 +46,32 @@ class Attack:
 PLAIN = Attack()
 
 
-def mutes_at(state: State, strings: int, before: State | None = None, attack: Attack = PLAIN) -> tuple[Mute, ...]:
+def mutes_at(grip: Grip, strings: int, before: Grip | None = None, attack: Attack = PLAIN) -> tuple[Mute, ...]:
     """Return what silences every other string, thickest first.
 
     Parameters
     ----------
-    state : State
+    grip : Grip
+        How what sounds is held.
     strings : int
-    before : State or None
+    before : Grip or None
         What sounded until now.
     attack : Attack
 
     Examples
     --------
     >>> from dromic.hands.grips import Grip
-    >>> [(mute.string, mute.by) for mute in mutes_at(State(Grip(((3, 5, 1),), 5), "down", "up"), 4)]
+    >>> [(mute.string, mute.by) for mute in mutes_at(Grip(((3, 5, 1),), 5), 4)]
     [(4, 'fingertip'), (2, 'underside of the finger'), (1, 'underside of the finger')]
     """
-    sounding = _sounding(state)
+    sounding = _sounding(grip)
     rang = {} if before is None else _sounding(before)
     found = []
     for string in range(strings, 0, -1):
         if string in sounding:
             continue
         still = string in rang
-        by = _by(string, strings, state, sounding, attack)
+        by = _by(string, strings, grip, sounding, attack)
         if still and rang[string] and rang[string] not in sounding.values():
             by = LIFTING
         # An open string that rang on, with nothing but free fingers to stop it, is what goes wrong.
@@ -79,12 +81,12 @@ def mutes_at(state: State, strings: int, before: State | None = None, attack: At
     return tuple(found)
 
 
-def _sounding(state: State) -> dict[int, int]:
+def _sounding(grip: Grip) -> dict[int, int]:
     """Strings that sound and their fingers."""
-    return {string: finger for string, _, finger in (*state.notes, *state.held)}
+    return {string: finger for string, _, finger in (*grip.notes, *grip.held)}
 
 
-def _by(string: int, strings: int, state: State, sounding: dict[int, int], attack: Attack) -> str:
+def _by(string: int, strings: int, grip: Grip, sounding: dict[int, int], attack: Attack) -> str:
     if string < max(sounding):
         return UNDERSIDE if any(finger and one > string for one, finger in sounding.items()) else FREE_FINGERS
     if sounding.get(string - 1):

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 
 from dromic.instrument.presets import instrument_for
+from dromic.memory import memo
 from dromic.music.chords import Chord
 from dromic.music.harmony import NoteHarmony, chords_in_time, note_harmony
 from dromic.music.key_finding import KeyGuess, key_of_notes
 from dromic.music.keys import Key, parse_key
 from dromic.music.pitch import Pitch
-from dromic.music.remembering import last_of
 from dromic.music.riff import Riff, Stroke
 from dromic.planner.neck_shapes import NeckShape, neck_shapes
 from dromic.planner.plan import Plan
@@ -147,8 +147,7 @@ def harmony_of(plan: Plan) -> Harmony:
     ----------
     plan : Plan
     """
-    # The prices of other choices change nothing in it.
-    return last_of(plan.task, "_harmony", (plan.states, plan.riff), partial(_harmony, plan))
+    return memo(_harmony, plan)
 
 
 def _harmony(plan: Plan) -> Harmony:

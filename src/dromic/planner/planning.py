@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import cast
 
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
@@ -12,15 +11,18 @@ from dromic.music.riff import Riff
 from dromic.planner.conflicts import played_against
 from dromic.planner.kbest import PlanRanking
 from dromic.planner.model import Model
-from dromic.planner.plan import Objective, Offers, Plan, State
+from dromic.planner.plan import Objective, Offers, Plan
 from dromic.planner.prices import Prices, PricesOfForms
 from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
+from dromic.planner.state import State
+from dromic.planner.steps import Link
 from dromic.planner.summary import ceilings_of, limits_of, planned_events
 from dromic.planner.swapped_rounds import swapped_state
 from dromic.planner.totals import totals_of
 from dromic.planner.transitions import Transition, TransitionReport, reports
+from dromic.schools.school import School
 
 SWAPPED = "round and round, every second time has the other strokes"
 
@@ -142,36 +144,28 @@ def reports_of(solution: Solution, chosen: Sequence[State], *, second: bool = Fa
     if task.seam is not None:
         before, after, links = [*before, last], [*after, first], [*links, task.seam]
         schools = [*schools, problem.model.school_of(problem.steps[0])]
-    found: dict[int, TransitionReport] = {}
-
-    def prepare(wanted: range) -> None:
-        some = [Transition(before[at], after[at], links[at], schools[at]) for at in wanted]
-        found.update(zip(wanted, _reports_known(problem.model, some), strict=True))
-
-    columns = before, after, links, schools
-    name = "reports of the second round" if second else "reports"
-    return problem.workings.each(name, columns, found.__getitem__, made_from=(problem.model,), prepare=prepare)
+    stages = problem.stages.part("second round") if second else problem.stages
+    return stages.map_many(known_reports, before, after, links, schools, common=(problem.model,))
 
 
-def _reports_known(model: Model, some: Sequence[Transition]) -> list[TransitionReport]:
-    """Reports of moves; those that the model knows are not made again."""
-    known = cast("dict[object, TransitionReport]", model.reports)
-    # States of a model are one object each, and held by the reports, so that nothing large is compared.
-    keys = [(id(one.before), id(one.after), one.link, one.school) for one in some]
-    found: dict[object, TransitionReport] = {}
-    new: dict[object, Transition] = {}
-    for key, one in zip(keys, some, strict=True):
-        report = known.get(key)
-        if report is not None:
-            found[key] = report
-        elif key not in new:
-            played = one.link.as_played(one.before.sounded, one.after.sounded) or one.link
-            new[key] = Transition(one.before, one.after, played, one.school)
-    made = dict(zip(new, reports(model, list(new.values())), strict=True))
-    # Another thread may let go of what the model knows meanwhile.
-    known.update(made)
-    found.update(made)
-    return [found[key] for key in keys]
+def known_reports(rows: Sequence[tuple[State, State, Link, School]], model: Model) -> list[TransitionReport]:
+    """Reports of moves; those that the model knows are not made again.
+
+    Parameters
+    ----------
+    rows : sequence of (State, State, Link, School)
+        The states before and after, the link between, and the school that rules the second.
+    model : Model
+    """
+    known = model.reports
+    new: dict[tuple[State, State, Link, School], Transition] = {}
+    found = {row: known.get(row) for row in rows}
+    for row, report in found.items():
+        if report is None:
+            before, after, link, school = row
+            new[row] = Transition(before, after, link.as_played(before.sounded, after.sounded) or link, school)
+    made = {row: known.put(row, one) for row, one in zip(new, reports(model, list(new.values())), strict=True)}
+    return [made.get(row) or found[row] for row in rows]  # type: ignore[misc]
 
 
 def planned(solution: Solution, request: Request) -> Planned:
@@ -180,8 +174,8 @@ def planned(solution: Solution, request: Request) -> Planned:
     in_order = reports_of(solution, chosen)
     problem, riff = solution.problem, solution.riff
     model, task = problem.model, problem.task
-    workings = problem.workings
-    events = planned_events(model, task, chosen, in_order, workings)
+    stages = problem.stages
+    events = planned_events(model, task, chosen, in_order, stages)
     against = played_against(task, chosen, in_order, model.school_of)
     if against:
         task = replace(task, warnings=(*task.warnings, against))
@@ -204,9 +198,9 @@ def planned(solution: Solution, request: Request) -> Planned:
         task=task,
         states=chosen,
         cost=solution.path.total,
-        ceilings=ceilings_of(riff.tempo, harder, workings),
-        limits=limits_of(task, harder, workings),
-        totals=totals_of(model, chosen, events, in_order, workings),
+        ceilings=ceilings_of(riff.tempo, harder, stages),
+        limits=limits_of(task, harder, stages),
+        totals=totals_of(model, chosen, events, in_order, stages),
         events=events,
     )
     return Planned(plan, solution)

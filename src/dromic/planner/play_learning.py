@@ -18,10 +18,11 @@ from dromic.hands.profile import OWN, Hands
 from dromic.hands.terms import TERMS
 from dromic.music.riff import NO_LOCKS, Place, Riff
 from dromic.planner.efforts import efforts_between
-from dromic.planner.plan import Objective, Plan, State
+from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import model_of
 from dromic.planner.request import Freedom, Request
+from dromic.planner.state import State
 
 ROUNDS = 4
 RELUCTANCE = 0.004

@@ -22,10 +22,11 @@ import numpy as np
 from dromic.arrays import Floats, Ints
 from dromic.planner.choices import Choice, ChoiceFinder
 from dromic.planner.loops import MOST_NUMBERS, through_loop
-from dromic.planner.plan import Offers, State
+from dromic.planner.plan import Offers
 from dromic.planner.problem import Problem
 from dromic.planner.search import both_passes
 from dromic.planner.solving import LOAD_TOLERANCE
+from dromic.planner.state import State
 from dromic.planner.tied_repeats import FoldedProblem
 from dromic.planner.ways import Alternative, Detour, WayKind
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache, partial
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -14,23 +14,23 @@ from dromic.hands.grips import Grips
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
-from dromic.music.remembering import last_of
+from dromic.memory import Stages, cache
 from dromic.music.riff import Stroke
 from dromic.planner.candidates import finder_of
 from dromic.planner.figure_layers import FigureLayers
 from dromic.planner.kernel import JoinedMoves
 from dromic.planner.kernel.inputs import Layers
 from dromic.planner.limits import ANY, Limits
-from dromic.planner.model import Model, Node, means_of
+from dromic.planner.model import Model, means_of
 from dromic.planner.moves import Moves
+from dromic.planner.nodes import Node
 from dromic.planner.phrase_takes import RepeatedPhrase, repeated_phrases
-from dromic.planner.plan import State
 from dromic.planner.search import Chain, DeadEndError, least_sum
 from dromic.planner.solving import Solver
+from dromic.planner.state import State
 from dromic.planner.step import Step
 from dromic.planner.steps import Link, Task
 from dromic.planner.swapped_rounds import SwappedRounds, opposite_picks, opposite_states, swapped_step
-from dromic.planner.workings import Workings
 from dromic.schools.school import School
 
 LINKS_AT_ONCE = 64
@@ -62,7 +62,7 @@ class Setting:
         return _model_of(self.instrument, self.hands, self.rules, self.by_phrase, self.sound, means)
 
 
-@lru_cache(maxsize=16)
+@cache(16)
 def _model_of(
     instrument: Instrument,
     hands: Hands,
@@ -74,9 +74,21 @@ def _model_of(
     return Model(instrument, hands, rules, sound=sound, by_phrase=dict(by_phrase), means=means)
 
 
-def _node(model: Model, step: Step, grips: Grips) -> tuple[Node, Floats]:
+def node_of(step: Step, grips: Grips, model: Model) -> tuple[Node, Floats]:
+    """The joint states of a step, and what each costs."""
     node = model.node(step, grips)
     return node, model.node_costs(step, node)
+
+
+def edge_of(link: Link, before: Node, after: Step, model: Model) -> tuple[Link, School]:
+    """A link as one object with all that are equal to it, and the school that rules what it leads to.
+
+    How long the hand was free is left out where it was not, and where the pick need not know it.
+    """
+    after_slur = False in before.blocks and link.picked and not link.sync.resumes
+    if link.flights_ms and not before.grips.flies and not after_slur:
+        link = replace(link, flights_ms=())
+    return model.shared_link(link), model.school_of(after)
 
 
 class Problem:
@@ -94,8 +106,8 @@ class Problem:
         Called with the share of the work done whenever a link is asked for.
     passes : int
         How often the chain will be gone through, for the share of the work.
-    workings : Workings or None
-        What was worked out of this riff, step by step, before.
+    stages : Stages or None
+        What was made of this riff, step by step, before.
     """
 
     def __init__(
@@ -106,7 +118,7 @@ class Problem:
         previous: Problem | None = None,
         watch: Watch | None = None,
         passes: int = 1,
-        workings: Workings | None = None,
+        stages: Stages | None = None,
     ) -> None:
         self.setting, self.task, self.swapped = setting, task, task.swapped
         self.steps = tuple(task.steps if steps is None else steps)
@@ -114,35 +126,25 @@ class Problem:
         if previous is not None and (previous.model is not self.model or previous.setting.limits != setting.limits):
             previous = None
         self.finder = finder_of(setting.instrument, setting.hands.fretting)
-        self.model.forget()
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
-        self.workings = workings = workings or Workings()
-        model = self.model
-        grips = self.finder.all(self.steps, tied, workings)
-
-        def node(number: int) -> tuple[Node, Floats]:
-            step, own = self.steps[number], grips[number]
-            return last_of(step, "_node", (model, own), partial(_node, model, step, own))
-
-        def link(number: int) -> tuple[Link, School]:
-            own = self._shared(task.links[number], self.nodes[number])
-            return own, model.school_of(self.steps[number + 1])
-
-        made = workings.each("nodes", (self.steps, grips), node, made_from=(model,))
+        self.stages = stages = stages or Stages()
+        grips = self.finder.all(self.steps, tied, stages)
+        made = stages.map(node_of, self.steps, grips, common=(self.model,))
         self.nodes: list[Node] = [node for node, _ in made]
         costs = [own for _, own in made]
         count = max(len(self.steps) - 1, 0)
-        ends = task.links[:count], self.nodes[:count], self.steps[1:]
-        keys = workings.each("shared links", ends, link, made_from=(model,))
-        self.links: list[Link] = [own for own, _ in keys]
-        self.edge_keys: list[tuple[Link, School]] = keys
+        edges = stages.map(
+            edge_of, task.links[:count], self.nodes[:count], self.steps[1 : count + 1], common=(self.model,)
+        )
+        self.links: list[Link] = [link for link, _ in edges]
+        self.edge_keys: list[tuple[Link, School]] = edges
         self._allowed: dict[tuple[Grips, Limits], Bools] = {}
         if setting.limits:
             allowed = (self.allowed(step, setting.limits) for step in range(len(self.steps)))
             costs = [np.where(some, own, np.inf) for some, own in zip(allowed, costs, strict=True)]
         self._watch, self._to_ask, self._asked = watch, max(passes * (len(self.steps) - 1), 1), 0
         whole = len(self.steps) == len(task.steps)
-        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model, workings)
+        self.layers = FigureLayers(task.figures if whole else (), self.nodes, self.model, stages)
         self._previous_solver = None if previous is None or self.swapped or previous.swapped else previous.solver
         self._moves: list[JoinedMoves | None] = [None] * max(len(self.steps) - 1, 0)
         self._held = 0
@@ -174,13 +176,6 @@ class Problem:
         if found is None:
             found = self._allowed[key] = limits.allow(node.grips)
         return np.tile(found, len(node.blocks) * self.model.picks)
-
-    def _shared(self, link: Link, before: Node) -> Link:
-        """The link as one object with all that are equal to it; how long the hand was free only where it can be."""
-        after_slur = False in before.blocks and link.picked and not link.sync.resumes
-        if not before.grips.flies and not after_slur:
-            link = last_of(link, "_grounded", (), partial(replace, link, flights_ms=()))
-        return self.model.links.setdefault(link, link)
 
     @property
     def _phrases(self) -> tuple[RepeatedPhrase, ...]:

@@ -11,13 +11,16 @@ from dataclasses import dataclass
 
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, told_together
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.figures import changes
 from dromic.planner.model import Model, means_of
-from dromic.planner.plan import Loads, Plan, State
+from dromic.planner.pick_costs import Strike
+from dromic.planner.plan import Loads, Plan
 from dromic.planner.problem import Setting
+from dromic.planner.state import State
 from dromic.planner.step import Step
+from dromic.planner.steps import Task
 from dromic.planner.swapped_rounds import swapped_state
 from dromic.planner.transitions import Transition, TransitionReport, grips_of, pick_index, reaches_of, reports
 
@@ -94,9 +97,11 @@ class Reason:
 def model_of(plan: Plan) -> Model:
     """Return the model a plan was made with."""
     setting = Setting(plan.instrument, plan.hands, plan.rules, plan.by_phrase, plan.sound)
-    made_from = plan.rules, plan.by_phrase
-    means = last_of(plan.task, "_means", made_from, lambda: means_of(plan.task.steps, setting.school_of))
-    return setting.model_with(means)
+    return setting.model_with(memo(_means, plan.task, setting))
+
+
+def _means(task: Task, setting: Setting) -> tuple[Stroke, ...]:
+    return means_of(task.steps, setting.school_of)
 
 
 def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
@@ -129,7 +134,7 @@ def reason_for(plan: Plan, step: int, model: Model | None = None) -> Reason:
     model = model or model_of(plan)
     here, state = plan.task.steps[step], plan.states[step]
     report = report_to(plan, step, model)
-    strike = here.strike(state.stroke, state.string)
+    strike = Strike.of(here).by(state.stroke, state.string)
     school = [model.school_of(here).stroke_verdict(strike).reason if state.sounded else ""]
     if report is not None:
         school.append(report.verdict.reason)
@@ -202,13 +207,13 @@ def _efforts_in_all(plan: Plan, step: int, model: Model, report: TransitionRepor
 
 
 def _efforts(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
-    posture = model.fretting.posture(step, grips_of([state], model))
+    posture = model.fretting.posture(model.fretting.hold(step), grips_of([state], model))
     efforts = {key: float(term[0]) for key, term in posture.items()}
     found = dict(efforts)
     strokes: dict[str, float] = {}
     if state.sounded:
         pick = pick_index(state, model)
-        strokes = model.picking.stroke_terms(step, model.school_of(step), pick, state.string)
+        strokes = model.picking.stroke_terms(Strike.of(step), model.school_of(step), pick, state.string)
     for more in (strokes, {} if report is None else report.efforts):
         for key, amount in more.items():
             found[key] = found.get(key, 0.0) + amount

@@ -66,7 +66,7 @@ class _Walk:
         self._next = None
         if not self._rings_near(number):
             return True
-        grips = self._finder.whole(steps, number, self._homes[number])
+        grips = self._finder.whole(steps[number], self._homes[number])
         if grips is None:
             return not any(not one.bend for one in steps[number].held)
         reached: Bools = np.ones(len(grips), dtype=np.bool_)

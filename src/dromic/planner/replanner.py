@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dromic.instrument.instrument import Instrument
+from dromic.memory import Stages
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import planned, with_prices
 from dromic.planner.problem import Watch
 from dromic.planner.request import Request
 from dromic.planner.solution import Solution, solve
-from dromic.planner.workings import Workings
 
 
 class Replanner:
@@ -26,6 +26,8 @@ class Replanner:
     ----------
     instrument : Instrument or None
         None for the one in the riff's header.
+    task_stages : Stages or None
+        What several replanners of one riff know of it together, whatever the school.
 
     Examples
     --------
@@ -40,10 +42,10 @@ class Replanner:
     (0, 2)
     """
 
-    def __init__(self, instrument: Instrument | None = None) -> None:
+    def __init__(self, instrument: Instrument | None = None, task_stages: Stages | None = None) -> None:
         self._instrument = instrument
         self._solution: Solution | None = None
-        self._workings = Workings()
+        self._stages, self._task_stages = Stages(), task_stages or Stages()
 
     def plans(
         self, riff: Riff, request: Request, watch: Watch | None = None, first: range | None = None
@@ -65,7 +67,7 @@ class Replanner:
             As `plan_riff`; the replanner then still knows the riff before.
         """
         before = self._solution
-        solution = solve(riff, request, self._instrument, watch, before, self._workings)
+        solution = solve(riff, request, self._instrument, watch, before, self._stages, self._task_stages)
         self._solution = solution
         made = planned(solution, request)
         yield made.plan

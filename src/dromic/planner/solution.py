@@ -13,7 +13,7 @@ import numpy as np
 from dromic.errors import NoPlanError, RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music.remembering import last_of
+from dromic.memory import Stages, memo
 from dromic.music.riff import Event, Gain, Riff
 from dromic.planner.candidates import finder_of
 from dromic.planner.conflicts import explain, refused_strokes
@@ -23,18 +23,20 @@ from dromic.planner.fret_costs import fret_costs_of
 from dromic.planner.limited import refused_by
 from dromic.planner.limits import ANY
 from dromic.planner.link_kinds import with_kinds
+from dromic.planner.model import Model
+from dromic.planner.nodes import Node
 from dromic.planner.pedals import with_pedals
 from dromic.planner.phrase_takes import repeated_phrases, slurred_alike
-from dromic.planner.plan import Objective, State
+from dromic.planner.plan import Objective
 from dromic.planner.problem import Problem, Setting, Watch
 from dromic.planner.releasing import holdable
 from dromic.planner.request import Freedom, Request
 from dromic.planner.ringing import CannotRingError, release_ring, with_held_notes
 from dromic.planner.search import DeadEndError, Path
 from dromic.planner.sounding import sound_of
+from dromic.planner.state import State
 from dromic.planner.steps import Task, task_of
 from dromic.planner.tied_repeats import FoldedProblem
-from dromic.planner.workings import Workings
 from dromic.schools.registry import school_named
 from dromic.schools.school import School
 
@@ -75,12 +77,18 @@ class Solution:
     def chosen(self) -> tuple[State, ...]:
         """The best states in words of the trade."""
         problem, path = self.problem, self.path.path
-        columns = problem.nodes, problem.layers.keys, path
+        joints = [int(problem.layers.plain(step, joint)) for step, joint in enumerate(path)]
+        return tuple(problem.stages.map(state_of, problem.nodes, joints, common=(problem.model,)))
 
-        def state(step: int) -> State:
-            return problem.state(step, path[step])
 
-        return tuple(problem.workings.each("states", columns, state, made_from=(problem.model,)))
+def state_of(node: Node, joint: int, model: Model) -> State:
+    """See `Model.state`."""
+    return model.state(node, joint)
+
+
+def _stages_of(_riff: Riff) -> Stages:
+    """What is made of a riff item by item, kept with it."""
+    return Stages()
 
 
 def solve(
@@ -89,23 +97,25 @@ def solve(
     instrument: Instrument | None = None,
     watch: Watch | None = None,
     previous: Solution | None = None,
-    workings: Workings | None = None,
+    stages: Stages | None = None,
+    task_stages: Stages | None = None,
 ) -> Solution:
     """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
 
     Where the school grants no plan with the player's strokes, those that it does not grant are played against it.
 
-    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over, and so is what `workings`
-    know of this riff.
+    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over, and so is what `stages`
+    know of this riff, and `task_stages` of what does not depend on the school.
     """
-    workings = workings or last_of(riff, "_workings", (), Workings)
+    stages = stages or memo(_stages_of, riff)
+    kept = stages, task_stages or stages
     try:
-        return _solved_in_any_form(riff, request, instrument, watch, previous, workings)
+        return _solved_in_any_form(riff, request, instrument, watch, previous, kept)
     except NoPlanError as error:
         refusal = error
     if any(_stroke_locked(event) for event in riff.written_events()):
         try:
-            return _solved_in_any_form(riff, request, instrument, watch, previous, workings, lenient=True)
+            return _solved_in_any_form(riff, request, instrument, watch, previous, kept, lenient=True)
         except NoPlanError as error:
             refusal = error
     if request.limits:
@@ -124,13 +134,14 @@ def _solved_in_any_form(
     instrument: Instrument | None,
     watch: Watch | None,
     previous: Solution | None,
-    workings: Workings,
+    kept: tuple[Stages, Stages],
     *,
     lenient: bool = False,
 ) -> Solution:
+    stages, task_stages = kept
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
-    task_with = partial(_task_with, riff, request, instrument, workings)
+    task_with = partial(_task_with, riff, request, instrument, task_stages)
     found: list[Solution] = []
     refusal: NoPlanError | None = None
     by_phrase = _phrase_schools(riff, request.by_phrase)
@@ -145,7 +156,7 @@ def _solved_in_any_form(
             request.limits,
         )
         try:
-            before, own = _in_form(previous, setting), workings.part(f"form {number}")
+            before, own = _in_form(previous, setting), stages.part(f"form {number}")
             found.append(_solved(riff, setting, task_with, request, watch, before, own, lenient=lenient))
         except NoPlanError as error:
             refusal = error
@@ -168,7 +179,7 @@ def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
 
 
 def _task_with(
-    riff: Riff, request: Request, instrument: Instrument, workings: Workings, exempt: frozenset[int]
+    riff: Riff, request: Request, instrument: Instrument, stages: Stages, exempt: frozenset[int]
 ) -> Task:
     """What the hands have to do; the locked strokes of some steps are played whatever the school says."""
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
@@ -179,19 +190,19 @@ def _task_with(
         free=request.free,
         first_stroke=request.first_stroke,
         exempt=exempt,
-        workings=workings,
+        stages=stages,
     )
     steps = with_held_notes(task.steps, task.links, instrument)
     if request.identical_repeats:
         steps = slurred_alike(steps)
-    steps = with_pedals(steps, instrument, workings)
+    steps = with_pedals(steps, instrument, stages)
     figures = (
         ()
         if request.identical_repeats
-        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, workings=workings)
+        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages)
     )
-    steps = with_takes(steps, figures, workings)
-    links = with_kinds(task.links, steps, figures, instrument, workings)
+    steps = with_takes(steps, figures, stages)
+    links = with_kinds(task.links, steps, figures, instrument, stages)
     return replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
 
 
@@ -223,7 +234,7 @@ def _solved(
     request: Request,
     watch: Watch | None,
     previous: Solution | None,
-    workings: Workings,
+    stages: Stages,
     *,
     lenient: bool,
 ) -> Solution:
@@ -234,7 +245,7 @@ def _solved(
     while True:
         more: set[int] = set()
         try:
-            problem = Problem(setting, task, previous=before, watch=watch, passes=passes, workings=workings)
+            problem = Problem(setting, task, previous=before, watch=watch, passes=passes, stages=stages)
         except CannotRingError as cannot:
             stuck, refusal = cannot.step, None
         else:

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from functools import partial
 
 from dromic.hands.constants import FrettingHand
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.music.riff import Bar, Riff, Style
 from dromic.schools.school import School
 
@@ -68,7 +67,7 @@ def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
     tones: Counter[int] = Counter()
     for phrase in riff.phrases:
         for bar in phrase.bars:
-            own = last_of(bar, "_tones", (instrument,), partial(_tones, bar, instrument))
+            own = memo(_tones, bar, instrument)
             # As often as it is played: a phrase that is written out sounds like one that is repeated.
             for tone, count in own.items():
                 tones[tone] += count * phrase.times

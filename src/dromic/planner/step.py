@@ -7,7 +7,6 @@ from dataclasses import dataclass, fields
 from dromic.music.grid import GridPlace
 from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Locks, Mark, Note, Stroke
 from dromic.music.timeline import TimedEvent
-from dromic.schools.school import StrokeContext
 
 
 @dataclass(frozen=True)
@@ -108,10 +107,6 @@ class Step:
     def notes(self) -> tuple[Note, ...]:
         """All notes."""
         return (self.note, *self.more)
-
-    def strike(self, stroke: Stroke, string: int) -> StrokeContext:
-        """What a school is told when a stroke sounds this step on a string."""
-        return StrokeContext(stroke, self.place, self.count, string, self.opening)
 
     @property
     def bend(self) -> bool:

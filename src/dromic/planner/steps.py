@@ -9,17 +9,16 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
-from functools import cached_property, partial
+from functools import cached_property
 from itertools import accumulate, pairwise
-from typing import TYPE_CHECKING
 
 from dromic.errors import NoPlanError
 from dromic.hands.picking import PickContext
 from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind
 from dromic.hands.synchronisation import SyncContext
 from dromic.instrument.instrument import Instrument
+from dromic.memory import Stages
 from dromic.music.grid import GridPlace, grid_places
-from dromic.music.remembering import last_of
 from dromic.music.riff import (
     MARK_WORDS,
     STRUCK_MARKS,
@@ -34,11 +33,8 @@ from dromic.music.riff import (
     stroke_words,
 )
 from dromic.music.timeline import TimedEvent, timeline, total_played
+from dromic.planner.figures import Figure
 from dromic.planner.step import Step
-from dromic.planner.workings import Workings
-
-if TYPE_CHECKING:
-    from dromic.planner.figures import Figure
 
 Moments = tuple[TimedEvent, ...]
 
@@ -88,7 +84,7 @@ class Link:
 
     def flight_ms(self, flight: int) -> float:
         """Time that the fretting hand has had after so many notes without a finger down."""
-        return self.flights_ms[min(flight, len(self.flights_ms) - 1)] if self.flights_ms else self.gap_ms
+        return flight_ms(self.flights_ms, self.gap_ms, flight)
 
     @cached_property
     def fret_key(self) -> tuple[TransitionKind, SyncContext]:
@@ -121,6 +117,11 @@ class Link:
         return self.sync.picked
 
 
+def flight_ms(flights_ms: tuple[float, ...], gap_ms: float, flight: int) -> float:
+    """Time that the fretting hand has had after so many notes without a finger down; see `Link`."""
+    return flights_ms[min(flight, len(flights_ms) - 1)] if flights_ms else gap_ms
+
+
 @dataclass(frozen=True)
 class Task:
     """All steps and links of a riff; with `seam`, the link from the last step back to the first.
@@ -148,7 +149,7 @@ def task_of(
     free: Collection[str] = (),
     first_stroke: Stroke | None = None,
     exempt: Collection[int] = (),
-    workings: Workings | None = None,
+    stages: Stages | None = None,
 ) -> Task:
     """Work out what the hands have to do.
 
@@ -165,52 +166,49 @@ def task_of(
         What the first picked note takes, unless it is locked.
     exempt : collection of int
         Steps whose locked strokes are played although the school grants none that is.
-    workings : Workings or None
-        What was worked out of this riff before.
+    stages : Stages or None
+        What was made of this riff before.
 
     Raises
     ------
     NoPlanError
         For notes struck together, legato with nothing before it, or a riff of rests.
     """
-    workings = workings or Workings()
+    stages = stages or Stages()
     moments = timeline(riff)
-    steps = _written(moments, frozenset(free), workings)
+    steps = _written(moments, frozenset(free), stages)
     if not steps:
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
     between = [moments[one.moment.index + 1 : two.moment.index] for one, two in pairwise(steps)]
-    steps = _from_nowhere(steps, between, workings)
+    silent = [_silent(step, rests) for step, rests in zip(steps, between, strict=False)]
+    steps = stages.map(_from_somewhere, steps, [None, *steps[:-1]], [True, *silent])
     _check_legato(steps)
-    steps = _counted(steps, between, workings)
+    steps = _counted(steps, silent, stages)
     if exempt:
         steps = [step.told(exempt=number in exempt) for number, step in enumerate(steps)]
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
-    links = _links(steps, between, ms_per_quarter, instrument, workings)
+    links = _links(steps, silent, ms_per_quarter, instrument, stages)
     seam = _seam(riff, steps, moments, ms_per_quarter, instrument) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam)
 
 
-def _written(moments: tuple[TimedEvent, ...], free: frozenset[str], workings: Workings) -> list[Step]:
+def _written(moments: tuple[TimedEvent, ...], free: frozenset[str], stages: Stages) -> list[Step]:
     """A step for each note, as it is written."""
     places = grid_places(moments)
     struck = [number for number, moment in enumerate(moments) if not moment.event.rest and not moment.tied]
-    own, at = [moments[number] for number in struck], [places[number] for number in struck]
-
-    def made(number: int) -> Step:
-        moment, place = own[number], at[number]
-        return last_of(moment, "_step", (place, free), partial(_step, moment, place, free))
-
-    return workings.each("steps", (own, at), made, made_from=(free,))
+    return stages.map(
+        _step, [moments[number] for number in struck], [places[number] for number in struck], common=(free,)
+    )
 
 
 def _links(
     steps: Sequence[Step],
-    between: Sequence[Moments],
+    silent: Sequence[bool],
     ms_per_quarter: float,
     instrument: Instrument,
-    workings: Workings,
+    stages: Stages,
 ) -> list[Link]:
     """A link from each step to the next."""
     onsets: list[Fraction] = []
@@ -220,23 +218,11 @@ def _links(
             # A hand that has tapped comes back from the neck to pick.
             picked_onset = before.moment.played
         onsets.append(picked_onset)
-
-    def passage(number: int) -> _Passage:
-        after, following = steps[number + 1], steps[number + 2] if number + 2 < len(steps) else None
-        made_from = steps[number], following, between[number], onsets[number], instrument
-        return last_of(after, "_passage", made_from, partial(_passage, after, *made_from))
-
-    passages = workings.each(
-        "passages", (steps[:-1], steps[1:], between, onsets), passage, near=(0, 1), made_from=(instrument,)
-    )
-
-    def link(number: int) -> Link:
-        earlier = passages[max(number - MOST_FLIGHT, 0) : number]
-        gaps_ms = tuple(one.quarters * ms_per_quarter for one in reversed(earlier))
-        made_from = passages[number], ms_per_quarter, gaps_ms
-        return last_of(steps[number + 1], "_link", made_from, partial(_link, *made_from))
-
-    return workings.each("links", (passages,), link, near=(MOST_FLIGHT, 0), made_from=(ms_per_quarter,))
+    ends = steps[1:], steps[:-1], [*steps[2:], None][: len(onsets)]
+    passages = stages.map(_passage, *ends, silent, onsets, common=(instrument,))
+    quarters = [one.quarters for one in passages]
+    earlier = [tuple(quarters[max(at - MOST_FLIGHT, 0) : at][::-1]) for at in range(len(quarters))]
+    return stages.map(_link, passages, earlier, common=(ms_per_quarter,))
 
 
 def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
@@ -255,19 +241,12 @@ def _step(moment: TimedEvent, place: GridPlace, free: Collection[str]) -> Step:
     return Step(moment, first, place, locks, legato, legato is None or struck, 0, more=more)
 
 
-def _from_nowhere(steps: Sequence[Step], between: Sequence[Moments], workings: Workings) -> list[Step]:
-    """Steps of which slides that do not come from the note before are struck: slid into from a fret or two away."""
-    silent: Sequence[Moments] = ((), *between)
-
-    def made(number: int) -> Step:
-        step = steps[number]
-        if step.legato is not Mark.SLIDE:
-            return step
-        before = steps[number - 1] if number else None
-        comes = before is not None and not _silent(before, silent[number]) and _slides(before, step)
-        return step if comes else replace(step, legato=None, picked=True)
-
-    return workings.each("from nowhere", (steps, silent), made, near=(1, 0))
+def _from_somewhere(step: Step, before: Step | None, silent: bool) -> Step:
+    """A step; a slide that does not come from the note before is struck, and slid into from a fret or two away."""
+    if step.legato is not Mark.SLIDE:
+        return step
+    comes = before is not None and not silent and _slides(before, step)
+    return step if comes else replace(step, legato=None, picked=True)
 
 
 def _slides(before: Step, step: Step) -> bool:
@@ -294,16 +273,14 @@ def _may_slur(step: Step) -> bool:
     )
 
 
-def _counted(steps: Sequence[Step], between: Sequence[Moments], workings: Workings) -> list[Step]:
+def _slurs(step: Step, before: Step | None, silent: bool) -> bool:
+    """Whether a step could be hammered on or pulled off after the one before."""
+    return before is not None and not before.more and not silent and _may_slur(step)
+
+
+def _counted(steps: Sequence[Step], silent: Sequence[bool], stages: Stages) -> list[Step]:
     """Number the picked notes of every bar."""
-    silent: Sequence[Moments] = ((), *between)
-
-    def slurs(number: int) -> bool:
-        before = steps[number - 1] if number else None
-        joined = before is not None and not before.more and not _silent(before, silent[number])
-        return joined and _may_slur(steps[number])
-
-    may_slur = workings.each("slurs", (steps, silent), slurs, near=(1, 0))
+    may_slur = stages.map(_slurs, steps, [None, *steps[:-1]], [True, *silent])
     counts: list[int] = []
     bar, count = None, 0
     for step in steps:
@@ -313,11 +290,11 @@ def _counted(steps: Sequence[Step], between: Sequence[Moments], workings: Workin
         count += step.picked
     opening = next((number for number, step in enumerate(steps) if step.picked), None)
     opens = [number == opening for number in range(len(steps))]
+    return stages.map(_with_count, steps, counts, opens, may_slur)
 
-    def told(number: int) -> Step:
-        return steps[number].told(count=counts[number], opening=opens[number], may_slur=may_slur[number])
 
-    return workings.each("counted", (steps, counts, opens, may_slur), told)
+def _with_count(step: Step, count: int, opening: bool, may_slur: bool) -> Step:
+    return step.told(count=count, opening=opening, may_slur=may_slur)
 
 
 def _begun(step: Step, stroke: Stroke) -> Step:
@@ -375,7 +352,7 @@ def _subdivides(before: Step, after: Step) -> bool:
     return not (one.grace or two.grace) and one.value.tuplet != two.value.tuplet
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class _Passage:
     """A link but for the tempo: quarter notes from onset to onset, and from the last picked onset."""
 
@@ -391,7 +368,7 @@ def _passage(
     after: Step,
     before: Step,
     following: Step | None,
-    between: tuple[TimedEvent, ...],
+    silent: bool,
     picked_onset: Fraction,
     instrument: Instrument,
 ) -> _Passage:
@@ -401,7 +378,7 @@ def _passage(
         float(after.moment.played - picked_onset),
         TransitionKind(
             after.legato,
-            _silent(before, between),
+            silent,
             _plants_on(after, following, instrument),
             to_neck=after.tapped and before.picked,
         ),
@@ -411,8 +388,9 @@ def _passage(
     )
 
 
-def _link(passage: _Passage, ms_per_quarter: float, earlier_ms: tuple[float, ...]) -> Link:
+def _link(passage: _Passage, earlier: tuple[float, ...], ms_per_quarter: float) -> Link:
     gap_ms = passage.quarters * ms_per_quarter
+    earlier_ms = (quarters * ms_per_quarter for quarters in earlier)
     return Link(
         gap_ms,
         passage.pick_quarters * ms_per_quarter,

@@ -3,54 +3,54 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from functools import partial
-from typing import cast
 
 import numpy as np
 
 from dromic.arrays import Floats
 from dromic.hands.constants import RestStrokes
-from dromic.hands.grips import Grip
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, spot_keys
-from dromic.music.remembering import last_of
+from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo, Stages, memo
 from dromic.music.riff import Mark, Place, Stroke
 from dromic.music.timeline import TimedEvent
+from dromic.planner.fret_costs import FretCosts
 from dromic.planner.model import Model
 from dromic.planner.muting import Attack, mutes_at
-from dromic.planner.plan import Ceilings, Limit, Loads, Mute, PlannedEvent, PlannedNote, State, StrokeKind
+from dromic.planner.pick_costs import Strike
+from dromic.planner.plan import Ceilings, Limit, Loads, Mute, PlannedEvent, PlannedNote, StrokeKind
+from dromic.planner.state import State
 from dromic.planner.step import Step
 from dromic.planner.steps import Task
 from dromic.planner.transitions import TransitionReport, pick_index
-from dromic.planner.workings import Workings
 from dromic.schools.school import School
 
 NEAR_THE_LIMIT = 0.99
 LONG_NOTE_QUARTERS = 1
+MOST_MUTES = 20_000
 LONG_SHIFT_MM = 80.0
 SKIP, SHIFT_FAR = "skip", "shift_far"
 
 
-def _loads(reports: Sequence[TransitionReport], workings: Workings) -> Floats:
+def _loads(reports: Sequence[TransitionReport], stages: Stages) -> Floats:
     """Loads of the pick, of the fretting hand and of both meeting, and the largest; shape (moves, 4)."""
-
-    def loads(at: int) -> tuple[float, float, float, float]:
-        one = reports[at].loads
-        return one.pick, one.fret, one.sync, one.largest
-
-    return np.array(workings.each("loads", (reports,), loads), dtype=np.float64).reshape(-1, 4)
+    return np.array(stages.map(_loads_of, reports), dtype=np.float64).reshape(-1, 4)
 
 
-def ceilings_of(tempo: float, reports: Sequence[TransitionReport], workings: Workings) -> Ceilings:
+def _loads_of(report: TransitionReport) -> tuple[float, float, float, float]:
+    one = report.loads
+    return one.pick, one.fret, one.sync, one.largest
+
+
+def ceilings_of(tempo: float, reports: Sequence[TransitionReport], stages: Stages) -> Ceilings:
     """Tempi at which a hand has no time left."""
-    pick, fret, _, both = _loads(reports, workings).max(axis=0, initial=0.0).tolist()
+    pick, fret, _, both = _loads(reports, stages).max(axis=0, initial=0.0).tolist()
     return Ceilings(*(tempo / one if one > 0 else None for one in (pick, fret, both)))
 
 
-def limits_of(task: Task, reports: Sequence[TransitionReport], workings: Workings) -> tuple[Limit, ...]:
+def limits_of(task: Task, reports: Sequence[TransitionReport], stages: Stages) -> tuple[Limit, ...]:
     """Return the transitions whose load is within a hundredth of the largest, in order of time."""
-    loads = _loads(reports, workings)[:, 3]
+    loads = _loads(reports, stages)[:, 3]
     largest = loads.max(initial=0.0)
     if not largest:
         return ()
@@ -97,7 +97,7 @@ def planned_events(
     task: Task,
     chosen: Sequence[State],
     reports: Sequence[TransitionReport],
-    workings: Workings,
+    stages: Stages,
 ) -> tuple[PlannedEvent, ...]:
     """Return an event for every moment, rests and ties included; the report of the seam is the last."""
     steps, count = task.steps, len(task.steps)
@@ -105,20 +105,10 @@ def planned_events(
     ways = [seam, *reports] if seam is None else [seam, *reports[:-1], seam]
     ways += [None] * (count + 1 - len(ways))
     silent = [True, *(link.kind.silent_between for link in task.links)]
-
-    def made(index: int) -> PlannedEvent:
-        state, step = chosen[index], steps[index]
-        hammered = index > 0 and steps[index - 1].legato is Mark.HAMMER
-        way = _Way(index, state, chosen[index - 1], ways[index], ways[index + 1], silent[index], hammered)
-        # Each of these is one object, and kept with the event: nothing large is compared.
-        parts = (state, chosen[index - 1], ways[index], ways[index + 1], model)
-        kept = (index, silent[index], hammered, *map(id, parts))
-        event, _, _ = last_of(step, "_event", kept, partial(_event_kept, model, step, way))
-        return event
-
+    hammered = [False, *(step.legato is Mark.HAMMER for step in steps[:-1])]
     before = [chosen[-1], *chosen[:-1]]
-    columns = steps, chosen, before, ways[:-1], ways[1:], silent
-    notes = workings.each("events", columns, made, near=(1, 0), made_from=(model,))
+    columns = steps, range(count), chosen, before, ways[:-1], ways[1:], silent, hammered
+    notes = stages.map(_event, *columns, common=(model,))
     return tuple(notes) if count == len(task.moments) else _with_silence(task.moments, notes)
 
 
@@ -149,64 +139,64 @@ def _with_silence(moments: Sequence[TimedEvent], notes: Sequence[PlannedEvent]) 
     return tuple(found)
 
 
-@dataclass(frozen=True, eq=False)
-class _Way:
-    """How a step is played, and what lies before it and behind."""
+def _event(
+    step: Step,
+    index: int,
+    state: State,
+    before: State,
+    report: TransitionReport | None,
+    following: TransitionReport | None,
+    after_silence: bool,
+    hammered_before: bool,
+    model: Model,
+) -> PlannedEvent:
+    """The event of a step.
 
-    index: int
-    state: State
-    before: State
-    report: TransitionReport | None
-    following: TransitionReport | None
-    after_silence: bool
-    hammered_before: bool
-
-
-def _event_kept(model: Model, step: Step, way: _Way) -> tuple[PlannedEvent, _Way, Model]:
-    """An event with all that it was made from, so that their numbers stay theirs."""
-    return _event(model, step, way), way, model
-
-
-def _event(model: Model, step: Step, way: _Way) -> PlannedEvent:
-    state = way.state
+    Parameters
+    ----------
+    step : Step
+    index : int
+        Its number.
+    state, before : State
+        How it is played, and the step before it; of the first the last.
+    report, following : TransitionReport or None
+        Of the way to it, and of the way on.
+    after_silence, hammered_before : bool
+        Whether nothing sounds before it; whether the note before it is hammered on.
+    model : Model
+    """
+    attack = Attack(Mark.ACCENT in step.note.marks, not after_silence and hammered_before, model.with_pick)
+    rang = None if after_silence else before.grip
     return PlannedEvent(
         moment=step.moment,
-        step=way.index,
+        step=index,
         rest=False,
         notes=_notes(model, state),
         position=state.position,
         stroke=state.stroke if state.sounded else Stroke.NONE,
-        stroke_kind=_stroke_kind(model, state, way.following, step.moment) if state.sounded else None,
-        legato=_legato(step, state, way.before),
-        loads=way.report.loads if way.report is not None else Loads(),
-        mutes=_mutes(model, step, way),
+        stroke_kind=_stroke_kind(model, state, following, step.moment) if state.sounded else None,
+        legato=_legato(step, state, before),
+        loads=report.loads if report is not None else Loads(),
+        mutes=memo(_known_mutes, model.fretting)(state.grip, model.instrument.strings, rang, attack),
         strokes=_strokes(model.school_of(step), state),
-        held=_planned(model, state.held),
-        spots=_spots(model, step, state, way.report),
+        held=_planned(model.instrument, state.held),
+        spots=_spots(model, step, state, report),
     )
 
 
-def _mutes(model: Model, step: Step, way: _Way) -> tuple[Mute, ...]:
-    """What silences the other strings; the same for the same grips and attack, at any tempo."""
-    known = cast("dict[object, tuple[tuple[Mute, ...], Grip, Grip]]", model.fretting.mutes)
-    state, before, silent = way.state, way.before, way.after_silence
-    accented, hammered = Mark.ACCENT in step.note.marks, not silent and way.hammered_before
-    key = (id(state.grip), id(before.grip), silent, accented, hammered, model.with_pick)
-    found = known.get(key)
-    if found is None:
-        attack = Attack(accented, hammered, model.with_pick)
-        mutes = mutes_at(state, model.instrument.strings, None if silent else before, attack)
-        # With its grips, so that nothing else takes their numbers.
-        found = known[key] = mutes, state.grip, before.grip
-    return found[0]
+def _known_mutes(_fretting: FretCosts) -> Memo[tuple[Mute, ...]]:
+    """What silences the other strings; the same for the same grips and attack, at any tempo and in any school."""
+    return Memo(mutes_at, MOST_MUTES)
 
 
 def _spots(model: Model, step: Step, state: State, report: TransitionReport | None) -> tuple[str, ...]:
     """Keys of the terms of a note and of the way to it that may trip the hands up under its school."""
-    found = () if report is None else last_of(report, "_spots", (), partial(_spots_of_way, report))
+    found = () if report is None else memo(_spots_of_way, report)
     if not state.sounded:
         return found
-    return found + model.picking.trips(step, model.school_of(step), pick_index(state, model), state.string)
+    return found + model.picking.trips(
+        Strike.of(step), model.school_of(step), pick_index(state, model), state.string
+    )
 
 
 def _spots_of_way(report: TransitionReport) -> tuple[str, ...]:
@@ -217,13 +207,16 @@ def _spots_of_way(report: TransitionReport) -> tuple[str, ...]:
 
 
 def _notes(model: Model, state: State) -> tuple[PlannedNote, ...]:
-    return last_of(state, "_planned", (model.instrument,), partial(_planned, model, state.notes))
+    return memo(_planned_notes, state, model.instrument)
 
 
-def _planned(model: Model, notes: tuple[tuple[int, int, int], ...]) -> tuple[PlannedNote, ...]:
+def _planned_notes(state: State, instrument: Instrument) -> tuple[PlannedNote, ...]:
+    return _planned(instrument, state.notes)
+
+
+def _planned(instrument: Instrument, notes: tuple[tuple[int, int, int], ...]) -> tuple[PlannedNote, ...]:
     return tuple(
-        PlannedNote(model.instrument.pitch(Place(string, fret)), string, fret, finger)
-        for string, fret, finger in notes
+        PlannedNote(instrument.pitch(Place(string, fret)), string, fret, finger) for string, fret, finger in notes
     )
 
 

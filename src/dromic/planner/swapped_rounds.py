@@ -15,12 +15,12 @@ import numpy as np
 
 from dromic.arrays import Floats, Ints
 from dromic.hands.picking import PickStates
+from dromic.memory import Memo
 from dromic.music.riff import Stroke
-from dromic.planner.caching import TableCache
 from dromic.planner.kernel.inputs import Layers
 from dromic.planner.moves import Moves, TableMoves
-from dromic.planner.plan import State
 from dromic.planner.search import Chain
+from dromic.planner.state import State
 from dromic.planner.step import Step
 
 _PICK = {Stroke.DOWN: Stroke.UP, Stroke.UP: Stroke.DOWN}
@@ -93,7 +93,7 @@ class SwappedRounds:
 
     def __init__(self, opposites: Sequence[Ints]) -> None:
         self._opposites = opposites
-        self._known: TableCache[TableMoves] = TableCache(TABLE_BYTES)
+        self._both = Memo(_both, TABLE_BYTES, lambda moves: 2 * moves.costs().nbytes)
 
     def chain(self, plain: Chain, second_costs: Sequence[Floats]) -> Chain:
         """The chain of both rounds.
@@ -110,26 +110,28 @@ class SwappedRounds:
 
     def seam(self, plain: Moves) -> TableMoves:
         """Moves from the last state of a round to the first state of the next, named by what it is in this one."""
-        last, first = self._opposites[-1], self._opposites[0]
-        return _both(plain, last, first, to=first)
+        last, first = (tuple(own.tolist()) for own in (self._opposites[-1], self._opposites[0]))
+        both = _both(plain, last, first)
+        order = self._opposites[0]
+        return TableMoves(both.costs()[:, order], np.ascontiguousarray(both.loads()[:, order]))
 
     def _moves_of(self, moves: Callable[[int], Moves]) -> Callable[[int], Moves]:
         def of_link(link: int) -> Moves:
-            plain = moves(link)
             before, after = self._opposites[link], self._opposites[link + 1]
-            key = plain, before.tobytes(), after.tobytes()
-            found = self._known.get(key)
-            if found is None:
-                found = _both(plain, before, after, to=np.arange(len(after)))
-                self._known.put(key, found, 2 * found.costs().nbytes)
-            return found
+            return self._both(moves(link), tuple(before.tolist()), tuple(after.tolist()))
 
         return of_link
 
 
-def _both(plain: Moves, before: Ints, after: Ints, to: Ints) -> TableMoves:
-    """Moves of both rounds: the mean of their costs, the larger of their loads; columns are named by `to`."""
+def _both(plain: Moves, before: tuple[int, ...], after: tuple[int, ...]) -> TableMoves:
+    """Moves of both rounds: the mean of their costs, the larger of their loads.
+
+    Parameters
+    ----------
+    plain : Moves
+    before, after : tuple of int
+        Of each state before the moves, and after them, the opposite one.
+    """
     costs, loads = plain.costs(), plain.loads()
-    mean = (costs + costs[before[:, None], after]) / 2
-    largest = np.maximum(loads, loads[before[:, None], after])
-    return TableMoves(mean[:, to], np.ascontiguousarray(largest[:, to]))
+    at = np.ix_(before, after)
+    return TableMoves((costs + costs[at]) / 2, np.maximum(loads, loads[at]))

@@ -9,10 +9,11 @@ import numpy as np
 
 from dromic.arrays import Floats
 from dromic.hands.picking import PICK
+from dromic.memory import Stages
 from dromic.planner.model import Model
-from dromic.planner.plan import PlannedEvent, State
+from dromic.planner.plan import PlannedEvent
+from dromic.planner.state import State
 from dromic.planner.transitions import PickMove, TransitionReport, reaches_of
-from dromic.planner.workings import Workings
 
 
 @dataclass(frozen=True)
@@ -187,20 +188,13 @@ def totals_of(
     states: Sequence[State],
     events: Sequence[PlannedEvent],
     reports: Sequence[TransitionReport],
-    workings: Workings,
+    stages: Stages,
 ) -> Mapping[str, float]:
     """Every total of a plan, by key; the seam of a loop is one of the reports."""
     notes = [event for event in events if event.step is not None]
 
-    def of_move(at: int) -> tuple[float, ...]:
-        return tuple(count(reports[at]) for count in _OF_MOVES.values())
-
-    def of_note(at: int) -> tuple[float, ...]:
-        one = NotePlayed(model, states[at], notes[at])
-        return tuple(count(one) for count in _OF_NOTES.values())
-
-    by_move = _columns(_OF_MOVES, workings.each("moves counted", (reports,), of_move))
-    by_note = _columns(_OF_NOTES, workings.each("notes counted", (states, notes), of_note, made_from=(model,)))
+    by_move = _columns(_OF_MOVES, stages.map(_of_move, reports))
+    by_note = _columns(_OF_NOTES, stages.map(_of_note, states, notes, common=(model,)))
 
     def total(one: Total) -> float:
         own = [column[one.key] for column in (by_move, by_note) if one.key in column]
@@ -209,6 +203,15 @@ def totals_of(
         return sum(float(some.sum()) for some in own)
 
     return {one.key: total(one) for one in _ALL}
+
+
+def _of_move(report: TransitionReport) -> tuple[float, ...]:
+    return tuple(count(report) for count in _OF_MOVES.values())
+
+
+def _of_note(state: State, event: PlannedEvent, model: Model) -> tuple[float, ...]:
+    one = NotePlayed(model, state, event)
+    return tuple(count(one) for count in _OF_NOTES.values())
 
 
 def _columns(counts: Mapping[str, object], rows: list[tuple[float, ...]]) -> dict[str, Floats]:

@@ -9,24 +9,31 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
-from typing import cast
+from functools import cached_property, partial
 
 import numpy as np
 
 from dromic.arrays import Terms
+from dromic.hands.constants import PickingHand
 from dromic.hands.fretting import FretMoves, finger_travels
 from dromic.hands.grips import Grip, Grips
-from dromic.hands.picking import PICK, stroke_spans
-from dromic.hands.synchronisation import load_effort
+from dromic.hands.picking import PICK, PickContext, stroke_spans
+from dromic.hands.possible_moves import TransitionKind
+from dromic.hands.synchronisation import SyncContext, load_effort
 from dromic.hands.terms import FRET_EFFORT, PICK_EFFORT, SCHOOL_PAIR, SYNC_EFFORT, Facts, told_together
+from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo, memo
 from dromic.music.riff import Stroke
+from dromic.planner.fret_costs import FretCosts
 from dromic.planner.model import Model
-from dromic.planner.pick_costs import pair_effort
-from dromic.planner.plan import Loads, State
+from dromic.planner.pick_costs import PickCosts, pair_effort
+from dromic.planner.plan import Loads
+from dromic.planner.state import State
 from dromic.planner.steps import Link
 from dromic.schools.school import NOTHING_TO_SAY, School, Verdict
 
+MOST_TOLD = 20_000
+FretKey = tuple[Grip, Grip, TransitionKind, SyncContext]
 _STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
 
 
@@ -226,42 +233,47 @@ def reports(model: Model, transitions: Sequence[Transition]) -> list[TransitionR
 
 @dataclass(frozen=True, eq=False)
 class FretWay:
-    """A way of the fretting hand at any tempo: its move, comforts, those that grow with the hurry, extra times.
+    """A way of the fretting hand at any tempo: its move, comforts, those that grow with the hurry, extra times."""
 
-    It holds its grips, so that nothing else takes their numbers.
-    """
-
-    before: Grip
-    after: Grip
     move: FretMove
     efforts: dict[str, float]
     hurried: dict[str, float]
     sync_ms: dict[str, float]
 
 
+def _known_fret_ways(_fretting: FretCosts) -> Memo[FretWay]:
+    """Ways by both grips, kind and meeting, kept with the fretting hand; they are made many at once, and put."""
+    return Memo(_never, MOST_TOLD)
+
+
+def _never(*_arguments: object) -> FretWay:
+    raise AssertionError("ways of the fretting hand are made many at once")
+
+
 def _fret_ways(model: Model, transitions: Sequence[Transition]) -> list[FretWay]:
     """Ways of the fretting hand; those that are not known yet are worked out many at once."""
-    known = cast("dict[object, FretWay]", model.fretting.ways)
-    keys: list[object] = [(id(one.before.grip), id(one.after.grip), *one.link.fret_key) for one in transitions]
-    found: dict[object, FretWay] = {}
-    groups: dict[object, dict[object, Transition]] = defaultdict(dict)
+    known = memo(_known_fret_ways, model.fretting)
+    keys = [(one.before.grip, one.after.grip, one.link.kind, one.link.sync) for one in transitions]
+    found: dict[FretKey, FretWay] = {}
+    groups: dict[object, dict[FretKey, Transition]] = defaultdict(dict)
     for key, one in zip(keys, transitions, strict=True):
         way = known.get(key)
         if way is not None:
             found[key] = way
         else:
             alone = None if one.before.grip.single and one.after.grip.single else key
-            groups[(alone, *one.link.fret_key)][key] = one
+            groups[alone, one.link.kind, one.link.sync][key] = one
     for members in groups.values():
         some = list(members.values())
         before = grips_of([one.before for one in some], model).arrays
         after = grips_of([one.after for one in some], model).arrays
-        moves = model.fretting.tables.moves(before, after, some[0].link.kind)
-        sync = model.fretting.sync_times(moves, before, after, some[0].link)
+        link = some[0].link
+        moves = model.fretting.tables.moves(before, after, link.kind)
+        sync = model.fretting.sync_times(moves, before, after, link.sync)
         for at, (key, one) in enumerate(members.items()):
             move = _fret_move(model, one.before, one.after, moves, at)
             amounts = (_amounts(terms, moves.shifted.shape, at) for terms in (moves.efforts, moves.hurried, sync))
-            known[key] = found[key] = FretWay(one.before.grip, one.after.grip, move, *amounts)
+            found[key] = known.put(key, FretWay(move, *amounts))
     return [found[key] for key in keys]
 
 
@@ -306,9 +318,11 @@ def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
         efforts[PICK_EFFORT] = load_effort(pick_load, comfort)
         efforts |= pick.efforts
         verdict = one.school.verdict(
-            model.picking.pair(before.stroke, after.stroke, _rule_travel(before, after), link, one.school)
+            model.picking.pair(
+                before.stroke, after.stroke, _rule_travel(before, after), link.pick_gap_ms, link.pick
+            )
         )
-        efforts[SCHOOL_PAIR] = pair_effort(verdict, link)
+        efforts[SCHOOL_PAIR] = pair_effort(verdict, exempt=link.pick.exempt)
         sync_ms = way.sync_ms
         if sync_ms:
             sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms
@@ -329,34 +343,66 @@ def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
     )
 
 
+@dataclass(frozen=True)
+class PickStep:
+    """From stroke to stroke: all that the pick's way depends on.
+
+    Parameters
+    ----------
+    before, after : int
+        Numbers of the pick states.
+    leaves, thickest, thinnest : int
+        The string that the first stroke leaves, and the outermost that the second meets.
+    single : bool
+        Whether the second meets one string only.
+    raked : bool
+    context : PickContext
+    """
+
+    before: int
+    after: int
+    leaves: int
+    thickest: int
+    thinnest: int
+    single: bool
+    raked: bool
+    context: PickContext
+
+
+def _known_pick_moves(model: Model) -> Memo[PickMove]:
+    return Memo(partial(_pick_move, model.picking, model.instrument, model.hands.picking), MOST_TOLD)
+
+
 def _pick_move_known(model: Model, before: State, after: State, link: Link) -> PickMove:
-    known = cast("dict[object, PickMove]", model.picking.ways)
-    picks = pick_index(before, model), pick_index(after, model)
-    strings = before.ends, after.string, after.thinnest
-    key = (*picks, *strings, after.grip.single, link.pick, link.raked)
-    found = known.get(key)
-    if found is None:
-        found = known[key] = _pick_move(model, before, after, link)
-    return found
+    step = PickStep(
+        pick_index(before, model),
+        pick_index(after, model),
+        before.ends,
+        after.string,
+        after.thinnest,
+        after.grip.single,
+        link.raked,
+        link.pick,
+    )
+    return memo(_known_pick_moves, model)(step)
 
 
-def _pick_move(model: Model, before: State, after: State, link: Link) -> PickMove:
-    picking, strings = model.picking, model.instrument.strings
-    picks = pick_index(before, model), pick_index(after, model)
-    begins, further, through = model.instrument.index(after.string), 0, {}
-    if link.raked or not after.grip.single:
-        arrays = grips_of([after], model).arrays
-        outer = arrays.thickest, arrays.thinnest
-        span = stroke_spans(*outer, picking.states, model.hands.picking, strings, raked=link.raked)
-        begins, further = int(span.begins[picks[1], 0]), int(span.strings[picks[1], 0])
-        through = {key: float(term[picks[1], 0]) for key, term in span.times.items()}
-    at = picks[0], model.instrument.index(before.ends), picks[1], begins
+def _pick_move(picking: PickCosts, instrument: Instrument, hand: PickingHand, step: PickStep) -> PickMove:
+    strings = instrument.strings
+    begins, further, through = instrument.index(step.thickest), 0, {}
+    if step.raked or not step.single:
+        low, high = (np.array([instrument.index(string)]) for string in (step.thickest, step.thinnest))
+        span = stroke_spans(low, high, picking.states, hand, strings, raked=step.raked)
+        begins, further = int(span.begins[step.after, 0]), int(span.strings[step.after, 0])
+        through = {key: float(term[step.after, 0]) for key, term in span.times.items()}
+    at = step.before, instrument.index(step.leaves), step.after, begins
     table = picking.moves
-    times = {key: float(term[at]) for key, term in picking.times(link.pick).items()} | through
-    travel = before.ends - (strings - begins)
-    with_pick = before.stroke in PICK and after.stroke in PICK
+    times = {key: float(term[at]) for key, term in picking.times(step.context).items()} | through
+    travel = step.leaves - (strings - begins)
+    one, two = picking.strokes[step.before], picking.strokes[step.after]
+    with_pick = one in PICK and two in PICK
     return PickMove(
-        _pick_words(before.stroke, after.stroke, travel) if with_pick else _pluck_words(before, after, travel),
+        _pick_words(one, two, travel) if with_pick else _pluck_words(one, two, travel),
         travel,
         float(table.travel_mm[at]),
         int(table.reversals[at]),
@@ -388,11 +434,11 @@ _PLUCKING = {
 }
 
 
-def _pluck_words(before: State, after: State, travel: int) -> str:
-    if before.stroke is after.stroke:
-        rakes = travel == -1 and after.stroke is not Stroke.CHORD_PLUCK
-        return f"{_PLUCKING[after.stroke]} {'rakes on' if rakes else 'plucks again'}"
-    return f"{_PLUCKING[after.stroke]} after {_PLUCKING[before.stroke]}"
+def _pluck_words(before: Stroke, after: Stroke, travel: int) -> str:
+    if before is after:
+        rakes = travel == -1 and after is not Stroke.CHORD_PLUCK
+        return f"{_PLUCKING[after]} {'rakes on' if rakes else 'plucks again'}"
+    return f"{_PLUCKING[after]} after {_PLUCKING[before]}"
 
 
 def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:

@@ -4,12 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 from dromic.music.riff import Place, Stroke
-
-if TYPE_CHECKING:
-    from dromic.planner.plan import State
+from dromic.planner.state import State
 
 
 class WayKind(StrEnum):

@@ -24,7 +24,7 @@ def _rule(name: str, cycle: tuple[Stroke, ...]) -> Callable[[StrokeContext], Ver
 
 
 def _form(name: str, cycle: tuple[Stroke, ...]) -> School:
-    return School("cross-picking", f"Cross-picking, {name}", _WORDS, on_stroke=_rule(name, cycle), counts=True)
+    return School("cross-picking", f"Cross-picking, {name}", _WORDS, on_stroke=_rule(name, cycle))
 
 
 SCHOOL = School(

@@ -35,7 +35,6 @@ SCHOOL = School(
     "Everything down; an up only where the notes come too fast for another down.",
     on_stroke=_on_stroke,
     on_pair=_on_pair,
-    timed=True,
     style=Style.ROCK,
     heeds_beat=False,
 )

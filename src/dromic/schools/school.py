@@ -36,17 +36,24 @@ PICK_AND_FINGERS = (Stroke.DOWN, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE)
 PICK = (Stroke.DOWN, Stroke.UP)
 
 
+class NotShownError(Exception):
+    """A rule reads what it was not shown; it is asked again, and shown it, and what it says is kept by it."""
+
+
 @dataclass(frozen=True)
 class StrokeContext:
     """One note about to be sounded.
+
+    Few rules read how many notes were picked before, and what they say is kept for notes that agree in all else; so
+    `count` is only shown to a rule that has asked for it, and reading it before raises `NotShownError`.
 
     Parameters
     ----------
     stroke : Stroke
     place : GridPlace
         Where it lies in the beat grid.
-    count : int
-        Picked notes since the bar began, this one not counted.
+    counted : int or None
+        Picked notes since the bar began, this one not counted; None where it is not shown.
     string : int
         1 is the thinnest.
     opening : bool
@@ -55,9 +62,16 @@ class StrokeContext:
 
     stroke: Stroke
     place: GridPlace
-    count: int = 0
+    counted: int | None = 0
     string: int = 1
     opening: bool = False
+
+    @property
+    def count(self) -> int:
+        """Picked notes since the bar began."""
+        if self.counted is None:
+            raise NotShownError
+        return self.counted
 
 
 @dataclass(frozen=True)
@@ -69,8 +83,8 @@ class StrokePair:
     before, after : Stroke
     travel : int
         Strings moved toward the floor; negative toward the ceiling; 0 on the same string.
-    gap_ms : float
-        Time from the one to the other; only schools that say they are timed are told.
+    gap : float or None
+        Time from the one to the other in milliseconds; None where it is not shown, as the count of a stroke.
     again_ms : float
         Time that the same stroke again on one string needs.
     resumes : bool
@@ -80,9 +94,16 @@ class StrokePair:
     before: Stroke
     after: Stroke
     travel: int
-    gap_ms: float = 0.0
+    gap: float | None = 0.0
     again_ms: float = 0.0
     resumes: bool = False
+
+    @property
+    def gap_ms(self) -> float:
+        """Time from the one to the other."""
+        if self.gap is None:
+            raise NotShownError
+        return self.gap
 
 
 def _any_stroke(_strike: StrokeContext) -> Verdict:
@@ -113,8 +134,6 @@ class School:
         Verdict on one stroke after another where one of them is a chord plucked together.
     means : tuple of Stroke
         What sounds the notes.
-    timed : bool
-        Whether `on_pair` wants to know the time there is.
     variants : tuple of School
         Where a school leaves a choice for the whole riff (which cycle of strokes), its possible forms; the planner
         takes the one that serves the riff best.
@@ -140,8 +159,6 @@ class School:
         The style that it is mostly played in; None where that has to be told from the music.
     style_with_gain : Style
         The same with high gain.
-    counts : bool
-        Whether `on_stroke` asks how many notes were picked since the bar began.
     for_bass, for_threes : bool
         Whether it is made for basses only, or for beats of three only.
     """
@@ -153,8 +170,6 @@ class School:
     on_pair: Callable[[StrokePair], Verdict] = _any_pair
     on_chord: Callable[[StrokePair], Verdict] = _any_pair
     means: tuple[Stroke, ...] = PICK
-    timed: bool = False
-    counts: bool = False
     variants: tuple[School, ...] = ()
     slurs: bool = False
     picked_effort: float = 0.0

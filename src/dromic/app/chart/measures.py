@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import partial
 
 import numpy as np
 
 from dromic.arrays import Bools, Floats
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.music.timeline import bars_in_time
 from dromic.planner.plan import Plan
 from dromic.schools.registry import school_named
@@ -74,7 +73,7 @@ class Measures:
 
 def measures_of(plan: Plan) -> Measures:
     """Measures of a plan; those with prices and without are the same."""
-    return last_of(plan.task, "_measures", (plan.states, plan.tempo), partial(_measured, plan))
+    return memo(_measured, plan)
 
 
 def _measured(plan: Plan) -> Measures:

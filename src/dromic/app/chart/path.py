@@ -12,13 +12,14 @@ from math import asin, sin
 
 from dromic.app.chart.columns import Column
 from dromic.app.chart.layout import ChartLayout
-from dromic.music.remembering import last_of
+from dromic.memory import Memo, memo
 from dromic.music.riff import Stroke
 
 Point = tuple[float, float]
 REST_SHORT = 3.0
 LEAST_WAY = 8.0
 COLUMN_LEAD = 30.0
+MOST_MARKS = 20_000
 
 
 @dataclass(frozen=True)
@@ -61,7 +62,11 @@ class Way:
 def stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:
     """Return the stroke of a picked column."""
     # Of one layout: its columns are its own.
-    return last_of(layout.columns[index], "_stroke_mark", (), partial(_stroke_mark, layout, index))
+    return memo(_stroke_marks, layout)(index)
+
+
+def _stroke_marks(layout: ChartLayout) -> Memo[StrokeMark]:
+    return Memo(partial(_stroke_mark, layout), MOST_MARKS)
 
 
 def _stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:

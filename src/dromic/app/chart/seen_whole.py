@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 
 from dromic.app.chart.measures import measures_of
 from dromic.arrays import Floats
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.planner.plan import Plan
 
 
@@ -44,7 +43,7 @@ class RiffSeenWhole:
 
 def seen_whole(plan: Plan) -> RiffSeenWhole:
     """What the strip shows of a plan; the same with prices and without."""
-    return last_of(plan.task, "_seen_whole", (plan.states, plan.tempo), partial(_seen_whole, plan))
+    return memo(_seen_whole, plan)
 
 
 def _seen_whole(plan: Plan) -> RiffSeenWhole:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 
 from dromic.instrument.presets import instrument_for
-from dromic.music.remembering import last_of
+from dromic.memory import memo
 from dromic.music.riff import Bar, Event, Place, Riff
 
 GUTTER, TOP = 46.0, 8.0
@@ -146,7 +146,7 @@ def lay_out(riff: Riff | None, width: float) -> BoardLayout:
 
 def widths_of(bar: Bar) -> list[float]:
     """Widths of a bar's events."""
-    return last_of(bar, "_widths", (), partial(_widths, bar))
+    return memo(_widths, bar)
 
 
 def _widths(bar: Bar) -> list[float]:

@@ -15,8 +15,8 @@ from dromic.app.chart.painting import Stamps, pen, picture_of, pixel_font
 from dromic.app.riff.board_layout import GUTTER, HEAD, PLATE, BarPlace, BoardLayout, Cell
 from dromic.app.theme import Theme
 from dromic.instrument.presets import instrument_for
+from dromic.memory import memo
 from dromic.music.pitch import Pitch, pitch_name
-from dromic.music.remembering import last_of
 from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Place, Riff, Stroke
 from dromic.planner.plan import Plan, PlannedNote
 
@@ -225,7 +225,7 @@ class BoardPainter:
         riff = self.sheet.riff
         if riff is None:
             return
-        begins = last_of(riff, "_headings", (), partial(_headings, riff))
+        begins = memo(_headings, riff)
         self._font(12)
         self.painter.setPen(self.theme.color("accent"))
         metrics = self.painter.fontMetrics()
