@@ -42,6 +42,10 @@ class Sums:
     sources: list[Ints] = field(default_factory=list)
     loads: list[Floats | None] = field(default_factory=list)
 
+    def turned(self) -> Sums:
+        """The same from the last step to the first."""
+        return Sums(self.values[::-1], self.sources[::-1], self.loads[::-1])
+
 
 @dataclass
 class _Known:
@@ -167,7 +171,7 @@ class Solver:
         if not self._known.ahead.values:
             chain = self.within(self._known.bound)
             first: Floats = np.asarray(chain.node_costs[0], dtype=np.float64)
-            self._known.ahead, self._agrees = self._forward(first, self._old.ahead)
+            self._known.ahead, self._agrees = self._renewed(first, self._old.ahead, chain.onward)
             old = self._old.ahead.values
             for step, sums in enumerate(self._known.ahead.values):
                 if step >= len(old) or sums is not old[step]:
@@ -178,7 +182,9 @@ class Solver:
     def behind(self) -> list[Floats]:
         """Least sums on from every state, its own cost not included, within the bound that was solved for."""
         if not self._known.behind.values:
-            self._known.behind = self._backward()
+            chain = self.within(self._known.bound)
+            last = np.zeros(len(chain.node_costs[-1]))
+            self._known.behind, _ = self._renewed(last, self._old.behind, chain.back, back=True)
         return self._known.behind.values
 
     @property
@@ -221,7 +227,7 @@ class Solver:
         if not self._known.worst_onward.values:
             last = np.where(np.isfinite(self._node_costs[-1]), 0.0, np.inf)
             old = self._old.worst_onward
-            self._known.worst_onward = self._renewed_back(last, old, self._larger_onward, shifts=False)
+            self._known.worst_onward, _ = self._renewed(last, old, self._larger_onward, shifts=False, back=True)
         return self._known.worst_onward.values
 
     def _traced(self, chain: Chain) -> Path:
@@ -243,9 +249,6 @@ class Solver:
 
     # -- renewing -------------------------------------------------------------------------------------------
 
-    def _forward(self, first: Floats, old: Sums) -> tuple[Sums, int | None]:
-        return self._renewed(first, old, self.within(self._known.bound).onward)
-
     def _larger(self, link: int, worst: Floats) -> Least:
         reached = self.chain.moves(link).smallest_largest(worst)
         return Least(np.where(np.isfinite(self._node_costs[link + 1]), reached, np.inf), NOWHERE, _NO_LOADS)
@@ -264,88 +267,65 @@ class Solver:
             self._known.worst_from[state] = found
         return found.values[-1]
 
-    def _renewed(
-        self,
-        first: Floats,
-        old: Sums,
-        onward: Callable[[int, Floats], Least],
-        *,
-        shifts: bool = True,
-    ) -> tuple[Sums, int | None]:
-        """Values from the first step on, and the step from which on they are those of before but for one amount.
-
-        They are taken over as far as the chain is the same, and once they agree again.
-        """
-        count, moved = len(self._node_costs), len(self._node_costs) - len(old.values)
-        keep = count <= MOST_KEPT_STEPS
-        links = max(self._same_ahead - 1, 0)
-        found = Sums(old.values[: self._same_ahead] or [first], old.sources[:links], old.loads[:links])
-        meets = max(count - self._same_behind, 1) if old.values else count
-        for step in range(len(found.values), count):
-            values, sources, loads = onward(step - 1, found.values[-1])
-            found.values.append(values)
-            found.sources.append(sources)
-            found.loads.append(loads if keep else None)
-            shift = _shift(values, old.values[step - moved]) if step >= meets else None
-            if shift is not None and (shifts or shift == 0.0):
-                rest = old.values[step - moved + 1 :]
-                found.values += [one + shift for one in rest] if shift else rest
-                found.sources += old.sources[step - moved :]
-                found.loads += old.loads[step - moved :]
-                return found, step
-        return found, None
-
-    def _backward(self) -> Sums:
-        chain = self.within(self._known.bound)
-        last = np.zeros(len(chain.node_costs[-1]))
-        return self._renewed_back(last, self._old.behind, chain.back)
-
-    def _renewed_back(
-        self,
-        last: Floats,
-        old: Sums,
-        back: Callable[[int, Floats], Least],
-        *,
-        shifts: bool = True,
-    ) -> Sums:
-        """As `_renewed`, from the last step to the first."""
-        count = len(self._node_costs)
-        keep = count <= MOST_KEPT_STEPS
-        same = self._same_behind if old.values else 0
-        found = Sums(old.values[len(old.values) - same :] if same else [last])
-        if same > 1:
-            found.sources, found.loads = old.sources[1 - same :], old.loads[1 - same :]
-        found.values.reverse()
-        found.sources.reverse()
-        found.loads.reverse()
-        meets = self._same_ahead - 1 if old.values else -1
-        for step in range(count - 1 - len(found.values), -1, -1):
-            values, targets, loads = back(step, found.values[-1])
-            found.values.append(values)
-            found.sources.append(targets)
-            found.loads.append(loads if keep else None)
-            shift = _shift(values, old.values[step]) if step <= meets else None
-            if shift is not None and (shifts or shift == 0.0):
-                rest = old.values[:step]
-                found.values += [one + shift for one in reversed(rest)] if shift else reversed(rest)
-                found.sources += reversed(old.sources[:step])
-                found.loads += reversed(old.loads[:step])
-                break
-        found.values.reverse()
-        found.sources.reverse()
-        found.loads.reverse()
-        assert len(found.values) == count
-        return found
-
     def _ahead_from(self, state: int) -> list[Floats]:
         """Forward sums of paths that begin in one state."""
         first = np.full(len(self._node_costs[0]), np.inf)
         first[state] = self._node_costs[0][state]
         old = self._old.ahead_from.get(state, Sums()) if self._same_ahead else Sums()
-        found, _ = self._forward(first, old)
+        found, _ = self._renewed(first, old, self.within(self._known.bound).onward)
         if len(self._known.ahead_from) < MOST_STARTS:
             self._known.ahead_from[state] = found
         return found.values
+
+    def _renewed(
+        self,
+        first: Floats,
+        old: Sums,
+        over: Callable[[int, Floats], Least],
+        *,
+        shifts: bool = True,
+        back: bool = False,
+    ) -> tuple[Sums, int | None]:
+        """Values of all steps, and the step from which on they are those of before but for one amount.
+
+        They are taken over as far as the chain is the same, and once they agree again.
+
+        Parameters
+        ----------
+        first : ndarray, shape (states of the first step,)
+            Values to begin with; going back, those of the last step.
+        old : Sums
+            Those of the chain before.
+        over : callable
+            Values behind a link from those before it; going back, those before it from those behind.
+        shifts : bool
+            Whether one amount for all states makes no difference to what follows.
+        back : bool
+            Whether it goes from the last step to the first.
+        """
+        count = len(self._node_costs)
+        keep = count <= MOST_KEPT_STEPS
+        begin, end = (self._same_behind, self._same_ahead) if back else (self._same_ahead, self._same_behind)
+        known = old.turned() if back else old
+        moved = count - len(known.values)
+        links = max(begin - 1, 0)
+        found = Sums(known.values[:begin] or [first], known.sources[:links], known.loads[:links])
+        meets = max(count - end, 1) if known.values else count
+        agrees: int | None = None
+        for step in range(len(found.values), count):
+            values, sources, loads = over(count - 1 - step if back else step - 1, found.values[-1])
+            found.values.append(values)
+            found.sources.append(sources)
+            found.loads.append(loads if keep else None)
+            shift = _shift(values, known.values[step - moved]) if step >= meets else None
+            if shift is not None and (shifts or shift == 0.0):
+                rest = known.values[step - moved + 1 :]
+                found.values += [one + shift for one in rest] if shift else rest
+                found.sources += known.sources[step - moved :]
+                found.loads += known.loads[step - moved :]
+                agrees = step
+                break
+        return (found.turned() if back else found), agrees
 
 
 _NO_LOADS: Floats = np.empty(0)
