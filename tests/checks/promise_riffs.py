@@ -111,6 +111,65 @@ def _text(chance: Random, instrument: str, meter: tuple[int, int], header: str) 
     return f"{header}\n" + "\n".join(phrases) + "\n"
 
 
+def edited(text: str, chance: Random) -> str:
+    """A riff's text with one thing changed: a note, a mark, a lock, durations, metre, tempo, header, repeats."""
+    lines = text.strip().split("\n")
+    body = [at for at, line in enumerate(lines) if "|" in line]
+    at = chance.choice(body)
+    words = lines[at].split()
+    events = [number for number, word in enumerate(words) if word[:1] in "r(ABCDEFG1234567890"]
+    # Chords have blanks inside them.
+    whole = [number for number in events if word_is_whole(words[number])]
+    kind = chance.choice(("note", "note", "chord", "mark", "lock", "values", "tempo", "gain", "times", "metre"))
+    if kind in ("note", "chord", "mark", "lock") and whole:
+        number = chance.choice(whole)
+        name, slash, value = words[number].partition("/")
+        value = slash + value.split("!")[0].split("@")[0].split("^")[0]
+        note = f"{chance.randint(1, 4)}:{chance.randint(0, 9)}"
+        plain = name.split(".")[0].split("!")[0].split("@")[0].split("^")[0]
+        words[number] = {
+            "note": chance.choice((note, "r", "E3", "A2", "C3")) + value,
+            "chord": f"(4:{chance.randint(0, 5)} 3:{chance.randint(0, 5)}){value}",
+            "mark": plain + ("" if plain == "r" else "." + chance.choice(MARKS)) + value,
+            "lock": plain + value + ("" if plain == "r" else chance.choice(LOCKS)),
+        }[kind]
+    elif kind == "values" and len(whole) > 2:
+        number = chance.randrange(len(whole) - 2)
+        some = whole[number : number + 3]
+        if all("/" not in words[one] for one in some) and some == list(range(some[0], some[0] + 3)):
+            unit = int(next(line for line in lines if line.startswith("meter")).split("/")[1])
+            for one, value in zip(some, (f"/{unit}.", f"/{unit * 2}", f"/{unit}"), strict=True):
+                name = words[one].split("!")[0].split("@")[0].split("^")[0]
+                words[one] = name + value
+    elif kind == "times" and words[-1].startswith("x"):
+        words[-1] = f"x{chance.randint(2, 4)}"
+    lines[at] = " ".join(words)
+    if kind == "tempo":
+        lines = [f"tempo: {chance.choice(TEMPI)}" if line.startswith("tempo") else line for line in lines]
+    if kind == "gain":
+        lines = [line for line in lines if not line.startswith("gain")]
+        lines.insert(0, f"gain: {chance.choice(('clean', 'crunch', 'high'))}")
+    if kind == "metre":
+        lines = _in_another_metre(lines)
+    return "\n".join(lines) + "\n"
+
+
+def _in_another_metre(lines: list[str]) -> list[str]:
+    """Eighths as sixteenths, or the other way round; left alone where there are dots."""
+    unit = next(line for line in lines if line.startswith("meter")).rpartition("/")[2]
+    other = {"8": "16", "16": "8"}[unit]
+    if any(f"/{unit}." in line for line in lines):
+        return lines
+    changed = (line.startswith("meter") or "|" in line for line in lines)
+    pairs = zip(lines, changed, strict=True)
+    return [line.replace(f"/{unit}", f"/{other}") if there else line for line, there in pairs]
+
+
+def word_is_whole(word: str) -> bool:
+    """Whether a word is an event of its own, and no part of a chord."""
+    return "(" not in word and ")" not in word
+
+
 def promised(seed: int) -> Promised | None:
     """A riff and a request, the same for a seed every time; None where chance wrote what cannot be read."""
     chance = Random(seed)

@@ -734,13 +734,16 @@ class Reference:
         """Positions from which a finger reaches a note of a step, on any string, alone or in a chord."""
         if step.tapped:
             return set()
-        guitar = self.instrument
+        guitar, together = self.instrument, step.chord or bool(step.held)
         frets = {pitch - one for pitch in self._pitches(step) for one in self._open_pitches()}
-        return {
-            fret - finger + 1 - offset
-            for fret, finger, offset in product(frets, (1, 2, 3, 4), (-2, -1, 0, 1, 2))
-            if 0 < fret <= guitar.top_fret and 1 <= fret - finger + 1 - offset <= guitar.top_fret
-        }
+        found = set()
+        for fret, finger in product(frets, (1, 2, 3, 4)):
+            for offset in (-2, -1, 0, 1, 2) if together else OFFSETS[finger]:
+                position = fret - finger + 1 - offset
+                there = 0 < fret <= guitar.top_fret and 1 <= position <= guitar.top_fret
+                if there and self._reaches(fret, finger, position):
+                    found.add(position)
+        return found
 
     def _grips(self) -> list[list[Grip]]:
         """Grips of every step; those with no finger down are wherever the hand of the notes before may be."""

@@ -9,7 +9,7 @@ Grips are ordered thinnest string first, then by fret, finger and position, so t
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -241,14 +241,27 @@ class GripFinder:
 
     def reach(self, step: Step) -> Reach:
         """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""
-        return self._reaches(tuple(self._instrument.pitch_of(note.target) for note in step.notes), step.tapped)
+        pitches = tuple(self._instrument.pitch_of(note.target) for note in step.notes)
+        return self._reaches(pitches, step.tapped, bool(step.more or step.held))
 
-    def _find_reach(self, pitches: tuple[int, ...], tapped: bool) -> Reach:
+    def _find_reach(self, pitches: tuple[int, ...], tapped: bool, together: bool) -> Reach:
         places = [self._instrument.places(pitch) for pitch in pitches]
         frets = {place.fret for some in places for place in some if place.fret and not tapped}
-        top = self._instrument.top_fret
-        homes = {home for fret in frets for home in positions_over(fret) if 1 <= home <= top}
+        homes = {home for fret in frets for home in self.positions_over(fret, together=together)}
         return frozenset(homes), tapped or all(any(place.fret == 0 for place in some) for some in places)
+
+    def positions_over(self, fret: int, *, together: bool) -> Iterator[int]:
+        """Positions from which some finger takes a fret, alone or together with others."""
+        rows = [
+            (finger, fret - finger + 1 - offset)
+            for finger, alone in OFFSETS_OF_FINGERS.items()
+            for offset in (OFFSETS_OF_CHORDS if together else alone)
+            if 1 <= fret - finger + 1 - offset <= self._instrument.top_fret
+        ]
+        fingers, homes = (np.array(part, dtype=np.int64) for part in zip(*rows, strict=True))
+        reach = reach_mm(np.full(len(homes), fret), fingers, homes, self._instrument, self._hand)
+        within = (-self._hand.crowd_mm <= reach) & (reach <= self._hand.stretch_mm)
+        yield from homes[within].tolist()
 
 
 def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:
@@ -259,11 +272,6 @@ def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:
 def reach_of(step: Step, finder: GripFinder) -> Reach:
     """See `GripFinder.reach`."""
     return finder.reach(step)
-
-
-def positions_over(fret: int) -> range:
-    """Positions from which any finger can take a fret, alone or in a chord."""
-    return range(fret - LITTLE + 1 - max(OFFSETS_OF_CHORDS), fret - min(OFFSETS_OF_CHORDS) + 1)
 
 
 def _chords(wanted: Wanted, instrument: Instrument, hand: FrettingHand, homes: Homes) -> list[Grip]:

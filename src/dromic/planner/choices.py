@@ -10,7 +10,7 @@ import numpy as np
 from dromic.arrays import Bools, Ints
 from dromic.hands.grips import Fretted, Grip
 from dromic.music.riff import Place, Stroke
-from dromic.planner.candidates import positions_over
+from dromic.planner.candidates import GripFinder
 from dromic.planner.problem import Problem
 from dromic.planner.state import State
 from dromic.planner.ways import OtherFinger, OtherPlace, OtherPosition, OtherShape, OtherStroke, OtherWay
@@ -64,7 +64,7 @@ class ChoiceFinder:
             What the plan does at all steps.
         """
         problem = self._problem
-        own, near = problem.steps[step], _positions_around(step, chosen)
+        own, near = problem.steps[step], _positions_around(problem.finder, step, chosen)
         may_slur = own.moment.event_index not in self._struck
         key = (problem.nodes[step], own.picked, bool(own.more), chosen[step], near, may_slur)
         found = self._known.get(key)
@@ -76,14 +76,14 @@ class ChoiceFinder:
         return found
 
 
-def _positions_around(step: int, chosen: Sequence[State]) -> frozenset[int] | None:
+def _positions_around(finder: GripFinder, step: int, chosen: Sequence[State]) -> frozenset[int] | None:
     """Where the hand may as well be at a step of open strings: over the frets before or behind; None elsewhere."""
     if chosen[step].grip.fretted:
         return None
     ways = range(step - 1, -1, -1), range(step + 1, len(chosen))
     near = (next((chosen[at] for at in way if chosen[at].grip.fretted), None) for way in ways)
     frets = {fret for state in near if state is not None for _, fret, finger in state.grip.sounding if finger}
-    return frozenset(position for fret in frets for position in positions_over(fret))
+    return frozenset(position for fret in frets for position in finder.positions_over(fret, together=False))
 
 
 def _choices(
