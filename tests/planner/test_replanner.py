@@ -6,14 +6,17 @@ import gc
 import re
 import sys
 import weakref
+from collections.abc import Callable, Hashable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import replace
+from typing import TypeVar
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic import memory
 from dromic.errors import NoPlanError, RiffError
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.hands.profile import hands_named
@@ -21,9 +24,8 @@ from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch
 from dromic.music.rhythm import Meter
 from dromic.music.riff import Note, Riff, Stroke
-from dromic.planner import candidates, fret_costs, model, pick_costs
 from dromic.planner.locking import with_alternative
-from dromic.planner.plan import Objective
+from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.replanner import Replanner
@@ -33,6 +35,7 @@ from dromic.schools.registry import school_named
 from tests.helpers import line, not_none, pitch_of
 from tests.strategies import pitch_lines, repeated_lines, short_lines
 
+T = TypeVar("T")
 REQUEST = Request(hands_named("medium"), school_named("pulse-alternate"), alternatives=6)
 RIFFS = st.one_of(short_lines(decided=True), repeated_lines())
 REQUESTS = st.builds(
@@ -257,29 +260,49 @@ def told(name: str, tempo: float) -> tuple[object, ...]:
 
 
 def test_what_is_forgotten_is_worked_out_again(monkeypatch: pytest.MonkeyPatch) -> None:
-    """What is remembered of a player's hands between plans is let go of at every plan, and no plan is another."""
+    """What is remembered of a player's hands between plans is let go of all the time, and no plan is another."""
     asked = [(name, tempo) for name in LINES for tempo in (120.0, 160.0)]
     remembered = [told(*one) for one in asked]
-    for module, names in (
-        (model, ("MOST_SMALL", "MOST_LARGE")),
-        (pick_costs, ("MOST_REMEMBERED",)),
-        (fret_costs, ("MOST_POSTURES",)),
-        (candidates, ("MOST_REMEMBERED",)),
-    ):
-        for name in names:
-            monkeypatch.setattr(module, name, 2)
+    monkeypatch.setattr(memory.Memo, "put", forgetful_put)
     assert [told(*one) for one in asked] == remembered
+
+
+def forgetful_put(self: memory.Memo[object], arguments: tuple[Hashable, ...], value: object) -> object:
+    """Keep two values at most."""
+    self._most = min(self._most, 2)
+    return KEEP(self, arguments, value)
+
+
+KEEP = memory.Memo.put
 
 
 def test_plans_made_at_the_same_time_do_not_disturb_each_other(monkeypatch: pytest.MonkeyPatch) -> None:
     asked = [(name, tempo) for tempo in (110.0, 130.0, 170.0) for name in LINES]
     alone = [told(*one) for one in asked]
-    monkeypatch.setattr(model, "MOST_LARGE", 20)
+    monkeypatch.setattr(memory.Memo, "put", forgetful_put)
+    assert in_four_threads(lambda one: told(*one), asked * 3) == alone * 3
+
+
+def test_threads_may_plan_one_riff_together() -> None:
+    """One object of a riff, in which everything that is made of it is kept."""
+    made = line("E2 G2 A2 B2 D3 E3 G3 A3", tempo=140)
+    requests = [replace(REQUEST, loop=loop, tempo=tempo) for loop in (False, True) for tempo in (110.0, 150.0)]
+    with memory.switched_off():
+        alone = [seen(plan_riff(made, request)) for request in requests]
+    assert in_four_threads(lambda request: seen(plan_riff(made, request)), requests * 4) == alone * 4
+
+
+def seen(made: Plan) -> tuple[object, ...]:
+    others = [(one.way, round(one.price, 9)) for event in made.events for one in event.alternatives]
+    return made.states, made.events, round(made.cost, 9), others
+
+
+def in_four_threads(work: Callable[[T], object], items: list[T]) -> list[object]:
+    """What comes of items that are worked on by threads that take turns as often as they can."""
     interval = sys.getswitchinterval()
     sys.setswitchinterval(1e-5)
     try:
         with ThreadPoolExecutor(4) as threads:
-            together = list(threads.map(lambda one: told(*one), asked * 3))
+            return list(threads.map(work, items))
     finally:
         sys.setswitchinterval(interval)
-    assert together == alone * 3

@@ -3,10 +3,20 @@ from __future__ import annotations
 import pytest
 
 from dromic.errors import RiffError
+from dromic.hands.profile import hands_named
 from dromic.music.grid import GridPlace
 from dromic.music.riff import Stroke
+from dromic.planner.planning import plan_riff
+from dromic.planner.request import Request
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS, school_named
-from dromic.schools.school import StrokeContext, StrokePair
+from dromic.schools.school import (
+    NOTHING_TO_SAY,
+    NotShownError,
+    School,
+    StrokeContext,
+    StrokePair,
+    Verdict,
+)
 from tests.helpers import line, not_none, plan, riff, strokes
 
 D, U = Stroke.DOWN, Stroke.UP
@@ -166,3 +176,37 @@ def test_sparse_prices_say_what_picking_would_cost() -> None:
     offered = {one.words: one.price for one in planned.events[1].alternatives}
     forced = plan(line("3:5 3:7!u 3:8", tempo=120), "sparse")
     assert offered["up stroke"] == pytest.approx(forced.cost - planned.cost)
+
+
+def ups_in_threes(context: StrokeContext) -> Verdict:
+    """Every third note of a bar is an up; only notes off the beat are asked for their number."""
+    if context.place.on_beat:
+        return NOTHING_TO_SAY
+    return Verdict((context.stroke is U) == (context.count % 3 == 2))
+
+
+def downs_when_slow(pair: StrokePair) -> Verdict:
+    return Verdict(pair.after is D if pair.gap_ms > 150 else pair.after is not pair.before)
+
+
+def test_a_school_is_shown_what_it_reads_and_nothing_has_to_be_declared() -> None:
+    school = School("threes", "Threes", "For a test.", on_stroke=ups_in_threes)
+    request = Request(hands_named("medium"), school)
+    made = line("6:0 6:0 6:0 6:0 6:0 6:0 6:0 6:0", meter="2/4", tempo=100)
+    played = strokes(plan_riff(made, request))
+    assert (played[1:4], played[5:]) == ("dud", "udd")
+
+
+def test_a_school_that_reads_the_time_is_shown_it() -> None:
+    school = School("slow", "Slow downs", "For a test.", on_pair=downs_when_slow)
+    request = Request(hands_named("medium"), school)
+    made = riff("| 6:0/8 6:0 6:0 6:0/16 6:0 6:0 6:0 r/8 |", meter="6/8", tempo=120)
+    assert strokes(plan_riff(made, request))[1:] == "dddudu"
+    assert strokes(plan_riff(made.at_tempo(40), request))[1:] == "dddddd"
+
+
+def test_reading_what_is_not_shown_is_an_error_of_the_planner() -> None:
+    with pytest.raises(NotShownError, match=r"^$"):
+        _ = StrokePair(D, U, 0, None).gap_ms
+    with pytest.raises(NotShownError, match=r"^$"):
+        _ = StrokeContext(D, GridPlace(0, 1), None).count
