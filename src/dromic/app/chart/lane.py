@@ -13,6 +13,12 @@ from dromic.planner.model import Model
 from dromic.planner.reasons import HandReason, Reason, reason_for
 
 Hint = Callable[[ChartLayout, Model, Column], str]
+Shows = Callable[[ChartLayout, float, float], object]
+
+
+def anything(layout: ChartLayout, _left: float, _right: float) -> object:
+    """What a lane shows that does not say it: it may show all of a layout, and is drawn anew for every one."""
+    return layout
 
 
 @dataclass(frozen=True)
@@ -35,6 +41,9 @@ class Lane:
         What it says between two notes, of the way to the second.
     printed : bool
         Whether it is on paper too.
+    shows : callable
+        What it shows between two places, beside the layout's frame: where that is equal, it is drawn the same, and
+        the picture is kept. A lane that leaves it is drawn anew for every layout, which is always right, and slow.
     exact_loads : bool
         Whether it shows how large loads are, and so looks otherwise at every tempo.
     """
@@ -46,6 +55,7 @@ class Lane:
     paint_labels: Callable[[Scene], None] | None = None
     on_the_way: Hint | None = None
     printed: bool = True
+    shows: Shows = anything
     exact_loads: bool = False
 
     @property

@@ -329,7 +329,7 @@ class ChartLayout:
         ends = self.width, self.columns[0].x, heats(self.columns[0].loads) if plan.loop else None
         bands = tuple((name, band.top, band.bottom) for name, band in self.bands.items())
         view = replace(self.view, tempo_ratio=1.0)
-        return self.zoom, view, neck, plan.instrument, plan.hand_mm, *ends, *bands
+        return self.zoom, view, neck, plan.instrument, plan.hand_mm, plan.task.swapped, *ends, *bands
 
     def drawn_between(self, left: float, right: float) -> tuple[object, ...]:
         """What the drawing between two places depends on beside the frame: what is equal is drawn the same.
@@ -360,8 +360,9 @@ class ChartLayout:
         return first, self.ticks(left, right), parts, harmony, room
 
     def loads_between(self, left: float, right: float) -> tuple[object, ...]:
-        """What the strip of the loads depends on between two places."""
-        return self.load_scale, *(one.loads for one in self.columns_between(left, right))
+        """As `drawn_between`, with the loads as they are."""
+        loads = (one.loads for one in self.columns_between(left, right))
+        return self.drawn_between(left, right), self.load_scale, *loads
 
     def _strokes_away(self, at: int, way: int, strokes: int) -> int:
         """The column so many strokes from another."""

@@ -151,6 +151,12 @@ def pixel_font(pixels: int, *, bold: bool = False) -> QFont:
     return font
 
 
+def dashed_from(left: float, line: QPen) -> float:
+    """Where a line has to begin so that its dashes go on in those of pictures that are drawn apart from it."""
+    period = sum(line.dashPattern()) * line.widthF()
+    return left // period * period if period else left
+
+
 def pen(color: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
     """Return a pen with round ends; it is shared, so copy it before changing it."""
     return _pen(color.rgba(), round(width, 2), style)

@@ -101,8 +101,8 @@ class Tiles:
             painter.drawPixmap(QPointF(number * TILE, top), tile.picture, part)
 
     def _shows(self, layout: ChartLayout, number: int) -> tuple[object, ...]:
-        shows = layout.drawn_between(*_ends(number))
-        return (*shows, layout.loads_between(*_ends(number))) if self._exact else shows
+        left, right = _ends(number)
+        return tuple(shows(layout, left, right) for shows in dict.fromkeys(lane.shows for lane in self._lanes))
 
     def _holds(self, layout: ChartLayout, number: int, ratio: float) -> bool:
         """Whether a tile is there and shows what it should."""

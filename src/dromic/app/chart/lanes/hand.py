@@ -207,4 +207,5 @@ LANE = Lane(
     _paint,
     _hand_hint,
     _paint_labels,
+    shows=ChartLayout.drawn_between,
 )

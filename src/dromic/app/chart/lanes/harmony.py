@@ -86,4 +86,5 @@ LANE = Lane(
     paint_harmony,
     _hint,
     _paint_label,
+    shows=ChartLayout.drawn_between,
 )

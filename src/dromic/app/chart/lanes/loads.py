@@ -8,7 +8,7 @@ from PyQt6.QtGui import QBrush, QColor
 from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane, reason_of
 from dromic.app.chart.layout import BARS_ROOM, GAP, ChartLayout, LaneSpace, View
-from dromic.app.chart.painting import GUTTER, Scene, gutter_label, pen
+from dromic.app.chart.painting import GUTTER, Scene, dashed_from, gutter_label, pen
 from dromic.hands.terms import LoadKind
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
@@ -37,8 +37,9 @@ def paint_loads(scene: Scene) -> None:
                 x = column.plate_x + (place - 1.5) * (BAR_WIDTH + 1.5)
                 _paint_bar(scene, x, value, kind)
     y = layout.load_y(1.0)
-    painter.setPen(pen(theme.color("hot"), 1.2, Qt.PenStyle.DashLine))
-    painter.drawLine(QPointF(scene.left, y), QPointF(right, y))
+    limit = pen(theme.color("hot"), 1.2, Qt.PenStyle.DashLine)
+    painter.setPen(limit)
+    painter.drawLine(QPointF(dashed_from(scene.left, limit), y), QPointF(right, y))
 
 
 def _paint_largest(scene: Scene, column: Column) -> None:
@@ -117,4 +118,5 @@ LANE = Lane(
     _load_hint,
     _paint_labels,
     exact_loads=True,
+    shows=ChartLayout.loads_between,
 )

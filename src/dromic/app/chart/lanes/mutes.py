@@ -70,4 +70,5 @@ LANE = Lane(
     _mute_hint,
     _paint_label,
     printed=False,
+    shows=ChartLayout.drawn_between,
 )

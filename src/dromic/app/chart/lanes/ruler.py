@@ -35,7 +35,8 @@ def _paint_seam(scene: Scene) -> None:
     if not layout.plan.loop:
         return
     color = scene.theme.load(layout.columns[0].loads.largest)
-    for x, words, sign in ((layout.seam_x, "back to the start", -1), (layout.columns[0].x - 8, "", 1)):
+    back = "back, other strokes" if layout.plan.task.swapped else "back to the start"
+    for x, words, sign in ((layout.seam_x, back, -1), (layout.columns[0].x - 8, "", 1)):
         if not scene.left - 150 <= x <= scene.right + 150:
             continue
         painter.setPen(pen(color, 1.6, Qt.PenStyle.DashLine))
@@ -79,4 +80,5 @@ LANE = Lane(
     "Bars and beats, with the names of phrases above them",
     paint_ruler,
     _ruler_hint,
+    shows=ChartLayout.drawn_between,
 )

@@ -233,4 +233,5 @@ LANE = Lane(
     _string_hint,
     _paint_string_names,
     on_the_way=_way_hint,
+    shows=ChartLayout.drawn_between,
 )

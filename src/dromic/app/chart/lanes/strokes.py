@@ -95,4 +95,5 @@ LANE = Lane(
     paint_strokes,
     _stroke_hint,
     _paint_label,
+    shows=ChartLayout.drawn_between,
 )

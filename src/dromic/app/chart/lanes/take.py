@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
 from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace, View
-from dromic.app.chart.painting import Scene, gutter_label, pen
+from dromic.app.chart.painting import Scene, dashed_from, gutter_label, pen
 from dromic.listening.take import End, State, TakeNote
 from dromic.planner.model import Model
 from dromic.planner.plan import Plan
@@ -36,8 +36,9 @@ def paint_take(scene: Scene) -> None:
         (0.0, Qt.PenStyle.SolidLine),
     ):
         y = _y(layout, ms)
-        painter.setPen(pen(theme.color("faint" if ms else "string"), 1.0, style))
-        painter.drawLine(QPointF(scene.left, y), QPointF(right, y))
+        level = pen(theme.color("faint" if ms else "string"), 1.0, style)
+        painter.setPen(level)
+        painter.drawLine(QPointF(dashed_from(scene.left, level), y), QPointF(right, y))
     for column in scene.columns:
         if column.step < len(layout.view.take):
             notes = layout.view.take[column.step]
@@ -170,4 +171,5 @@ LANE = Lane(
     _take_hint,
     _paint_labels,
     printed=False,
+    shows=ChartLayout.drawn_between,
 )
