@@ -51,8 +51,7 @@ def difference(one: QImage, two: QImage) -> int:
     assert one.size() == two.size()
     parts = []
     for image in (one, two):
-        bits = not_none(image.bits())
-        bits.setsize(image.sizeInBytes())
+        bits = not_none(image.constBits()).asstring(image.sizeInBytes())
         parts.append(np.frombuffer(bits, dtype=np.uint8).astype(np.int64))
     return int(np.abs(parts[0] - parts[1]).max())
 

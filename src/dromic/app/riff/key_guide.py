@@ -88,6 +88,7 @@ GUIDE: dict[Moment, tuple[tuple[str, Lines], ...]] = {
                 (".b1 .b2 .r", "bend half, whole; release"),
                 (".g .t .v .l", "grace, tie, vibrato, let ring"),
                 ("!d !u @3 ^5", "lock down, up, finger 3, position 5"),
+                ("!m !h", "lock plucked by the middle finger, or slurred"),
             ),
         ),
         (
