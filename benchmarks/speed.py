@@ -36,7 +36,7 @@ from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
-from dromic.planner.solution import solve
+from dromic.planner.solving.solution import solve
 from dromic.schools.registry import SCHOOLS, school_named
 from dromic.schools.school import School
 

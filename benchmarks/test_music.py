@@ -10,8 +10,8 @@ from pytest_benchmark.fixture import BenchmarkFixture
 from benchmarks.timing import planned, seconds
 from dromic.app.coverage.measured import one_drill
 from dromic.app.vary.work import ORDER, in_turn
-from dromic.planner.plan_harmony import harmony_of
 from dromic.planner.planning import plan_riff
+from dromic.planner.told.plan_harmony import harmony_of
 from dromic.practice.coverage.cells import Cell, Table, cells_of_table
 from dromic.practice.excerpt import request_like
 from dromic.practice.vary.variants import Varied, once

@@ -30,11 +30,11 @@ from dromic.music.riff import Note, Riff
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.problem import Problem, Setting
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
-from dromic.planner.search import forward_sums, traced
-from dromic.planner.steps import task_of
+from dromic.planner.search.chains import forward_sums, traced
+from dromic.planner.solving.problem import Problem, Setting
+from dromic.planner.task.task import task_of
 from dromic.schools.registry import school_named
 
 REQUEST = Request(hands_named("medium"), school_named("least-motion"))

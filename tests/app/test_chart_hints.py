@@ -15,7 +15,7 @@ from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow
 from dromic.listening.take import End, State, TakeNote
 from dromic.planner.plan import Plan
-from dromic.planner.reasons import model_of
+from dromic.planner.told.reasons import model_of
 from tests.helpers import not_none, plan, riff
 
 LOADS = next(lane for lane in LANES if lane.name == "load")

@@ -32,14 +32,14 @@ from dromic.errors import DromicError
 from dromic.hands.learning import weights
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
-from dromic.planner.efforts import efforts_between
+from dromic.planner.costs.efforts import efforts_between
 from dromic.planner.planning import planned, reports_of
-from dromic.planner.problem import Problem
 from dromic.planner.request import Request
-from dromic.planner.search import Chain, DeadEndError, least_sum
-from dromic.planner.search import Path as BestPath
-from dromic.planner.solution import Solution, solve
-from dromic.planner.state import State
+from dromic.planner.search.chains import Chain, DeadEndError, least_sum
+from dromic.planner.search.chains import Path as BestPath
+from dromic.planner.solving.problem import Problem
+from dromic.planner.solving.solution import Solution, solve
+from dromic.planner.task.state import State
 from dromic.schools.registry import school_named
 from tests.checks.player_cases import LETTERS, Case, Wanted, cases_of, judged, played
 

@@ -21,12 +21,12 @@ from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Riff
-from dromic.planner.freed_places import as_pitches
 from dromic.planner.locking import with_alternative, with_plan
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.play_learning import HABITS, Habit, proposals, with_weights
 from dromic.planner.request import Request
+from dromic.planner.task.freed_places import as_pitches
 from dromic.schools.registry import school_named
 from tests.helpers import riff
 

@@ -92,7 +92,8 @@ def _faults(node: ast.AST, lines: Sequence[str]) -> Iterator[tuple[int, int, int
     elif isinstance(node, ast.BinOp) and type(node.op) in REASONED:
         yield from _between(node.left, node.right, REASONED[type(node.op)], lines)
     elif isinstance(node, ast.BoolOp) and len(node.values) == 2:
-        yield from _between(*node.values, "or" if isinstance(node.op, ast.And) else "and", lines)
+        one, two = node.values
+        yield from _between(one, two, "or" if isinstance(node.op, ast.And) else "and", lines)
     elif isinstance(node, ast.Constant) and node.end_col_offset is not None:
         value = node.value
         new = ""

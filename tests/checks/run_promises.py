@@ -21,9 +21,9 @@ from dromic.memory import switched_off
 from dromic.planner.locking import decided_in_full, with_alternative
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
+from dromic.planner.told.reasons import model_of, reason_for
 from tests.checks.promise_riffs import Promised, edited, promised
 
 SAME = 1e-9

@@ -10,8 +10,8 @@ import numpy as np
 from ortools.sat.python import cp_model
 
 from dromic.arrays import Floats
-from dromic.planner.moves import Moves
-from dromic.planner.problem import Problem
+from dromic.planner.search.moves import Moves
+from dromic.planner.solving.problem import Problem
 
 SCALE = 1_000_000
 

@@ -10,11 +10,11 @@ from dromic.errors import NoPlanError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
 from dromic.music.riff import Riff
-from dromic.planner.problem import Problem
 from dromic.planner.request import Request
-from dromic.planner.search import DeadEndError
-from dromic.planner.solution import solve
-from dromic.planner.tied_repeats import FoldedProblem
+from dromic.planner.search.chains import DeadEndError
+from dromic.planner.solving.problem import Problem
+from dromic.planner.solving.solution import solve
+from dromic.planner.solving.tied_repeats import FoldedProblem
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.checks.solver import best_by_solver
 from tests.checks.test_graph_library import problem_of

@@ -16,9 +16,9 @@ from dromic.hands.profile import Hands
 from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
-from dromic.planner.problem import Problem, Setting
-from dromic.planner.search import DeadEndError
-from dromic.planner.steps import task_of
+from dromic.planner.search.chains import DeadEndError
+from dromic.planner.solving.problem import Problem, Setting
+from dromic.planner.task.task import task_of
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.strategies import pitch_lines, short_lines
 

@@ -13,8 +13,8 @@ from dromic.planner.limits import Limits
 from dromic.planner.locking import decided_in_full, with_alternative
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.request import Request
+from dromic.planner.told.reasons import model_of, reason_for
 from dromic.schools.registry import school_named
 from tests import helpers
 from tests.checks.run_promises import tried

@@ -13,7 +13,7 @@ import pytest
 from dromic.errors import NoPlanError
 from dromic.hands.constants import LowFrets, SameFret
 from dromic.hands.profile import hands_named
-from dromic.planner.reasons import reason_for
+from dromic.planner.told.reasons import reason_for
 from tests.helpers import fingers, line, not_none, places, plan, riff, strokes
 
 FRETS = [3, 5, 7, 9]

@@ -13,7 +13,7 @@ from dromic.hands.profile import Hands
 from dromic.hands.shapes import find_shapes
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Place
-from dromic.planner.reasons import model_of, reason_for
+from dromic.planner.told.reasons import model_of, reason_for
 from tests.helpers import plan, riff, strokes
 
 GUITAR, HAND = instrument_named("guitar-6"), Hands().fretting

@@ -20,7 +20,7 @@ from dromic.music.riff import Event, Note, Place
 from dromic.music.scales import FORMULAS, Scale, formula_named, outside
 from dromic.music.timeline import timeline
 from dromic.music.tones import Tone, parse_tone
-from dromic.planner.plan_harmony import harmony_of, key_of
+from dromic.planner.told.plan_harmony import harmony_of, key_of
 from tests.helpers import not_none, plan, riff
 
 ROOTS = ["C", "F#", "Bb", "Eb", "G", "C#", "Ab"]

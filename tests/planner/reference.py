@@ -25,7 +25,7 @@ from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Gain, Locks, Mark, Note, Place, Riff
 from dromic.music.timeline import TimedEvent, timeline, total_played
-from dromic.planner.sounding import sound_of
+from dromic.planner.task.sounding import sound_of
 from dromic.schools.registry import school_named
 
 DOWN, UP = 1, -1

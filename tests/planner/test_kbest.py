@@ -16,13 +16,13 @@ from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
 from dromic.planner.compare import compare_schools
-from dromic.planner.kbest import labels_of
-from dromic.planner.moves import Moves
 from dromic.planner.plan import Objective
 from dromic.planner.planning import best_plans_of
 from dromic.planner.request import Request
-from dromic.planner.solution import solve
-from dromic.planner.state import State
+from dromic.planner.search.moves import Moves
+from dromic.planner.solving.kbest import labels_of
+from dromic.planner.solving.solution import solve
+from dromic.planner.task.state import State
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import line, not_none, plan, riff
 from tests.planner.reference import Reference

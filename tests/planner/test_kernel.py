@@ -21,6 +21,7 @@ from dromic.hands.profile import hands_named
 from dromic.hands.style import PLAIN
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Riff
+from dromic.planner.costs.layers import LayeredMoves
 from dromic.planner.kernel import COMPILED, JoinedMoves, plain
 from dromic.planner.kernel.inputs import (
     EffortCurve,
@@ -33,14 +34,13 @@ from dromic.planner.kernel.inputs import (
     Side,
     Timing,
 )
-from dromic.planner.layers import LayeredMoves
-from dromic.planner.loops import through_loop
-from dromic.planner.moves import Moves, TableMoves
-from dromic.planner.problem import Problem, Setting
 from dromic.planner.request import Request
-from dromic.planner.search import Chain, both_passes
-from dromic.planner.solution import solve
-from dromic.planner.steps import task_of
+from dromic.planner.search.chains import Chain, both_passes
+from dromic.planner.search.loops import through_loop
+from dromic.planner.search.moves import Moves, TableMoves
+from dromic.planner.solving.problem import Problem, Setting
+from dromic.planner.solving.solution import solve
+from dromic.planner.task.task import task_of
 from dromic.schools.registry import school_named
 from tests.helpers import line
 from tests.strategies import moved_figures, pitch_lines, short_lines

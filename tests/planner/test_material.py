@@ -22,8 +22,8 @@ from dromic.hands.profile import Hands, hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan, StrokeKind
 from dromic.planner.planning import plan_riff
-from dromic.planner.reasons import Reason, reason_for
 from dromic.planner.request import Request
+from dromic.planner.told.reasons import Reason, reason_for
 from dromic.schools.registry import school_named
 from tests.helpers import fingers, line, not_none, plan, riff, strokes
 

@@ -16,9 +16,9 @@ from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Locks, Mark, Riff, Stroke
 from dromic.planner.planning import plan_riff
-from dromic.planner.reasons import model_of, reason_for, stretch_words
 from dromic.planner.request import Request
-from dromic.planner.why import why
+from dromic.planner.told.reasons import model_of, reason_for, stretch_words
+from dromic.planner.told.why import why
 from dromic.schools.registry import SCHOOLS, school_named
 from dromic.schools.school import PICK
 from tests.helpers import fingers, line, not_none, places, plan, riff, strokes
@@ -75,7 +75,7 @@ def test_a_loop_of_an_odd_number_of_strokes_goes_round_in_two_rounds() -> None:
     odd = plan(line("6:0 6:0 6:3"), "strict-alternate", loop=True)
     assert strokes(odd) == "dud"
     assert odd.task.swapped
-    assert odd.warnings == ("round and round, every second time has the other strokes",)
+    assert odd.warnings == ("going round the loop, every second time has the other strokes",)
     assert strokes(plan(line("6:0 6:0 6:3!u"), "strict-alternate", loop=True)) == "udu"
     assert plan(line("6:0"), "economy", loop=True).task.swapped
 

@@ -27,9 +27,9 @@ from dromic.music.riff import Note, Riff, Stroke
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.reasons import model_of, reason_for
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
+from dromic.planner.told.reasons import model_of, reason_for
 from dromic.planner.ways import OtherStroke
 from dromic.schools.registry import school_named
 from tests.helpers import line, not_none, pitch_of

@@ -7,7 +7,7 @@ import pytest
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.hands.picking import PICK
 from dromic.instrument.presets import instrument_named
-from dromic.planner.school_profile import asks, made_for_others, worst_spots
+from dromic.planner.told.school_profile import asks, made_for_others, worst_spots
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import plan
 

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dromic.planner.loops import closed_path
-from dromic.planner.moves import TableMoves
-from dromic.planner.search import Chain, DeadEndError, backward_sums, both_passes, forward_sums, least_sum
-from dromic.planner.solving import Solver
+from dromic.planner.search.chains import Chain, DeadEndError, backward_sums, both_passes, forward_sums, least_sum
+from dromic.planner.search.loops import closed_path
+from dromic.planner.search.moves import TableMoves
+from dromic.planner.search.solver import Solver
 
 Arrays = tuple[list[np.ndarray], list[np.ndarray], list[np.ndarray]]
 NUMBERS = st.one_of(st.integers(0, 6).map(float), st.just(np.inf))

@@ -9,7 +9,7 @@ from dromic.hands.grips import Grip
 from dromic.hands.profile import Hands
 from dromic.hands.terms import spot_words
 from dromic.instrument.presets import instrument_named
-from dromic.planner.muting import Attack, mutes_at
+from dromic.planner.told.muting import Attack, mutes_at
 from tests.helpers import line, plan, riff
 
 NINE_KINDS = [

@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from dromic.errors import NoPlanError
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Riff
-from dromic.planner.moves import TableMoves
-from dromic.planner.phrase_takes import repeated_phrases
 from dromic.planner.plan import Plan
-from dromic.planner.search import Chain
-from dromic.planner.tied_repeats import RepeatClosure
+from dromic.planner.search.chains import Chain
+from dromic.planner.search.moves import TableMoves
+from dromic.planner.solving.tied_repeats import RepeatClosure
+from dromic.planner.task.phrase_takes import repeated_phrases
 from dromic.planner.ways import OtherFinger
 from tests.helpers import not_none, plan, riff, strokes
 

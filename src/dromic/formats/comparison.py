@@ -8,7 +8,7 @@ from typing import Any
 from dromic.formats.plan_json import plan_as_dict
 from dromic.planner.compare import Comparison
 from dromic.planner.plan import Plan
-from dromic.planner.totals import TOTALS
+from dromic.planner.told.totals import TOTALS
 
 _TOTALS = tuple(total for total in TOTALS.values() if total.column)
 _COLUMNS = (

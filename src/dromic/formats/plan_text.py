@@ -14,7 +14,7 @@ from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.families import Family
 from dromic.planner.plan import Objective, Plan, PlannedEvent
-from dromic.planner.totals import TOTALS
+from dromic.planner.told.totals import TOTALS
 
 WIDTH = 100
 _MOST_DASHES = 9

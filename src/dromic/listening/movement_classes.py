@@ -7,7 +7,7 @@ from types import MappingProxyType
 
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan
-from dromic.planner.state import State
+from dromic.planner.task.state import State
 
 WORDS: Mapping[str, str] = MappingProxyType(
     {

@@ -12,10 +12,10 @@ from dromic.memory import Stages
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.problem import Watch
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
-from dromic.planner.sounding import sound_of
+from dromic.planner.solving.problem import Watch
+from dromic.planner.task.sounding import sound_of
 from dromic.schools.registry import SCHOOLS
 
 MOST_KEPT_EVENTS = 300

@@ -14,15 +14,15 @@ from itertools import pairwise
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
-from dromic.planner.limited import best_within
 from dromic.planner.limits import Limits, strings_words
 from dromic.planner.plan import Ceilings, Plan
 from dromic.planner.planning import planned
-from dromic.planner.problem import Problem, Watch
 from dromic.planner.request import Request
-from dromic.planner.search import Path
-from dromic.planner.solution import Solution, solve
-from dromic.planner.state import State
+from dromic.planner.search.chains import Path
+from dromic.planner.solving.limited import best_within
+from dromic.planner.solving.problem import Problem, Watch
+from dromic.planner.solving.solution import Solution, solve
+from dromic.planner.task.state import State
 
 WIDTHS = (4, 5, 7, 10)
 LEAST_OTHER_PLACES = 0.25

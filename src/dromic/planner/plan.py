@@ -14,8 +14,8 @@ from dromic.hands.terms import LoadKind
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Mark, Place, Riff, Stroke
 from dromic.music.timeline import TimedEvent
-from dromic.planner.state import State
-from dromic.planner.steps import Task
+from dromic.planner.task.state import Loads, State
+from dromic.planner.task.task import Task
 from dromic.planner.ways import Alternative
 from dromic.schools.school import School
 
@@ -32,27 +32,6 @@ class StrokeKind(StrEnum):
 
     REST = "rest"
     FREE = "free"
-
-
-@dataclass(frozen=True)
-class Loads:
-    """Time needed over time there is, on the way to a note."""
-
-    pick: float = 0.0
-    fret: float = 0.0
-    sync: float = 0.0
-
-    @property
-    def largest(self) -> float:
-        """The largest of the three."""
-        return max(self.pick, self.fret, self.sync)
-
-    @property
-    def kind(self) -> LoadKind:
-        """Which of the three is the largest."""
-        if self.sync >= self.largest:
-            return LoadKind.SYNC
-        return LoadKind.PICK if self.pick >= self.fret else LoadKind.FRET
 
 
 @dataclass(frozen=True)
@@ -190,7 +169,7 @@ class Plan:
     limits : tuple of Limit
         The transitions with the largest load, in order.
     totals : mapping of str to float
-        By the keys of `dromic.planner.totals`.
+        By the keys of `dromic.planner.told.totals`.
     """
 
     riff: Riff

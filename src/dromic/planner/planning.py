@@ -8,23 +8,23 @@ from dataclasses import dataclass, replace
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
-from dromic.planner.conflicts import played_against
-from dromic.planner.kbest import PlanRanking
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
+from dromic.planner.costs.swapped_rounds import swapped_state
+from dromic.planner.costs.transitions import Transition, TransitionReport, reports
 from dromic.planner.plan import Objective, Offers, Plan
-from dromic.planner.prices import Prices, PricesOfForms
-from dromic.planner.problem import Watch
+from dromic.planner.prices.prices import Prices, PricesOfForms
 from dromic.planner.request import Request
-from dromic.planner.solution import Solution, solve
-from dromic.planner.state import State
-from dromic.planner.steps import Link
-from dromic.planner.summary import ceilings_of, limits_of, planned_events
-from dromic.planner.swapped_rounds import swapped_state
-from dromic.planner.totals import totals_of
-from dromic.planner.transitions import Transition, TransitionReport, reports
+from dromic.planner.solving.conflicts import played_against
+from dromic.planner.solving.kbest import PlanRanking
+from dromic.planner.solving.problem import Watch
+from dromic.planner.solving.solution import Solution, solve
+from dromic.planner.task.state import State
+from dromic.planner.task.task import Link
+from dromic.planner.told.summary import ceilings_of, limits_of, planned_events
+from dromic.planner.told.totals import totals_of
 from dromic.schools.school import School
 
-SWAPPED = "round and round, every second time has the other strokes"
+SWAPPED = "going round the loop, every second time has the other strokes"
 
 
 def plan_riff(

@@ -17,12 +17,12 @@ from dromic.hands.learning import Example, changed, fitted, weights
 from dromic.hands.profile import OWN, Hands
 from dromic.hands.terms import TERMS
 from dromic.music.riff import NO_LOCKS, Place, Riff
-from dromic.planner.efforts import efforts_between
+from dromic.planner.costs.efforts import efforts_between
 from dromic.planner.plan import Objective, Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.reasons import model_of
 from dromic.planner.request import Freedom, Request
-from dromic.planner.state import State
+from dromic.planner.task.state import State
+from dromic.planner.told.reasons import model_of
 
 ROUNDS = 4
 RELUCTANCE = 0.004

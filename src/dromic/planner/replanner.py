@@ -9,9 +9,9 @@ from dromic.memory import Stages
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import planned, with_prices
-from dromic.planner.problem import Watch
 from dromic.planner.request import Request
-from dromic.planner.solution import Solution, solve
+from dromic.planner.solving.problem import Watch
+from dromic.planner.solving.solution import Solution, solve
 
 
 class Replanner:

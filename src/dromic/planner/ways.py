@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from dromic.music.riff import Place, Stroke
-from dromic.planner.state import State
+from dromic.planner.task.state import State
 
 
 class WayKind(StrEnum):

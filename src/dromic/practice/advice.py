@@ -9,8 +9,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dromic.hands.terms import LoadKind
-from dromic.planner.plan import Loads, Plan
-from dromic.planner.reasons import reason_for
+from dromic.planner.plan import Plan
+from dromic.planner.task.state import Loads
+from dromic.planner.told.reasons import reason_for
 from dromic.practice.ladder import Ladder, Range, around, ladder_for
 
 MOST_SPOTS = 5

@@ -14,7 +14,7 @@ from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Locks, Mark, Note, Phrase, Place, Riff
 from dromic.planner.locking import decided
 from dromic.planner.plan import Plan
-from dromic.planner.state import State
+from dromic.planner.task.state import State
 from dromic.practice.ladder import Range
 from dromic.practice.splits import place_of
 

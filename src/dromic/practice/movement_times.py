@@ -10,7 +10,7 @@ import numpy as np
 from dromic.arrays import Floats
 from dromic.hands.factors import FACTOR_OF, FACTORS
 from dromic.planner.plan import Plan
-from dromic.planner.reasons import model_of, report_to
+from dromic.planner.told.reasons import model_of, report_to
 from dromic.practice.movement import movement_and_gap, movement_key, of_hand
 
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import overload
 
 from dromic.app.heat import heat
-from dromic.planner.plan import Loads, Plan, PlannedEvent
+from dromic.planner.plan import Plan, PlannedEvent
+from dromic.planner.task.state import Loads
 
 PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 

@@ -9,8 +9,8 @@ from dromic.app.chart.columns import PLATE_WIDTH, Column
 from dromic.app.chart.layout import ChartLayout, LaneSpace
 from dromic.app.chart.painting import Scene
 from dromic.hands.terms import LoadKind
-from dromic.planner.model import Model
-from dromic.planner.reasons import HandReason, Reason, reason_for
+from dromic.planner.costs.model import Model
+from dromic.planner.told.reasons import HandReason, Reason, reason_for
 
 Hint = Callable[[ChartLayout, Model, Column], str]
 Shows = Callable[[ChartLayout, float, float], object]

@@ -22,7 +22,7 @@ from dromic.arrays import Floats
 from dromic.listening.take import TakeNote
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan
-from dromic.planner.plan_harmony import Harmony, harmony_of
+from dromic.planner.told.plan_harmony import Harmony, harmony_of
 
 MARGIN = 18.0
 SPARE, LEAST_ROOM, LEAST_FIELD = 6.0, 150.0, 70.0

@@ -17,9 +17,9 @@ from dromic.app.chart.painting import GUTTER, Scene
 from dromic.app.chart.tiles import Tiles
 from dromic.app.theme import Theme
 from dromic.listening.take import TakeNote
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
-from dromic.planner.reasons import model_of, what_words
+from dromic.planner.told.reasons import model_of, what_words
 
 LEAST_ZOOM, MOST_ZOOM = 0.2, 1200.0
 ZOOM_STEP = 1.25

@@ -34,7 +34,7 @@ from dromic.planner.compare import SchoolPlans, in_one_style
 from dromic.planner.locking import differing, with_plan
 from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
-from dromic.planner.school_profile import asks, worst_spots
+from dromic.planner.told.school_profile import asks, worst_spots
 from dromic.schools.registry import SCHOOLS
 
 PATH_WIDTH, NAME_WIDTH, ROW_HEIGHT = 112, 150, 42

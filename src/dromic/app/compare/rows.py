@@ -16,7 +16,7 @@ from dromic.planner.plan import Plan
 from dromic.planner.plan_settings import PlanSettings
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Freedom
-from dromic.planner.school_profile import made_for_others
+from dromic.planner.told.school_profile import made_for_others
 from dromic.schools.registry import SCHOOLS, school_named
 
 WAYS = 5

@@ -14,8 +14,8 @@ from dromic.app.compare.paint import paint_neck, paint_path
 from dromic.app.compare.rows import WAY, CompareRow
 from dromic.app.theme import Theme
 from dromic.planner.plan import Plan
-from dromic.planner.school_profile import worst_spots
-from dromic.planner.totals import TOTALS, Total
+from dromic.planner.told.school_profile import worst_spots
+from dromic.planner.told.totals import TOTALS, Total
 
 SORT_ROLE = Qt.ItemDataRole.UserRole + 1
 ROW_ROLE = Qt.ItemDataRole.UserRole + 2

@@ -12,8 +12,8 @@ from dromic.music.keys import Key
 from dromic.music.riff import Riff
 from dromic.music.tones import Tone
 from dromic.planner.plan import Plan
-from dromic.planner.plan_harmony import key_of
 from dromic.planner.request import Request
+from dromic.planner.told.plan_harmony import key_of
 from dromic.practice.coverage.cells import Cell
 from dromic.practice.coverage.compound import Compound, compound_drill
 from dromic.practice.coverage.coverage import Coverage, coverage_of, coverage_of_reps, needs_of

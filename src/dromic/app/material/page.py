@@ -31,8 +31,8 @@ from dromic.music.riff import Riff
 from dromic.music.scales import FORMULAS
 from dromic.music.tones import Tone
 from dromic.planner.limits import ANY
-from dromic.planner.plan_harmony import key_of
 from dromic.planner.request import Request
+from dromic.planner.told.plan_harmony import key_of
 from dromic.practice.material.catalogue import AIMS, Serving, material, serving
 from dromic.practice.material.pieces import Asked, Family, Material
 

@@ -16,7 +16,7 @@ from dromic.hands.picking import PICK
 from dromic.hands.posture import spread_on
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan, StrokeKind
-from dromic.planner.state import State
+from dromic.planner.task.state import State
 
 # Of the time between two notes: when fingers set out and arrive, and when those that are done lift.
 SETS_OUT, ARRIVES, LIFTS = 0.45, 0.97, 0.6

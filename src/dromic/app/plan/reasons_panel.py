@@ -20,13 +20,13 @@ from dromic.app.theme import Theme
 from dromic.hands.picking import PICK
 from dromic.hands.terms import spot_words
 from dromic.music.riff import stroke_words
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Mute, Plan
-from dromic.planner.plan_harmony import Harmony, harmony_of
-from dromic.planner.reasons import HandReason, Reason, ToldTerm, model_of, reason_for, stretch_words
-from dromic.planner.step import Step
+from dromic.planner.task.step import Step
+from dromic.planner.told.plan_harmony import Harmony, harmony_of
+from dromic.planner.told.reasons import HandReason, Reason, ToldTerm, model_of, reason_for, stretch_words
+from dromic.planner.told.why import Why, why
 from dromic.planner.ways import Alternative
-from dromic.planner.why import Why, why
 
 PANEL_LEAST, PANEL_WIDTH = 236, 330
 KEYED = 9

@@ -14,9 +14,9 @@ from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
-from dromic.planner.plan_harmony import harmony_of
 from dromic.planner.replanner import Replanner
 from dromic.planner.request import Request
+from dromic.planner.told.plan_harmony import harmony_of
 
 PAUSE_MS = 120
 AT_ONCE_S = 0.25

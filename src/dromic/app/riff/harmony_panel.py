@@ -14,7 +14,7 @@ from dromic.music.chords import parse_sign
 from dromic.music.editing import set_sign
 from dromic.music.keys import parse_key
 from dromic.planner.plan import Plan
-from dromic.planner.plan_harmony import Harmony, harmony_of
+from dromic.planner.told.plan_harmony import Harmony, harmony_of
 
 MOST_TOLD = 12
 

@@ -18,8 +18,8 @@ from dromic.music.keys import Key
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.riff import LEGATO_MARKS, NO_LOCKS, Bar, Event, Locks, Mark, Note, Place, Riff
 from dromic.planner.plan import Plan
-from dromic.planner.plan_harmony import Harmony, harmony_of
-from dromic.planner.state import State
+from dromic.planner.task.state import State
+from dromic.planner.told.plan_harmony import Harmony, harmony_of
 
 MOST_NOTES = 400
 WIDEST_SLUR = 4

@@ -10,7 +10,7 @@ from dromic.errors import NoPlanError, RiffError
 from dromic.music.riff import Riff, stroke_words
 from dromic.planner.plan import Ceilings, Plan
 from dromic.planner.planning import plan_riff
-from dromic.planner.state import State
+from dromic.planner.task.state import State
 from dromic.practice.excerpt import request_like
 from dromic.practice.movement import movement_and_gap, movements
 from dromic.practice.vary import by_chord, by_degrees, by_keys, by_order, by_rhythm, by_strings, easier

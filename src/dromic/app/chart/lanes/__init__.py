@@ -11,7 +11,7 @@ from dromic.app.chart.lane import Lane, place_hint
 from dromic.app.chart.lanes import hand, harmony, loads, mutes, ruler, strings, strokes, take
 from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout, View
 from dromic.app.chart.painting import GUTTER, Scene
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
 LANES: tuple[Lane, ...] = (
@@ -76,7 +76,7 @@ def hint(layout: ChartLayout, model: Model, x: float, y: float) -> str:
     ----------
     layout : ChartLayout
     model : Model
-        The plan's own (see `dromic.planner.reasons.model_of`).
+        The plan's own (see `dromic.planner.told.reasons.model_of`).
     x, y : float
         In the chart's coordinates.
     """

@@ -25,7 +25,7 @@ from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
 from dromic.app.heat import heat
 from dromic.hands.terms import LoadKind
 from dromic.music.riff import Mark
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
 FINGER = 8.5

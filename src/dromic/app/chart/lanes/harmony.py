@@ -8,7 +8,7 @@ from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
 from dromic.app.chart.layout import GAP, PLATE_ROOM, ChartLayout, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, pen
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
 CHORD_ROW, DEGREE_ROW, MOST_DEGREES = 18.0, 17.0, 3

@@ -10,7 +10,7 @@ from dromic.app.chart.lane import Lane, reason_of
 from dromic.app.chart.layout import BARS_ROOM, GAP, ChartLayout, LaneSpace, View
 from dromic.app.chart.painting import GUTTER, Scene, dashed_from, gutter_label, pen
 from dromic.hands.terms import LoadKind
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
 BAR_WIDTH = 6.0

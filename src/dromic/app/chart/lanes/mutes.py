@@ -8,9 +8,9 @@ from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
 from dromic.app.chart.layout import GAP, MUTE_ROW, ChartLayout, Detail, LaneSpace, View
 from dromic.app.chart.painting import Scene, gutter_label, pen
-from dromic.planner.model import Model
-from dromic.planner.muting import LIFTING, PALM, SIDE_OF_THUMB, THUMB, TIP
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan, PlannedEvent
+from dromic.planner.told.muting import LIFTING, PALM, SIDE_OF_THUMB, THUMB, TIP
 
 
 def paint_mutes(scene: Scene) -> None:

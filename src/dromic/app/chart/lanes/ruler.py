@@ -8,7 +8,7 @@ from dromic.app.chart.columns import Column
 from dromic.app.chart.lane import Lane
 from dromic.app.chart.layout import ChartLayout, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, pen
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 
 RULER_HEIGHT = 40.0
 

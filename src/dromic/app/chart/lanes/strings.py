@@ -18,9 +18,9 @@ from dromic.app.heat import HOT_FROM, heat
 from dromic.hands.terms import LoadKind, spot_words
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import MARK_WORDS, Mark
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import PlannedNote
-from dromic.planner.reasons import what_words
+from dromic.planner.told.reasons import what_words
 
 LABEL_HEIGHT = 12.0
 BRIDGE = 5.0

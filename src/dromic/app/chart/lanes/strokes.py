@@ -12,7 +12,7 @@ from dromic.app.chart.lane import Lane, reason_of
 from dromic.app.chart.layout import SIGN_ROOM, ChartLayout, Detail, LaneSpace
 from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
 from dromic.music.riff import MARK_WORDS, Mark, Stroke, stroke_words
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import PlannedEvent, StrokeKind
 
 STROKES_HEIGHT, ACCENT_ROOM = 34.0, 30.0

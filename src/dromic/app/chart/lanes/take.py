@@ -13,7 +13,7 @@ from dromic.app.chart.lane import Lane
 from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace, View
 from dromic.app.chart.painting import Scene, dashed_from, gutter_label, pen
 from dromic.listening.take import End, State, TakeNote
-from dromic.planner.model import Model
+from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
 HEIGHT, ENDS_ROW = 118.0, 18.0

@@ -1,0 +1,374 @@
+"""Every way of fretting each step.
+
+A fretted note can be taken by finger i with the hand up to two frets below or one above the position that
+gives each finger its own fret, as far as stretch and crowding allow. While an open string sounds, the hand
+is where the notes before may have had it, wherever and with whichever finger they are played.
+
+Grips are ordered thinnest string first, then by fret, finger and position, so that ties always break the same way.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.errors import NoPlanError
+from dromic.hands.constants import FrettingHand
+from dromic.hands.grips import Grip, Grips, ordered
+from dromic.hands.possible_moves import MOST_FLIGHT
+from dromic.hands.posture import reach_mm
+from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes
+from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo, Stages, cache
+from dromic.music.pitch import Pitch, pitch_name
+from dromic.music.riff import Mark, Note, Place
+from dromic.planner.task.ringing import CannotRingError
+from dromic.planner.task.step import Step
+
+Homes = tuple[tuple[int, int], ...]
+Reach = tuple[frozenset[int], bool]
+LITTLE = 4
+MOST_REMEMBERED = 20_000
+OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
+
+
+def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ...]:
+    """Return the places where a note of a step can be played.
+
+    Raises
+    ------
+    NoPlanError
+        When there is none on this instrument.
+    """
+    if isinstance(note.target, Place):
+        place = note.target
+        if place.string <= instrument.strings and place.fret <= instrument.top_fret:
+            return (place,)
+        raise NoPlanError(
+            f"{step.words}: {instrument.name} has {instrument.strings} strings and {instrument.top_fret} frets "
+            "to play on; choose another instrument or another place",
+            event_index=step.moment.event_index,
+        )
+    midi = note.target.midi
+    places = instrument.places(midi)
+    if not places:
+        raise NoPlanError(
+            f"{step.words}: {pitch_name(midi)} cannot be played on {instrument.name} in this tuning, which "
+            f"reaches from {pitch_name(instrument.lowest)} to {pitch_name(instrument.highest)}; "
+            "move the note by an octave or choose another instrument",
+            event_index=step.moment.event_index,
+        )
+    return places
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a hand is asked to hold: all of a step that its grips depend on.
+
+    Parameters
+    ----------
+    places : tuple of tuple of Place
+        Where each note can be played, those that are struck first, then those held on from before.
+    fingers : tuple of int or None
+        The finger that each is locked to.
+    struck : int
+        How many notes are struck.
+    position : int or None
+        Where the hand is locked to be.
+    tapped, trill, needs_finger : bool
+        As of the step.
+    slurred : bool
+        Whether it is slid or hammered to, which no open string is.
+    """
+
+    places: tuple[tuple[Place, ...], ...]
+    fingers: tuple[int | None, ...]
+    struck: int
+    position: int | None
+    tapped: bool
+    trill: bool
+    needs_finger: bool
+    slurred: bool
+
+    @property
+    def may_open(self) -> bool:
+        """Whether there may be a grip with no finger down."""
+        return self.tapped or all(any(place.fret == 0 for place in some) for some in self.places)
+
+
+@cache(8)
+def finder_of(instrument: Instrument, hand: FrettingHand) -> GripFinder:
+    """The finder of a hand on an instrument, with all that it has found so far."""
+    return GripFinder(instrument, hand)
+
+
+class GripFinder:
+    """Finds every way to hold steps; equal steps share one object, so that work on them is shared too.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    hand : FrettingHand
+    """
+
+    def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
+        self._instrument, self._hand = instrument, hand
+        self._fretted = Memo(self._find_fretted, MOST_REMEMBERED)
+        self._whole = Memo(self._find, MOST_REMEMBERED)
+        self._shared: Memo[Grips] = Memo(lambda rows: Grips(rows, instrument.strings), MOST_REMEMBERED)
+        self._reaches = Memo(self._find_reach, MOST_REMEMBERED)
+        self._known_places: dict[Place | Pitch, tuple[Place, ...]] = {}
+
+    def all(
+        self,
+        steps: Sequence[Step],
+        tied: Iterable[Sequence[int]] = (),
+        stages: Stages | None = None,
+    ) -> list[Grips]:
+        """Return the grips of every step.
+
+        Parameters
+        ----------
+        steps : sequence of Step
+        tied : iterable of sequences of int
+            Steps that are to be played the same way, which get the same grips.
+        stages : Stages or None
+            What was made of this riff before.
+
+        Raises
+        ------
+        NoPlanError
+            Naming a note that has no place, or locks that leave it none.
+        CannotRingError
+            Where a note that rings has to be let go.
+        """
+        stages = stages or Stages()
+        positions = self.homes(steps, stages)
+        for some in tied:
+            together = tuple(sorted({home for one in some for home in positions[one]}))
+            for one in some:
+                positions[one] = together
+        found = stages.map(grips_of, steps, positions, common=(self,))
+        grips = [one for one in found if one is not None]
+        if len(grips) < len(found):
+            raise self._no_grip(steps, found.index(None))
+        return grips
+
+    def _no_grip(self, steps: Sequence[Step], number: int) -> Exception:
+        """What is wrong with a step that has no grip."""
+        step = steps[number]
+        if any(not one.bend for one in step.held):
+            return CannotRingError(number)
+        words = _no_chord_words(step)
+        if not (step.more or step.held):
+            words = _no_grip_words(step, self._places(step, step.note))
+        return NoPlanError(words, event_index=step.moment.event_index)
+
+    def whole(self, step: Step, homes: Homes) -> Grips | None:
+        """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
+        position = step.locks.position
+        if position is not None:
+            any_flight = tuple((position, flight) for flight in range(1, MOST_FLIGHT + 1))
+            homes = tuple(home for home in homes if home[0] == position) or any_flight
+        wanted = self._wanted(step)
+        return self._whole(wanted, homes if wanted.may_open else ())
+
+    def _wanted(self, step: Step) -> Wanted:
+        notes = (*step.notes, *(one.note for one in step.held))
+        fingers = [note.locks.finger for note in notes]
+        if not step.more:
+            fingers[0] = step.locks.finger
+        return Wanted(
+            tuple(self._places(step, note) for note in notes),
+            tuple(fingers),
+            len(step.notes),
+            step.locks.position,
+            step.tapped,
+            step.trill,
+            step.needs_finger,
+            step.legato in (Mark.SLIDE, Mark.HAMMER),
+        )
+
+    def _find(self, wanted: Wanted, homes: Homes) -> Grips | None:
+        if len(wanted.places) > 1:
+            grips = _chords(wanted, self._instrument, self._hand, homes)
+        else:
+            grips = [*self._fretted(wanted), *_open(wanted, homes)]
+        if not grips:
+            return None
+        # The same object for the same grips.
+        return self._shared(ordered(grips, self._instrument.strings).rows)
+
+    def _find_fretted(self, wanted: Wanted) -> list[Grip]:
+        return _fretted(wanted, self._instrument, self._hand)
+
+    def _places(self, step: Step, note: Note) -> tuple[Place, ...]:
+        found = self._known_places.get(note.target)
+        if found is None:
+            found = self._known_places[note.target] = places_of(step, note, self._instrument)
+        return found
+
+    def homes(self, steps: Sequence[Step], stages: Stages | None = None) -> list[Homes]:
+        """Positions that the hand can have at each step while only open strings sound, and for how many notes.
+
+        It is where a finger of the notes before may have had it, on whichever string they are played and whatever
+        is locked: a decision about one note gives the hand no other way to go at the next.
+
+        Parameters
+        ----------
+        steps : sequence of Step
+        stages : Stages or None
+            What was made of this riff before.
+        """
+        reaches = (stages or Stages()).map(reach_of, steps, common=(self,))
+        ahead = next((homes for homes, _ in reaches if homes), frozenset((1,)))
+        known = {homes: tuple((home, 1) for home in sorted(homes)) for homes, _ in ((ahead, False), *reaches)}
+        found: list[Homes] = []
+        free: Homes = known[ahead]
+        for step, (homes, may_open) in zip(steps, reaches, strict=True):
+            found.append(free)
+            fresh, locked = known[homes], step.locks.position
+            if locked is not None and locked not in homes and locked not in {home for home, _ in free}:
+                fresh = tuple(sorted((*fresh, (locked, 1))))
+            if may_open:
+                stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
+                free = tuple(sorted(stays.union(fresh)))
+            else:
+                free = fresh
+        return found
+
+    def reach(self, step: Step) -> Reach:
+        """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""
+        pitches = tuple(self._instrument.pitch_of(note.target) for note in step.notes)
+        return self._reaches(pitches, step.tapped, bool(step.more or step.held))
+
+    def _find_reach(self, pitches: tuple[int, ...], tapped: bool, together: bool) -> Reach:
+        places = [self._instrument.places(pitch) for pitch in pitches]
+        frets = {place.fret for some in places for place in some if place.fret and not tapped}
+        homes = {home for fret in frets for home in self.positions_over(fret, together=together)}
+        return frozenset(homes), tapped or all(any(place.fret == 0 for place in some) for some in places)
+
+    def positions_over(self, fret: int, *, together: bool) -> Iterator[int]:
+        """Positions from which some finger takes a fret, alone or together with others."""
+        rows = [
+            (finger, fret - finger + 1 - offset)
+            for finger, alone in OFFSETS_OF_FINGERS.items()
+            for offset in (OFFSETS_OF_CHORDS if together else alone)
+            if 1 <= fret - finger + 1 - offset <= self._instrument.top_fret
+        ]
+        fingers, homes = (np.array(part, dtype=np.int64) for part in zip(*rows, strict=True))
+        reach = reach_mm(np.full(len(homes), fret), fingers, homes, self._instrument, self._hand)
+        within = (-self._hand.crowd_mm <= reach) & (reach <= self._hand.stretch_mm)
+        yield from homes[within].tolist()
+
+
+def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:
+    """All grips of a step; None where there are none."""
+    return finder.whole(step, homes)
+
+
+def reach_of(step: Step, finder: GripFinder) -> Reach:
+    """See `GripFinder.reach`."""
+    return finder.reach(step)
+
+
+def _chords(wanted: Wanted, instrument: Instrument, hand: FrettingHand, homes: Homes) -> list[Grip]:
+    """Every way to hold several notes; those of open strings only with the hand at `homes`."""
+    count = len(wanted.places)
+    if count > instrument.strings:
+        return []
+    struck = wanted.struck if wanted.struck < count else None
+    found = find_shapes(wanted.places, wanted.fingers, instrument, hand, wanted.position, homes, struck)
+    if wanted.trill:
+        found = [grip for grip in found if not any(finger == LITTLE for _, _, finger in grip.notes)]
+    if not wanted.needs_finger:
+        return found
+    return [grip for grip in found if all(finger for _, _, finger in grip.notes)]
+
+
+def _no_chord_words(step: Step) -> str:
+    if step.held:
+        return (
+            f"{step.words}: no hand can play this and hold the bend of {step.held[-1].note.target} at the same "
+            "time; release the bend before, or move one of the two notes to another string"
+        )
+    locks = " with these locks" if step.locks.position or any(note.locks.finger for note in step.notes) else ""
+    return (
+        f"{step.words}: no hand can hold these notes together{locks}; move one of them by an octave or to "
+        "another string, or write them one after another"
+    )
+
+
+def _fretted(wanted: Wanted, instrument: Instrument, hand: FrettingHand) -> list[Grip]:
+    (locked,), (places,) = wanted.fingers, wanted.places
+    rows = [
+        (place, finger, place.fret - finger + 1 - offset)
+        for place in places
+        if place.fret > 0
+        for finger in (1, 2, 3, 4)
+        for offset in OFFSETS_OF_FINGERS[finger]
+        if 1 <= place.fret - finger + 1 - offset <= instrument.top_fret
+        and locked in (None, finger)
+        and not wanted.tapped
+        # A finger above it has to trill.
+        and not (wanted.trill and finger == LITTLE)
+        and wanted.position in (None, place.fret - finger + 1 - offset)
+    ]
+    if not rows:
+        return []
+    frets, fingers, homes = (
+        np.array(part, dtype=np.int64)
+        for part in zip(*((one.fret, two, three) for one, two, three in rows), strict=True)
+    )
+    reach = reach_mm(frets, fingers, homes, instrument, hand)
+    playable = (reach <= hand.stretch_mm) & (reach >= -hand.crowd_mm)
+    return [
+        Grip(((place.string, place.fret, finger),), home)
+        for (place, finger, home), keep in zip(rows, playable, strict=True)
+        if keep
+    ]
+
+
+def _open(wanted: Wanted, homes: Homes) -> list[Grip]:
+    (locked,), (places,) = wanted.fingers, wanted.places
+    if wanted.tapped and locked is None:
+        # A finger of the picking hand is on the neck; the fretting hand is as free as at an open string.
+        return [
+            Grip(((place.string, place.fret, 0),), home, flight=flight)
+            for place in places
+            if place.fret > 0
+            for home, flight in homes
+        ]
+    if locked is not None or wanted.needs_finger or wanted.slurred:
+        return []
+    return [
+        Grip(((place.string, 0, 0),), home, flight=flight)
+        for place in places
+        if place.fret == 0
+        for home, flight in homes
+    ]
+
+
+def _no_grip_words(step: Step, places: tuple[Place, ...]) -> str:
+    locks = []
+    if step.locks.finger is not None:
+        locks.append(f"finger {step.locks.finger}")
+    if step.locks.position is not None:
+        locks.append(f"position {step.locks.position}")
+    where = " or ".join(str(place) for place in places)
+    if step.tapped:
+        return (
+            f"{step.words}: a tap is made by the picking hand on a fretted note, and takes no finger of the other; "
+            "take out the finger, or write another fret"
+        )
+    if step.needs_finger and all(place.fret == 0 for place in places):
+        cannot = "be bent" if step.bend else "have vibrato" if step.vibrato else "be slid into"
+        return f"{step.words}: an open string cannot {cannot}; fret the note on another string"
+    if locks:
+        return (
+            f"{step.words}: {where} cannot be played with {' in '.join(locks)}; take out a lock, or choose a "
+            "position within reach of that finger"
+        )
+    return f"{step.words}: no finger of these hands reaches {where}; try hands with a wider span"

@@ -1,0 +1,193 @@
+"""The fretting hand's part of links: times and efforts of every move between two steps' grips.
+
+They know neither tempo nor school: the same riff at another tempo or under another school, and other riffs for the
+same player, find them made. Those of many links between single notes are worked out together, as one long row of
+pairs, which is much faster than one by one.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dromic.arrays import Bools, Floats, Terms
+from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
+from dromic.hands.grips import GripArrays, Grips, joined
+from dromic.hands.possible_moves import TransitionKind
+from dromic.hands.posture import PLAINLY, Inflections, posture
+from dromic.hands.profile import Hands
+from dromic.hands.style import Sound
+from dromic.hands.synchronisation import SyncContext, sync_times
+from dromic.instrument.instrument import Instrument
+from dromic.memory import Memo, cache
+from dromic.music.riff import Mark, Note
+from dromic.planner.kernel.inputs import HandTable
+from dromic.planner.task.step import Step
+from dromic.planner.task.task import Link
+
+CACHE_BYTES = 96 * 2**20
+PAIRS_AT_ONCE = 16_384
+MOST_POSTURES = 5_000
+
+Wanted = tuple[Grips, Grips, Link]
+
+
+def changes_string(before: GripArrays, after: GripArrays) -> Bools:
+    """Whether the pick has to go to another string; a chord counts as its outer strings."""
+    changes: Bools = (before.thickest != after.thickest) | (before.thinnest != after.thinnest)
+    return changes
+
+
+_INFLECTED = {
+    "bend": (Mark.BEND_HALF, Mark.BEND_WHOLE),
+    "slight": (Mark.BEND_QUARTER,),
+    "vibrato": (Mark.VIBRATO,),
+    "trill": (Mark.TRILL_HALF,),
+    "wide_trill": (Mark.TRILL_WHOLE,),
+    "touched": (Mark.HARMONIC,),
+    "slid_in": (Mark.SLIDE_IN,),
+}
+
+
+@dataclass(frozen=True)
+class Hold:
+    """How a step's notes are held: all of a step that the effort of holding its grips depends on.
+
+    Parameters
+    ----------
+    how : Inflections
+        What the fingers do with the notes beside holding them.
+    pedal : bool
+        As of the step.
+    """
+
+    how: Inflections
+    pedal: bool
+
+
+class FretCosts:
+    """Costs of one fretting hand on one instrument.
+
+    Parameters
+    ----------
+    instrument : Instrument
+    hands : Hands
+    sound : Sound
+    """
+
+    def __init__(self, instrument: Instrument, hands: Hands, *, sound: Sound) -> None:
+        self.instrument, self.hands, self.sound = instrument, hands, sound
+        self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
+        self._links = Memo(self._new_link, CACHE_BYTES, lambda table: table.nbytes)
+        self._postures = Memo(self._new_posture, MOST_POSTURES)
+
+    def hold(self, step: Step) -> Hold:
+        """How a step's notes are held."""
+        return Hold(self._inflections(step), step.pedal)
+
+    def posture(self, hold: Hold, grips: Grips) -> Terms:
+        """Terms of holding each of some grips."""
+        return self._postures(hold, grips)[0]
+
+    def posture_effort(self, hold: Hold, grips: Grips) -> Floats:
+        """Effort of holding each of some grips, shape (grips,)."""
+        return self._postures(hold, grips)[1]
+
+    def _new_posture(self, hold: Hold, grips: Grips) -> tuple[Terms, Floats]:
+        terms = posture(
+            grips.arrays,
+            self.instrument,
+            self.hands.fretting,
+            self.hands.comfort,
+            how=hold.how,
+            pedal=hold.pedal,
+            sound=self.sound,
+        )
+        return terms, sum_of(terms, (len(grips),))
+
+    def _inflections(self, step: Step) -> Inflections:
+        """What the fingers do with the notes of a step beside holding them."""
+        if not any(note.marks for note in step.notes):
+            return PLAINLY
+        return Inflections(**{name: self._pitches(step.marked(*marks)) for name, marks in _INFLECTED.items()})
+
+    def _pitches(self, notes: Iterable[Note]) -> frozenset[int]:
+        return frozenset(self.instrument.pitch_of(note.target) for note in notes)
+
+    def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, sync: SyncContext) -> Terms:
+        """Extra time of the hands' meeting by kind.
+
+        Parameters
+        ----------
+        moves : FretMoves
+        before, after : GripArrays
+            The grips between which they are.
+        sync : SyncContext
+        """
+        return sync_times(moves, changes_string(before, after), self.hands.sync, sync)
+
+    def prepare(self, wanted: Iterable[Wanted]) -> None:
+        """Work out many links at once."""
+        groups: dict[tuple[TransitionKind, SyncContext], dict[tuple[Grips, Grips], None]] = defaultdict(dict)
+        for before, after, link in wanted:
+            # Those of chords are worked out one by one, when they are asked for.
+            if before.single and after.single and (before, after, link.kind, link.sync) not in self._links:
+                groups[link.kind, link.sync][before, after] = None
+        for (kind, sync), pairs in groups.items():
+            for chunk in _chunks(list(pairs)):
+                self._prepare_chunk(chunk, kind, sync)
+
+    def _prepare_chunk(self, pairs: Sequence[tuple[Grips, Grips]], kind: TransitionKind, sync: SyncContext) -> None:
+        """Work out links that differ in their grips only."""
+        shapes = [(len(before), len(after)) for before, after in pairs]
+        rows = [np.repeat(np.arange(a), b) for a, b in shapes]
+        columns = [np.tile(np.arange(b), a) for a, b in shapes]
+        one = joined([before.arrays[row] for (before, _), row in zip(pairs, rows, strict=True)])
+        two = joined([after.arrays[column] for (_, after), column in zip(pairs, columns, strict=True)])
+        whole = self._tables_of(one, two, kind, sync)
+        end = 0
+        for (before, after), shape in zip(pairs, shapes, strict=True):
+            begin, end = end, end + shape[0] * shape[1]
+            tables = (table[begin:end].reshape(shape).copy() for table in whole)
+            self._links.put((before, after, kind, sync), HandTable(*tables))
+
+    def _tables_of(
+        self, before: GripArrays, after: GripArrays, kind: TransitionKind, sync: SyncContext
+    ) -> tuple[Floats, ...]:
+        """Times, efforts, hurried efforts and the extra time of meeting the pick."""
+        moves = self.tables.moves(before, after, kind)
+        shape = moves.shifted.shape
+        effort = moves.effort
+        effort[~moves.allowed] = np.inf
+        meeting_ms = sum_of(self.sync_times(moves, before, after, sync), shape)
+        return moves.time_ms, effort, moves.hurried_effort, meeting_ms
+
+    def link(self, before: Grips, after: Grips, link: Link) -> HandTable:
+        """The fretting hand's part of a link."""
+        return self._links(before, after, link.kind, link.sync)
+
+    def _new_link(self, before: Grips, after: Grips, kind: TransitionKind, sync: SyncContext) -> HandTable:
+        return HandTable(*self._tables_of(before.arrays[:, None], after.arrays[None, :], kind, sync))
+
+
+@cache(8)
+def fret_costs_of(instrument: Instrument, hands: Hands, sound: Sound) -> FretCosts:
+    """The fretting hand of a player on an instrument, with all that was worked out for it so far."""
+    return FretCosts(instrument, hands, sound=sound)
+
+
+def _chunks(pairs: Sequence[tuple[Grips, Grips]]) -> Iterator[list[tuple[Grips, Grips]]]:
+    """Split pairs into groups that hold about as many pairs of grips as the processor's cache does."""
+    chunk: list[tuple[Grips, Grips]] = []
+    count = 0
+    for pair in pairs:
+        chunk.append(pair)
+        count += len(pair[0]) * len(pair[1])
+        if count >= PAIRS_AT_ONCE:
+            yield chunk
+            chunk, count = [], 0
+    if chunk:
+        yield chunk

@@ -1,0 +1,337 @@
+"""A riff solved: its task made ready, every form of the school tried, what cannot ring let go."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import suppress
+from dataclasses import dataclass, replace
+from functools import partial
+from itertools import islice, product
+
+import numpy as np
+
+from dromic.errors import NoPlanError, RiffError
+from dromic.instrument.instrument import Instrument
+from dromic.instrument.presets import instrument_for
+from dromic.memory import Stages, memo
+from dromic.music.riff import Event, Gain, Riff
+from dromic.planner.costs.candidates import finder_of
+from dromic.planner.costs.fret_costs import fret_costs_of
+from dromic.planner.costs.model import Model
+from dromic.planner.costs.nodes import Node
+from dromic.planner.costs.releasing import holdable
+from dromic.planner.limits import ANY
+from dromic.planner.plan import Objective
+from dromic.planner.request import Freedom, Request
+from dromic.planner.search.chains import DeadEndError, Path
+from dromic.planner.solving.conflicts import explain, refused_strokes
+from dromic.planner.solving.limited import refused_by
+from dromic.planner.solving.problem import Problem, Setting, Watch
+from dromic.planner.solving.tied_repeats import FoldedProblem
+from dromic.planner.task.figures import figures_of, with_takes
+from dromic.planner.task.freed_places import as_pitches
+from dromic.planner.task.link_kinds import with_kinds
+from dromic.planner.task.pedals import with_pedals
+from dromic.planner.task.phrase_takes import repeated_phrases, slurred_alike
+from dromic.planner.task.ringing import CannotRingError, release_ring, with_held_notes
+from dromic.planner.task.sounding import sound_of
+from dromic.planner.task.state import State
+from dromic.planner.task.task import Task, task_of
+from dromic.schools.registry import school_named
+from dromic.schools.school import School
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A riff's problem with its best path.
+
+    Parameters
+    ----------
+    riff : Riff
+    problem : Problem
+    path : Path
+    bound : float
+        The load that no link may pass, infinite for least effort.
+    folded : FoldedProblem or None
+        The problem with its repeats folded, where they are identical.
+    unbounded : FoldedProblem or None
+        The same without the bound, which was found by it.
+    other_forms : tuple of Solution
+        Under the other forms of the school, which another choice may be better played in.
+    """
+
+    riff: Riff
+    problem: Problem
+    path: Path
+    bound: float
+    folded: FoldedProblem | None = None
+    unbounded: FoldedProblem | None = None
+    other_forms: tuple[Solution, ...] = ()
+
+    @property
+    def exempt(self) -> int:
+        """How many locked strokes are played against the school."""
+        return sum(step.exempt for step in self.problem.steps)
+
+    @property
+    def chosen(self) -> tuple[State, ...]:
+        """The best states in words of the trade."""
+        problem, path = self.problem, self.path.path
+        joints = [int(problem.layers.plain(step, joint)) for step, joint in enumerate(path)]
+        return tuple(problem.stages.map(state_of, problem.nodes, joints, common=(problem.model,)))
+
+
+def state_of(node: Node, joint: int, model: Model) -> State:
+    """See `Model.state`."""
+    return model.state(node, joint)
+
+
+def _stages_of(_riff: Riff) -> Stages:
+    """What is made of a riff item by item, kept with it."""
+    return Stages()
+
+
+def solve(
+    riff: Riff,
+    request: Request,
+    instrument: Instrument | None = None,
+    watch: Watch | None = None,
+    previous: Solution | None = None,
+    stages: Stages | None = None,
+    task_stages: Stages | None = None,
+) -> Solution:
+    """Solve a riff without assembling the plan; under every form of the school, and the best is returned.
+
+    Where the school grants no plan with the player's strokes, those that it does not grant are played against it.
+
+    Parameters as in `plan_riff`; what a `previous` solution has in common is taken over, and so is what `stages`
+    know of this riff, and `task_stages` of what does not depend on the school.
+    """
+    stages = stages or memo(_stages_of, riff)
+    kept = stages, task_stages or stages
+    try:
+        return _solved_in_any_form(riff, request, instrument, watch, previous, kept)
+    except NoPlanError as error:
+        refusal = error
+    if any(_stroke_locked(event) for event in riff.written_events()):
+        try:
+            return _solved_in_any_form(riff, request, instrument, watch, previous, kept, lenient=True)
+        except NoPlanError as error:
+            refusal = error
+    if request.limits:
+        free = solve(riff, replace(request, limits=ANY), instrument, watch)
+        raise refused_by(request.limits, free.problem) from None
+    raise refusal
+
+
+def _stroke_locked(event: Event) -> bool:
+    return event.locks.stroke is not None or any(note.locks.stroke is not None for note in event.notes)
+
+
+def _solved_in_any_form(
+    riff: Riff,
+    request: Request,
+    instrument: Instrument | None,
+    watch: Watch | None,
+    previous: Solution | None,
+    kept: tuple[Stages, Stages],
+    *,
+    lenient: bool = False,
+) -> Solution:
+    stages, task_stages = kept
+    riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
+    instrument = instrument or instrument_for(riff)
+    task_with = partial(_task_with, riff, request, instrument, task_stages)
+    found: list[Solution] = []
+    refusal: NoPlanError | None = None
+    by_phrase = _phrase_schools(riff, request.by_phrase)
+    for number, form in enumerate(_forms((request.school, *(school for _, school in by_phrase)))):
+        phrases = tuple((index, form[school]) for index, school in by_phrase)
+        setting = Setting(
+            instrument,
+            request.hands,
+            form[request.school],
+            phrases,
+            sound_of(riff, request.school, instrument, request.style_said(riff), request.hands.fretting),
+            request.limits,
+        )
+        try:
+            before, own = _in_form(previous, setting), stages.part(f"form {number}")
+            found.append(_solved(riff, setting, task_with, request, watch, before, own, lenient=lenient))
+        except NoPlanError as error:
+            refusal = error
+    if refusal is not None and not found:
+        raise refusal
+    fewest = min(one.exempt for one in found)
+    found = [one for one in found if one.exempt == fewest]
+    best = min(found, key=lambda one: (one.bound, one.path.total))
+    return replace(best, other_forms=tuple(one for one in found if one is not best))
+
+
+def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
+    """The solution before that is in the same form of the school; else any."""
+    if previous is None:
+        return None
+    forms = (previous, *previous.other_forms)
+    rules = setting.rules, setting.by_phrase
+    alike = (one for one in forms if (one.problem.setting.rules, one.problem.setting.by_phrase) == rules)
+    return next(alike, previous)
+
+
+def _task_with(
+    riff: Riff, request: Request, instrument: Instrument, stages: Stages, exempt: frozenset[int]
+) -> Task:
+    """What the hands have to do; the locked strokes of some steps are played whatever the school says."""
+    music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
+    task = task_of(
+        music,
+        instrument,
+        loop=request.loop,
+        free=request.free,
+        first_stroke=request.first_stroke,
+        exempt=exempt,
+        stages=stages,
+    )
+    steps = with_held_notes(task.steps, task.links, instrument)
+    if request.identical_repeats:
+        steps = slurred_alike(steps)
+    steps = with_pedals(steps, instrument, stages)
+    figures = (
+        ()
+        if request.identical_repeats
+        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages)
+    )
+    steps = with_takes(steps, figures, stages)
+    links = with_kinds(task.links, steps, figures, instrument, stages)
+    return replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
+
+
+def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
+    """Every way to take each school in one of its forms, the same for the whole riff."""
+    distinct = list(dict.fromkeys(schools))
+    for chosen in product(*(school.variants or (school,) for school in distinct)):
+        yield dict(zip(distinct, chosen, strict=True))
+
+
+def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[int, School], ...]:
+    names = [phrase.name for phrase in riff.phrases]
+    if unknown := sorted(set(schools) - {name for name in names if name is not None}):
+        known = ", ".join(f"'{name}'" for name in names if name) or "no named phrases"
+        raise RiffError(f"there is no phrase '{unknown[0]}' in this riff; it has {known}")
+    found = []
+    for index, phrase in enumerate(riff.phrases):
+        if phrase.name is not None and phrase.name in schools:
+            found.append((index, schools[phrase.name]))
+        elif phrase.school:
+            found.append((index, school_named(phrase.school)))
+    return tuple(found)
+
+
+def _solved(
+    riff: Riff,
+    setting: Setting,
+    task_with: Callable[[frozenset[int]], Task],
+    request: Request,
+    watch: Watch | None,
+    previous: Solution | None,
+    stages: Stages,
+    *,
+    lenient: bool,
+) -> Solution:
+    before = None if previous is None else previous.problem
+    passes = 1 + 2 * bool(request.alternatives)
+    exempt: frozenset[int] = frozenset()
+    task = _held(task_with(exempt), setting)
+    while True:
+        more: set[int] = set()
+        try:
+            problem = Problem(setting, task, previous=before, watch=watch, passes=passes, stages=stages)
+        except CannotRingError as cannot:
+            stuck, refusal = cannot.step, None
+        else:
+            refused = list(refused_strokes(problem.steps, problem.model.school_of, setting.instrument.strings))
+            if refused and not lenient:
+                raise refused[0][1]
+            more = {step for step, _ in refused}
+            try:
+                if not more:
+                    return _best_of_loop(riff, problem, request, previous)
+            except DeadEndError as dead_end:
+                stuck, refusal = dead_end.step, problem
+                if lenient and stuck not in exempt and task.steps[stuck].locks.stroke is not None:
+                    more = {stuck}
+        if not more:
+            shorter = release_ring(task, stuck)
+            if shorter is None and lenient:
+                more = _nearest_lock(task, exempt, stuck)
+            if shorter is None and not more:
+                assert refusal is not None, "a step that cannot ring has something to let go"
+                raise _no_plan(refusal, stuck, explained=request.explained)
+            task = shorter or task
+        if more:
+            exempt |= more
+            task = _held(task_with(exempt), setting)
+
+
+def _held(task: Task, setting: Setting) -> Task:
+    """The task in which nothing rings on that no hand can hold."""
+    if not any(step.held for step in task.steps):
+        return task
+    tables = fret_costs_of(setting.instrument, setting.hands, setting.sound).tables
+    return holdable(task, finder_of(setting.instrument, setting.hands.fretting), tables)
+
+
+def _nearest_lock(task: Task, exempt: frozenset[int], stuck: int) -> set[int]:
+    """The last locked stroke before a step that cannot be reached; of a loop whose end does not meet, the last."""
+    behind = range(stuck, -1, -1) if stuck or task.seam is None else range(len(task.steps) - 1, -1, -1)
+    locked = (step for step in behind if task.steps[step].locks.stroke is not None and step not in exempt)
+    return set(islice(locked, 1))
+
+
+def _best_of_loop(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
+    """The best path; of a loop whose end does not lead to its start, in two rounds, or against the school there."""
+    try:
+        return _best(riff, problem, request, previous)
+    except DeadEndError:
+        task, seam = problem.task, problem.task.seam
+        if seam is None or not problem.works(problem.steps):
+            raise
+        exempt = replace(seam, pick=replace(seam.pick, exempt=True))
+        for other in (replace(task, swapped=True), replace(task, seam=exempt)):
+            with suppress(DeadEndError):
+                return _best(riff, Problem(problem.setting, other), request, None)
+        raise
+
+
+def _best(riff: Riff, problem: Problem, request: Request, previous: Solution | None) -> Solution:
+    """The best path of a problem, its repeats identical where that is wanted."""
+    for_tempo = request.objective is Objective.TEMPO
+    if not (request.identical_repeats and repeated_phrases(problem.steps)):
+        bound = problem.solver.load_bound() if for_tempo else np.inf
+        return Solution(riff, problem, problem.solver.solve(bound), bound)
+    if previous is not None and previous.problem.model is not problem.model:
+        previous = None
+    folded = FoldedProblem(problem, previous=None if previous is None else previous.unbounded)
+    if not for_tempo:
+        return Solution(riff, problem, folded.solve(), np.inf, folded, folded)
+    bound = folded.solver.load_bound()
+    bounded = FoldedProblem(problem, bound, previous=None if previous is None else previous.folded)
+    return Solution(riff, problem, bounded.solve(), bound, bounded, folded)
+
+
+def _no_plan(problem: Problem, failed: int, *, explained: bool) -> NoPlanError:
+    if not explained:
+        return NoPlanError(f"{problem.steps[failed].words} cannot be reached")
+    if problem.works(problem.steps):
+        title = problem.model.school.title.lower()
+        if problem.task.identical_repeats and repeated_phrases(problem.steps):
+            return NoPlanError(
+                f"the riff can be planned under {title}, but not with identical repeats: the end of a "
+                "phrase cannot lead back to its start; unlock a note, or let the repeats differ"
+            )
+        return NoPlanError(
+            f"the riff can be planned once through, but not as a loop under {title}: its end "
+            "cannot lead back to its start; unlock a note, or plan it without the loop"
+        )
+    step = problem.steps[failed]
+    return explain(problem.steps, failed, problem.model.school_of(step), problem.works)

@@ -1,0 +1,75 @@
+"""What links are in the music as a whole: inside a broken chord, or on to the next take of a figure.
+
+A broken chord goes from a note through two or three others, each a leap of a third or more from the one before,
+back to itself: players hold it as the chord and let it ring.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from itertools import pairwise
+
+from dromic.instrument.instrument import Instrument
+from dromic.memory import Stages
+from dromic.planner.task.figures import LEAST_LEAP_SEMITONES, Figure
+from dromic.planner.task.step import Step
+from dromic.planner.task.task import Link
+
+LEAST_NOTES, MOST_NOTES = 3, 4
+
+
+def with_kinds(
+    links: Sequence[Link],
+    steps: Sequence[Step],
+    figures: Sequence[Figure],
+    instrument: Instrument,
+    stages: Stages | None = None,
+) -> tuple[Link, ...]:
+    """Links that say whether they are inside a broken chord, and whether the next take of a figure begins.
+
+    Parameters
+    ----------
+    links : sequence of Link
+        From each step to the next.
+    steps : sequence of Step
+    figures : sequence of Figure
+    instrument : Instrument
+    stages : Stages or None
+        What was made of this riff before.
+    """
+    stages = stages or Stages()
+    rings, begins = [False] * len(links), [False] * len(links)
+    pitches = stages.map(_pitch, steps, common=(instrument,))
+    for first in range(len(pitches)):
+        for at in range(first, min(first + _longest(pitches[first : first + MOST_NOTES + 1]), len(links))):
+            rings[at] = True
+    for figure in figures:
+        for first in figure.steps[figure.length :: figure.length]:
+            begins[first - 1] = True
+    return tuple(stages.map(_of_kind, links, rings, begins))
+
+
+def _of_kind(link: Link, rings: bool, next_take: bool) -> Link:
+    if not (rings or next_take):
+        return link
+    return replace(link, kind=replace(link.kind, rings=rings, next_take=next_take))
+
+
+def _pitch(step: Step, instrument: Instrument) -> int | None:
+    """Pitch of a single note that is struck."""
+    return None if step.more or step.legato else instrument.pitch_of(step.note.target)
+
+
+def _longest(pitches: Sequence[int | None]) -> int:
+    """How many notes the longest broken chord has that some notes begin with; 0 where there is none."""
+    lengths = range(MOST_NOTES, LEAST_NOTES - 1, -1)
+    return next((length for length in lengths if _goes_round(pitches[: length + 1], length)), 0)
+
+
+def _goes_round(pitches: Sequence[int | None], length: int) -> bool:
+    """Whether so many different notes, a leap apart, come back to the first."""
+    known = [pitch for pitch in pitches if pitch is not None]
+    if len(known) != length + 1 or known[0] != known[-1] or len(set(known)) != length:
+        return False
+    return all(abs(two - one) >= LEAST_LEAP_SEMITONES for one, two in pairwise(known))
