@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import os
 from collections.abc import Callable
 from dataclasses import replace
@@ -16,7 +17,7 @@ from pytestqt.qtbot import QtBot
 from dromic.app import recovery
 from dromic.app.document import Document
 from dromic.app.recovery import Recovery
-from dromic.app.settings import Settings, Store, load_settings, save_settings
+from dromic.app.settings import Settings, Store, load_settings, preferences, save_settings
 from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.start import open_windows
 from dromic.app.theme import DARK, LIGHT
@@ -54,7 +55,43 @@ def test_settings_are_written_and_read(tmp_path: Path) -> None:
     assert load_settings(tmp_path / "none.json") == Settings()
 
 
-@pytest.mark.parametrize("text", ["", "[]", "{}", '{"schema": 99}', '{"schema": 1, "hands": 7}', "\x00"])
+@pytest.mark.parametrize(
+    "broken",
+    [
+        {"hands": 7},
+        {"recent": 3},
+        {"minutes": 100_000},
+        {"school": "none"},
+        {"text_size": "large"},
+        {"welcomed": 1},
+        {"volume_click": -1},
+    ],
+)
+def test_a_broken_setting_costs_that_setting(tmp_path: Path, broken: dict[str, object]) -> None:
+    file = tmp_path / "settings.json"
+    hands = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
+    save_settings(Settings("dark", ("/a.riff",), hands, True, left_handed=True), file)
+    data = json.loads(file.read_text())
+    file.write_text(json.dumps(data | broken))
+    found = load_settings(file)
+    (name,) = broken
+    assert getattr(found, name) == getattr(Settings(), name)
+    assert found == replace(
+        Settings("dark", ("/a.riff",), hands, True, left_handed=True), **{name: getattr(found, name)}
+    )
+    assert json.loads((tmp_path / "settings.unreadable").read_text())[name] == broken[name]
+    # Nor do the others go when something is changed.
+    store = Store(file, tmp_path / "unsaved")
+    assert store.change(neck=False) == ""
+    assert load_settings(file) == replace(found, neck=False)
+
+
+def test_what_is_only_remembered_is_not_reset() -> None:
+    assert not {"recent", "hands", "welcomed", "hints_read", "minutes", "volume_voice"} & set(preferences())
+    assert {"theme", "school", "text_size", "click"} <= set(preferences())
+
+
+@pytest.mark.parametrize("text", ["", "[]", "{}", '{"schema": 99}', "\x00"])
 def test_a_broken_settings_file_is_set_aside(tmp_path: Path, text: str) -> None:
     file = tmp_path / "settings.json"
     file.write_text(text)

@@ -1,15 +1,17 @@
 """What the window remembers from one start to the next: theme, recent files, own hands.
 
 Plain Python without Qt. A settings file that cannot be read is no reason not to start: the settings are then the
-usual ones, and what was there is kept beside it.
+usual ones, and what was there is kept beside it. A single setting that cannot be read costs that one.
 """
 
 from __future__ import annotations
 
 import json
 import os
-from collections.abc import Callable
-from dataclasses import dataclass, fields, replace
+from collections.abc import Callable, Container
+from contextlib import suppress
+from dataclasses import dataclass, field, fields, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -33,7 +35,56 @@ MOST_HINTS = 50
 LOUDEST = 150
 TEXT_SIZES = (1.0, 1.25, 1.5, 2.0)
 SIZES = (1.0, 1.25, 1.5, 2.0)
-_NOT_PLAIN = ("recent", "hands", "hints_read")
+LOUDNESS = range(LOUDEST + 1)
+
+
+def setting(
+    default: Any,
+    *,
+    allowed: Container[Any] | None = None,
+    remembered: bool = False,
+    read: Callable[[Any], Any] | None = None,
+    write: Callable[[Any], Any] | None = None,
+) -> Any:
+    """Declare a setting: all that there is to say of it.
+
+    Parameters
+    ----------
+    default : object
+    allowed : container or None
+        The values that it may have; None for all of its type.
+    remembered : bool
+        Whether it is what the player did last rather than a preference, so that Reset to defaults leaves it alone.
+    read, write : callable or None
+        From what stands in the file, and into it; None where it stands there as it is.
+    """
+
+    def plain(value: Any) -> Any:
+        if type(value) is not type(default) or (allowed is not None and value not in allowed):
+            raise ValueError(value)
+        return value
+
+    told = {"remembered": remembered, "read": read or plain, "write": write or _as_it_is}
+    return field(default=default, metadata=told)
+
+
+def _as_it_is(value: Any) -> Any:
+    return value
+
+
+def _names(most: int, value: Any) -> tuple[str, ...]:
+    """So many names from a list."""
+    if not isinstance(value, list):
+        raise TypeError(value)
+    return tuple(str(one) for one in value)[:most]
+
+
+def _hands(value: Any) -> Hands | None:
+    return None if value is None else hands_from_data(value)
+
+
+def _hands_written(hands: Hands | None) -> Any:
+    return None if hands is None else hands_as_data(hands)
 
 
 @dataclass(frozen=True)
@@ -78,32 +129,32 @@ class Settings:
     click_accents : bool
     """
 
-    theme: str = "light"
-    recent: tuple[str, ...] = ()
-    hands: Hands | None = None
-    welcomed: bool = False
-    hints_read: tuple[str, ...] = ()
-    thick_on_top: bool = True
-    left_handed: bool = False
-    neck: bool = True
-    mutes: bool = False
-    harmony: bool = False
-    text_size: float = 1.0
-    chart_size: float = 1.0
-    click: bool = False
-    count_in: bool = False
-    around: bool = False
-    school: str = DEFAULT_SCHOOL
-    minutes: int = 30
-    tempo_rule: str = Rule.RECORD.value
-    bursts: bool = True
-    volume_voice: int = 80
-    volume_click: int = 100
-    volume_count_in: int = 100
-    volume_drone: int = 0
-    clicks_a_beat: int = 1
-    click_swing: int = 50
-    click_accents: bool = True
+    theme: str = setting("light")
+    recent: tuple[str, ...] = setting((), remembered=True, read=partial(_names, MOST_RECENT), write=list)
+    hands: Hands | None = setting(None, remembered=True, read=_hands, write=_hands_written)
+    welcomed: bool = setting(False, remembered=True)
+    hints_read: tuple[str, ...] = setting((), remembered=True, read=partial(_names, MOST_HINTS), write=list)
+    thick_on_top: bool = setting(True)
+    left_handed: bool = setting(False)
+    neck: bool = setting(True)
+    mutes: bool = setting(False)
+    harmony: bool = setting(False)
+    text_size: float = setting(1.0, allowed=TEXT_SIZES)
+    chart_size: float = setting(1.0, allowed=SIZES)
+    click: bool = setting(False)
+    count_in: bool = setting(False)
+    around: bool = setting(False)
+    school: str = setting(DEFAULT_SCHOOL, allowed=SCHOOLS)
+    minutes: int = setting(30, allowed=range(SHORTEST, LONGEST + 1), remembered=True)
+    tempo_rule: str = setting(Rule.RECORD.value, allowed=list(Rule), remembered=True)
+    bursts: bool = setting(True, remembered=True)
+    volume_voice: int = setting(80, allowed=LOUDNESS, remembered=True)
+    volume_click: int = setting(100, allowed=LOUDNESS, remembered=True)
+    volume_count_in: int = setting(100, allowed=LOUDNESS, remembered=True)
+    volume_drone: int = setting(0, allowed=LOUDNESS, remembered=True)
+    clicks_a_beat: int = setting(1, remembered=True)
+    click_swing: int = setting(50, remembered=True)
+    click_accents: bool = setting(True, remembered=True)
 
     def with_recent(self, path: Path) -> Settings:
         """Return the settings with a file opened or saved last."""
@@ -120,41 +171,36 @@ def settings_file() -> Path:
     return Path(user_config_dir("dromic", appauthor=False)) / "settings.json"
 
 
+def preferences() -> tuple[str, ...]:
+    """Names of the settings that Reset to defaults resets: all but those that are only remembered."""
+    return tuple(one.name for one in fields(Settings) if not one.metadata["remembered"])
+
+
 def load_settings(path: Path | None = None) -> Settings:
-    """Read the settings, or return the usual ones."""
+    """Read the settings, or return the usual ones; of one that cannot be read the usual one, and the others stay."""
     path = path or settings_file()
     try:
         if not os.path.lexists(path):
             return Settings()
-        return _settings(read_json(path))
+        data = read_json(path)
+        if not isinstance(data, dict) or data["schema"] != SCHEMA:
+            raise ValueError("other settings")
     except (OSError, ValueError, KeyError, TypeError, RiffError):
         _set_aside(path)
         return Settings()
-
-
-def _settings(data: object) -> Settings:
-    if not isinstance(data, dict) or data["schema"] != SCHEMA:
-        raise ValueError("other settings")
-    hands = data.get("hands")
-    found = Settings(
-        recent=tuple(str(one) for one in data.get("recent", ()))[:MOST_RECENT],
-        hands=None if hands is None else hands_from_data(hands),
-        hints_read=tuple(str(one) for one in data.get("hints_read", ()))[:MOST_HINTS],
-    )
-    plain = {
-        one.name: data[one.name] for one in fields(Settings) if one.name not in _NOT_PLAIN and one.name in data
-    }
-    for name, value in plain.items():
-        if type(value) is not type(getattr(found, name)):
-            raise TypeError(name)
-    found = replace(found, **plain)
-    sizes = found.chart_size in SIZES and found.text_size in TEXT_SIZES
-    if not sizes or found.school not in SCHOOLS or found.tempo_rule not in list(Rule):
-        raise ValueError(found)
-    volumes = (found.volume_voice, found.volume_click, found.volume_count_in, found.volume_drone)
-    if not SHORTEST <= found.minutes <= LONGEST or not all(0 <= one <= LOUDEST for one in volumes):
-        raise ValueError(found)
-    return found
+    found: dict[str, Any] = {}
+    broken = False
+    for one in fields(Settings):
+        if one.name in data:
+            try:
+                found[one.name] = one.metadata["read"](data[one.name])
+            except (ValueError, KeyError, TypeError, RiffError):
+                broken = True
+    if broken:
+        # What can be read stays where it is, for other windows too.
+        with suppress(OSError, RiffError):
+            write_text(json.dumps(data, indent=1) + "\n", path.with_suffix(".unreadable"))
+    return Settings(**found)
 
 
 def _set_aside(path: Path) -> None:
@@ -175,9 +221,7 @@ def save_settings(settings: Settings, path: Path | None = None) -> None:
     path = path or settings_file()
     make_folder(path.parent)
     data: dict[str, Any] = {"schema": SCHEMA}
-    data |= {one.name: getattr(settings, one.name) for one in fields(Settings)}
-    data["recent"] = list(settings.recent)
-    data["hands"] = None if settings.hands is None else hands_as_data(settings.hands)
+    data |= {one.name: one.metadata["write"](getattr(settings, one.name)) for one in fields(Settings)}
     # Letters beyond ASCII are escaped: names of files may be of any bytes.
     write_text(json.dumps(data, indent=1) + "\n", path)
 

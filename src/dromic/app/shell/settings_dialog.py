@@ -17,26 +17,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.settings import SIZES, TEXT_SIZES, Settings
+from dromic.app.settings import SIZES, TEXT_SIZES, Settings, preferences
 from dromic.app.shell.preferences import Preferences
 from dromic.schools.registry import SCHOOLS
 
 _THEMES = (("light", "Light"), ("dark", "Dark"))
 _STRINGS = ((True, "thick string on top, as they hang"), (False, "thin string on top, as on a page"))
-_USUAL = (
-    "theme",
-    "thick_on_top",
-    "left_handed",
-    "neck",
-    "mutes",
-    "harmony",
-    "chart_size",
-    "text_size",
-    "click",
-    "count_in",
-    "around",
-    "school",
-)
 
 
 class SettingsDialog(QDialog):
@@ -134,5 +120,5 @@ class SettingsDialog(QDialog):
 
     def _back(self) -> None:
         usual = Settings()
-        self._preferences.prefer(**{name: getattr(usual, name) for name in _USUAL})
+        self._preferences.prefer(**{name: getattr(usual, name) for name in preferences()})
         self._show()
