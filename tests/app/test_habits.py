@@ -70,15 +70,14 @@ def test_settings_are_written_and_read(tmp_path: Path) -> None:
 def test_a_broken_setting_costs_that_setting(tmp_path: Path, broken: dict[str, object]) -> None:
     file = tmp_path / "settings.json"
     hands = with_measures(hands_named("medium"), Measures(0.9, 1.2, 1.1))
-    save_settings(Settings("dark", ("/a.riff",), hands, True, left_handed=True), file)
+    settings = Settings("dark", ("/a.riff",), hands, True, left_handed=True)
+    save_settings(settings, file)
     data = json.loads(file.read_text())
     file.write_text(json.dumps(data | broken))
     found = load_settings(file)
     (name,) = broken
     assert getattr(found, name) == getattr(Settings(), name)
-    assert found == replace(
-        Settings("dark", ("/a.riff",), hands, True, left_handed=True), **{name: getattr(found, name)}
-    )
+    assert found == replace(settings, **{name: getattr(found, name)})
     assert json.loads((tmp_path / "settings.unreadable").read_text())[name] == broken[name]
     # Nor do the others go when something is changed.
     store = Store(file, tmp_path / "unsaved")
