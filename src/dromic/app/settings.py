@@ -177,7 +177,7 @@ def preferences() -> tuple[str, ...]:
 
 
 def load_settings(path: Path | None = None) -> Settings:
-    """Read the settings, or return the usual ones; of one that cannot be read the usual one, and the others stay."""
+    """Read the settings, or return the usual ones; of one that is broken the usual one, and the others stay."""
     path = path or settings_file()
     try:
         if not os.path.lexists(path):

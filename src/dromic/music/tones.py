@@ -42,11 +42,6 @@ class Degree:
         octaves, step = divmod(self.number - 1, 7)
         return 12 * octaves + MAJOR[step] + self.alter
 
-    @property
-    def within_octave(self) -> Degree:
-        """The same in the first octave."""
-        return Degree((self.number - 1) % 7 + 1, self.alter)
-
     def __str__(self) -> str:
         return f"{'#' * self.alter if self.alter > 0 else 'b' * -self.alter}{self.number}"
 

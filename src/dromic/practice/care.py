@@ -19,7 +19,6 @@ PAIN = (
     "The session is over: you said that something hurts. Tiredness is normal, pain is not. Rest the hands; if "
     "pain, numbness or tingling comes back or stays, see a doctor or a hand therapist before you play on."
 )
-WARM_UP = "Warm up slowly, keep the wrist straight, stop at pain."
 
 
 @dataclass(frozen=True)

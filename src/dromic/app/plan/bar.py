@@ -27,7 +27,7 @@ from dromic.planner.plan_settings import OWN_HANDS
 from dromic.schools.registry import SCHOOL_OF_STYLE, SCHOOLS
 
 SLIDER_FROM, SLIDER_TO = 40, 300
-LEAST_LETTERS, ROOM_FOR_THE_ARROW = 5, 44
+LEAST_LETTERS = 5
 # With room for fewer letters, what is chosen matters more than what it is called.
 ROOMY_LETTERS = 100
 _SHARES = {"&School": 5, "Ha&nds": 3, "&Aim": 4, "St&yle": 5}

@@ -88,7 +88,7 @@ class Prices:
         first: range | None = None,
     ) -> None:
         self._problem, self._bound, self._chosen, self._total = problem, bound, chosen, total
-        self._most, self._tempo, self._folded, self._path = most, tempo, folded, path
+        self._most, self._tempo, self._path = most, tempo, path
         self._finder = ChoiceFinder(problem)
         self._known: dict[int, tuple[Alternative, ...]] = {}
         self._at: Callable[[int], tuple[Alternative, ...]]

@@ -86,11 +86,6 @@ class Link:
         """Time that the fretting hand has had after so many notes without a finger down."""
         return flight_ms(self.flights_ms, self.gap_ms, flight)
 
-    @cached_property
-    def fret_key(self) -> tuple[TransitionKind, SyncContext]:
-        """What the fretting hand's part of the passage depends on, apart from the time there is."""
-        return self.kind, self.sync
-
     def as_played(self, before_sounded: bool, after_sounded: bool) -> Link | None:
         """The link when its notes are picked or slurred as said; None when that cannot be.
 

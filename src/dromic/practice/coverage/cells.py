@@ -18,7 +18,6 @@ UP_THE_NECK, DOWN_THE_NECK = "up the neck", "down the neck"
 FINGERS = ("1", "2", "3", "4")
 AREAS = ("low strings", "middle strings", "high strings")
 FLIP, INSIDE, OUTSIDE, SWEEP, SKIP, REPEATED = "flip", "inside", "outside", "sweep", "skip", "repeated"
-STROKE_KINDS = (FLIP, INSIDE, OUTSIDE, SWEEP, SKIP, REPEATED)
 DISTANCES = ("1 fret", "2 frets", "3 frets", "4 frets", "5 or 6 frets", "7 frets or more")
 _KEY = re.compile(r"(.)(.)([+-]\d+)\.(\(\d+\)|\d)(\(\d+\)|\d)(?:[+-]\d+)?\.(-?\d+)")
 
