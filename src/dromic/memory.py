@@ -191,6 +191,13 @@ class Stages:
         self._stages: dict[Callable[..., Any], _Stage] = {}
         self._parts: dict[str, Stages] = {}
 
+    def copy(self) -> Stages:
+        """Return stages that know the same, and go their own way from here."""
+        other = Stages()
+        other._stages.update(self._stages)
+        other._parts.update((name, part.copy()) for name, part in self._parts.items())
+        return other
+
     def part(self, name: str) -> Stages:
         """Return the stages of one of several ways to plan the same riff."""
         return self._parts.setdefault(name, Stages())

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+
+import numpy as np
 
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
@@ -11,8 +14,9 @@ from dromic.music.riff import Riff
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.swapped_rounds import swapped_state
 from dromic.planner.costs.transitions import Transition, TransitionReport, reports
+from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Objective, Offers, Plan
-from dromic.planner.prices.prices import Prices, PricesOfForms
+from dromic.planner.prices.prices import NO_PRICE, Prices, PricesOfForms
 from dromic.planner.request import Request
 from dromic.planner.solving.conflicts import played_against
 from dromic.planner.solving.kbest import PlanRanking
@@ -22,8 +26,11 @@ from dromic.planner.task.state import State
 from dromic.planner.task.task import Link
 from dromic.planner.told.summary import ceilings_of, limits_of, planned_events
 from dromic.planner.told.totals import totals_of
+from dromic.planner.ways import Alternative, Detour
 from dromic.schools.school import School
 
+# Beyond so many notes a choice is priced in one round alone, and what it costs in all of them is more.
+MOST_IN_ROUNDS = 400
 SWAPPED = "going round the loop, every second time has the other strokes"
 
 
@@ -240,4 +247,73 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
     offers: Offers = forms[0]
     if len(forms) > 1:
         offers = PricesOfForms(forms, request.alternatives, for_tempo=request.objective is Objective.TEMPO)
+    if not request.identical_repeats and len(plan.states) <= MOST_IN_ROUNDS:
+        offers = PricesInRounds(offers, planned, request)
     return replace(plan, events=tuple(event.offered(offers) for event in plan.events))
+
+
+class PricesInRounds:
+    """Prices of choices that hold in several rounds of a phrase: what the plan with each in all of them costs more.
+
+    Of notes that are played once they are those of `offers`. The others are planned when the note is looked at; one
+    that some round cannot take, or in which a lock would have to be exempt from the school, is not offered.
+
+    Parameters
+    ----------
+    offers : Offers
+        With the prices in one round.
+    planned : Planned
+    request : Request
+    """
+
+    def __init__(self, offers: Offers, planned: Planned, request: Request) -> None:
+        self._offers, self._plan, self._solution = offers, planned.plan, planned.solution
+        self._request = replace(request, alternatives=0, explained=False)
+        written = Counter(step.moment.event_index for step in planned.plan.task.steps)
+        self._again = frozenset(one for one, rounds in written.items() if rounds > 1)
+        self._stages = planned.solution.stages
+        self._known: dict[int, tuple[Alternative, ...]] = {}
+
+    def at(self, step: int) -> tuple[Alternative, ...]:
+        """Return the choices of a step; none while it has not been priced."""
+        offered = self._offers.at(step)
+        if self._plan.task.steps[step].moment.event_index not in self._again or not self.complete:
+            return offered
+        if step not in self._known:
+            priced = [one for one in (self._priced(step, one) for one in offered) if one is not None]
+            for_tempo = self._request.objective is Objective.TEMPO
+            priced.sort(key=lambda one: (-(one.ceiling or np.inf) if for_tempo else 0.0, one.price))
+            self._known[step] = tuple(priced)
+        return self._known[step]
+
+    def _priced(self, step: int, one: Alternative) -> Alternative | None:
+        """A choice with the price that it has in all rounds; None where it cannot be taken."""
+        plan, before = self._plan, self._solution
+        try:
+            riff = with_alternative(plan, step, one)
+            # What the replanner knows of the riff stays with it.
+            kept = None if self._stages is None else self._stages.copy()
+            solution = solve(riff, self._request, plan.instrument, previous=before, stages=kept)
+        except NoPlanError:
+            return None
+        other = planned(solution, self._request).plan
+        ways = ((task.swapped, task.seam is not None and task.seam.pick.exempt) for task in (plan.task, other.task))
+        if solution.exempt != before.exempt or len(set(ways)) > 1:
+            return None
+        detour = None
+        if one.detour is not None and len(other.states) == len(plan.states):
+            apart = [
+                at for at, pair in enumerate(zip(plan.states, other.states, strict=True)) if pair[0] != pair[1]
+            ]
+            detour = Detour(apart[0], other.states[apart[0] : apart[-1] + 1]) if apart else None
+        price = other.cost - plan.cost
+        return Alternative(one.way, 0.0 if abs(price) < NO_PRICE else price, other.ceiling, detour)
+
+    @property
+    def complete(self) -> bool:
+        """Whether every step has been priced, or can be when it is asked for."""
+        return self._offers.complete
+
+    def finish(self) -> None:
+        """Price what has not been priced."""
+        self._offers.finish()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import islice, product
 
@@ -58,6 +58,8 @@ class Solution:
         The same without the bound, which was found by it.
     other_forms : tuple of Solution
         Under the other forms of the school, which another choice may be better played in.
+    stages : Stages or None
+        What was made of the riff item by item, in all forms.
     """
 
     riff: Riff
@@ -67,6 +69,7 @@ class Solution:
     folded: FoldedProblem | None = None
     unbounded: FoldedProblem | None = None
     other_forms: tuple[Solution, ...] = ()
+    stages: Stages | None = field(default=None, compare=False, repr=False)
 
     @property
     def exempt(self) -> int:
@@ -165,7 +168,7 @@ def _solved_in_any_form(
     fewest = min(one.exempt for one in found)
     found = [one for one in found if one.exempt == fewest]
     best = min(found, key=lambda one: (one.bound, one.path.total))
-    return replace(best, other_forms=tuple(one for one in found if one is not best))
+    return replace(best, other_forms=tuple(one for one in found if one is not best), stages=stages)
 
 
 def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
