@@ -730,6 +730,9 @@ class Reference:
     def _open_pitches(self) -> set[int]:
         return {self.instrument.pitch(Place(string, 0)) for string in range(1, self.instrument.strings + 1)}
 
+    def _may_open(self, step: Step) -> bool:
+        return step.tapped or self._open_pitches().issuperset(self._pitches(step))
+
     def _near(self, step: Step) -> set[int]:
         """Positions from which a finger reaches a note of a step, on any string, alone or in a chord."""
         if step.tapped:
@@ -751,9 +754,10 @@ class Reference:
         own = [self._near(step) for step in self.steps]
         homes: list[set[tuple[int, int]]] = []
         free = {(home, 1) for home in next((some for some in own if some), {1})}
+        free |= {(1, 1)} if all(self._may_open(step) for step in self.steps) else set()
         for number, step in enumerate(self.steps):
             homes.append(free)
-            may_open = step.tapped or self._open_pitches().issuperset(self._pitches(step))
+            may_open = self._may_open(step)
             stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
             locked = step.locks.position
             new = {locked} if locked and locked not in own[number] | {home for home, _ in free} else set()

@@ -224,6 +224,9 @@ class GripFinder:
         """
         reaches = (stages or Stages()).map(reach_of, steps, common=(self,))
         ahead = next((homes for homes, _ in reaches if homes), frozenset((1,)))
+        if all(may_open for _, may_open in reaches):
+            # Where no finger is needed at all, the hand may rest by the nut.
+            ahead |= {1}
         known = {homes: tuple((home, 1) for home in sorted(homes)) for homes, _ in ((ahead, False), *reaches)}
         found: list[Homes] = []
         free: Homes = known[ahead]
