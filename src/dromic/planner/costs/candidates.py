@@ -119,6 +119,7 @@ class GripFinder:
         self._whole = Memo(self._find, MOST_REMEMBERED)
         self._shared: Memo[Grips] = Memo(lambda rows: Grips(rows, instrument.strings), MOST_REMEMBERED)
         self._reaches = Memo(self._find_reach, MOST_REMEMBERED)
+        self._homes = Memo(_homes_after, MOST_REMEMBERED)
         self._known_places: dict[Place | Pitch, tuple[Place, ...]] = {}
 
     def all(
@@ -227,19 +228,14 @@ class GripFinder:
         if all(may_open for _, may_open in reaches):
             # Where no finger is needed at all, the hand may rest by the nut.
             ahead |= {1}
-        known = {homes: tuple((home, 1) for home in sorted(homes)) for homes, _ in ((ahead, False), *reaches)}
         found: list[Homes] = []
-        free: Homes = known[ahead]
+        free = self._homes((), ahead)
         for step, (homes, may_open) in zip(steps, reaches, strict=True):
             found.append(free)
-            fresh, locked = known[homes], step.locks.position
+            locked = step.locks.position
             if locked is not None and locked not in homes and locked not in {home for home, _ in free}:
-                fresh = tuple(sorted((*fresh, (locked, 1))))
-            if may_open:
-                stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
-                free = tuple(sorted(stays.union(fresh)))
-            else:
-                free = fresh
+                homes |= {locked}
+            free = self._homes(free if may_open else (), homes)
         return found
 
     def reach(self, step: Step) -> Reach:
@@ -265,6 +261,12 @@ class GripFinder:
         reach = reach_mm(np.full(len(homes), fret), fingers, homes, self._instrument, self._hand)
         within = (-self._hand.crowd_mm <= reach) & (reach <= self._hand.stretch_mm)
         yield from homes[within].tolist()
+
+
+def _homes_after(free: Homes, homes: frozenset[int]) -> Homes:
+    """Positions where a hand stays that was free, for one note more, and those that fingers give it anew."""
+    stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free}
+    return tuple(sorted(stays | {(home, 1) for home in homes}))
 
 
 def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:

@@ -68,7 +68,10 @@ class FigureLayers:
                 for step in figure.steps[offset :: figure.length]:
                     strings[step] = own
         self._layers = (stages or Stages()).map(layers_of, nodes, strings, common=(model,))
-        self.link_keys: list[Layering | None] = [self._layering(link) for link in range(len(nodes) - 1)]
+        self.link_keys: list[Layering | None] = [None] * max(len(nodes) - 1, 0)
+        ends = (range(max(figure.first - 1, 0), min(figure.steps.stop, len(nodes) - 1)) for figure in figures)
+        for link in (link for some in ends for link in some):
+            self.link_keys[link] = self._layering(link)
 
     def __bool__(self) -> bool:
         return bool(self._figure_at)

@@ -41,8 +41,9 @@ def with_kinds(
     stages = stages or Stages()
     rings, begins = [False] * len(links), [False] * len(links)
     pitches = stages.map(_pitch, steps, common=(instrument,))
-    for first in range(len(pitches)):
-        for at in range(first, min(first + _longest(pitches[first : first + MOST_NOTES + 1]), len(links))):
+    windows = [tuple(pitches[first : first + MOST_NOTES + 1]) for first in range(len(pitches))]
+    for first, length in enumerate(stages.map(_longest, windows)):
+        for at in range(first, min(first + length, len(links))):
             rings[at] = True
     for figure in figures:
         for first in figure.steps[figure.length :: figure.length]:
