@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -10,6 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.memory import Memo, Stages, cache, memo, switched_off
+from dromic.music.timeline import timeline
+from tests.helpers import plan, riff
 
 ASKED: list[object] = []
 
@@ -88,6 +91,16 @@ def test_a_memo_forgets_what_was_used_least_lately() -> None:
     assert ("b",) not in sizes
     assert ("a",) in sizes
     assert sizes.get(("b",)) is None
+
+
+def test_what_remembers_can_go_to_another_process() -> None:
+    known: Memo[int] = Memo(sum_of, most=10)
+    known(3)
+    other = pickle.loads(pickle.dumps(known))
+    assert (len(other), other(3)) == (0, 4)
+    made = riff("| 5:5/8 5:7 r/4 |", meter="2/4")
+    plan(made)
+    assert timeline(pickle.loads(pickle.dumps(made))) == timeline(made)
 
 
 def test_what_was_put_first_is_kept() -> None:

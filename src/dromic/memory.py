@@ -132,6 +132,13 @@ class Memo(Generic[T]):
         self._held = 0
         self._lock = Lock()
 
+    def __getstate__(self) -> tuple[object, ...]:
+        # What is kept with an object goes to another process with it, but for the values.
+        return self._function, self._most, self._size
+
+    def __setstate__(self, state: tuple[Any, ...]) -> None:
+        Memo.__init__(self, *state)
+
     def __len__(self) -> int:
         return len(self._values)
 
@@ -190,6 +197,10 @@ class Stages:
     def __init__(self) -> None:
         self._stages: dict[Callable[..., Any], _Stage] = {}
         self._parts: dict[str, Stages] = {}
+
+    def __reduce__(self) -> tuple[type[Stages], tuple[()]]:
+        # Another process begins afresh.
+        return Stages, ()
 
     def copy(self) -> Stages:
         """Return stages that know the same, and go their own way from here."""
