@@ -143,12 +143,14 @@ def played_against(
         strange |= not school.stroke_verdict(Strike.of(step).by(state.stroke, state.string)).allowed
         if strange or (number and not reports[number - 1].verdict.allowed):
             found.append((school.title.lower(), step.moment.place_words))
-    if task.seam is not None and not reports[-1].verdict.allowed:
+    as_locked = "as locked, " if found else ""
+    if task.seam is not None and not task.steps[0].exempt and not reports[-1].verdict.allowed:
+        # Nothing need be locked there: no stroke leads back.
         found.append((school_of(task.steps[0]).title.lower(), "the seam, back to the start"))
     if not found:
         return ""
     places = ", ".join(place for _, place in found[:MOST_TOLD]) + (" and more" if len(found) > MOST_TOLD else "")
-    return f"as locked, against {found[0][0]}: {places}"
+    return f"{as_locked}against {found[0][0]}: {places}"
 
 
 def explain(steps: Sequence[Step], failed: int, school: School, works: Works) -> NoPlanError:
