@@ -8,10 +8,10 @@ free, one that carries the pattern to other strings pays a little, and every oth
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, NamedTuple
 
 from dromic.arrays import Floats, Ints
-from dromic.memory import Stages
+from dromic.memory import Stages, memo
 from dromic.planner.costs.layers import Passage, StepLayers
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.nodes import Node
@@ -37,6 +37,15 @@ class _LayeredCosts(ByStep):
         return own if layers.count == 1 else own[layers.plain]
 
 
+class Place(NamedTuple):
+    """Where a step stands in a figure: how many steps after the start of its take, and in which take."""
+
+    figure: Figure
+    offset: int
+    first: bool
+    last: bool
+
+
 class FigureLayers:
     """The layers of a riff's steps.
 
@@ -59,22 +68,23 @@ class FigureLayers:
     def __init__(
         self, figures: Sequence[Figure], nodes: Sequence[Node], model: Model, stages: Stages | None = None
     ) -> None:
-        self._model, self._comfort = model, model.hands.comfort
-        self._figure_at = {step: figure for figure in figures for step in figure.steps}
-        strings: list[tuple[tuple[int, ...], ...] | None] = [None] * len(nodes)
+        self._model = model
+        places: list[Place | None] = [None] * len(nodes)
         for figure in figures:
-            for offset in range(figure.length):
-                own = tuple(placing[offset] for placing in figure.placings)
-                for step in figure.steps[offset :: figure.length]:
-                    strings[step] = own
-        self._layers = (stages or Stages()).map(layers_of, nodes, strings, common=(model,))
-        self.link_keys: list[Layering | None] = [None] * max(len(nodes) - 1, 0)
-        ends = (range(max(figure.first - 1, 0), min(figure.steps.stop, len(nodes) - 1)) for figure in figures)
-        for link in (link for some in ends for link in some):
-            self.link_keys[link] = self._layering(link)
+            places[figure.first : figure.steps.stop] = memo(places_in, figure)
+        stages = stages or Stages()
+        self._layers = stages.map(layers_of, nodes, places, common=(model,))
+        self._any = bool(figures)
+        self.link_keys: list[Layering | None] = (
+            stages.map(
+                layering_over, self._layers[:-1], self._layers[1:], places[:-1], places[1:], common=(model,)
+            )
+            if figures
+            else [None] * max(len(nodes) - 1, 0)
+        )
 
     def __bool__(self) -> bool:
-        return bool(self._figure_at)
+        return self._any
 
     def key(self, step: int) -> object:
         """Equal for steps with the same layers."""
@@ -101,45 +111,6 @@ class FigureLayers:
         """How many joint states a step has, those of all layers counted."""
         return len(self._layers[step].plain)
 
-    def _place(self, step: int) -> tuple[Figure, int] | None:
-        figure = self._figure_at.get(step)
-        return None if figure is None else (figure, (step - figure.first) % figure.length)
-
-    def _margins(self, link: int) -> tuple[float, float]:
-        """What the strings of a take can still save behind a link, and have saved before it.
-
-        In the last take nothing comes that they could save, in the first there was nothing.
-        """
-        onward, back = self._figure_at.get(link + 1), self._figure_at.get(link)
-        last = onward is None or link + 1 >= onward.steps.stop - onward.length
-        first = back is None or link < back.first + back.length
-        return (
-            0.0 if onward is None or last else self._change_cost(onward),
-            0.0 if back is None or first else self._change_cost(back),
-        )
-
-    def _change_cost(self, figure: Figure) -> float:
-        return self._comfort.run if figure.run else self._comfort.figure
-
-    def _passage(self, link: int) -> Passage:
-        one, two = self._place(link), self._place(link + 1)
-        if one is None or two is None or one[0] is not two[0]:
-            return Passage.OTHER
-        return Passage.INSIDE if two[1] else Passage.NEXT_TAKE
-
-    def _layering(self, link: int) -> Layering | None:
-        """How layers lead to layers over a link; None where there is one only at both ends."""
-        before, after = self._layers[link], self._layers[link + 1]
-        if before.count == after.count == 1:
-            return None
-        passage, figure = self._passage(link), self._figure_at.get(link)
-        placings: tuple[Pattern, ...] = ()
-        run, costs = False, (0.0, 0.0)
-        if passage is Passage.NEXT_TAKE and figure is not None:
-            placings, run = figure.placings, figure.run
-            costs = self._change_cost(figure), self._comfort.figure_strings
-        return self._model.layering(before, after, passage, placings, run, costs, self._margins(link))
-
     def chain(self, plain: Chain) -> Chain:
         """A chain without layers as one with them."""
         costs = _LayeredCosts(plain.node_costs, self._layers)
@@ -162,6 +133,51 @@ class FigureLayers:
         return self._model.layered_moves(joined, self._layers[link], self._layers[link + 1], layering)
 
 
-def layers_of(node: Node, strings: tuple[tuple[int, ...], ...] | None, model: Model) -> StepLayers:
+def places_in(figure: Figure) -> list[Place]:
+    """Where each step of a figure stands in it."""
+    last = figure.takes - 1
+    return [
+        Place(figure, offset, take == 0, take == last)
+        for take in range(figure.takes)
+        for offset in range(figure.length)
+    ]
+
+
+def layers_of(node: Node, place: Place | None, model: Model) -> StepLayers:
     """See `step_layers`."""
+    strings = None if place is None else tuple(placing[place.offset] for placing in place.figure.placings)
     return model.layers(node, strings)
+
+
+def layering_over(
+    before: StepLayers, after: StepLayers, leaving: Place | None, entering: Place | None, model: Model
+) -> Layering | None:
+    """How layers lead to layers over a link; None where there is one only at both ends.
+
+    Parameters
+    ----------
+    before, after : StepLayers
+    leaving, entering : Place or None
+        Where the steps before and after the link stand in a figure.
+    model : Model
+    """
+    if before.count == after.count == 1:
+        return None
+
+    def change_cost(figure: Figure) -> float:
+        return comfort.run if figure.run else comfort.figure
+
+    comfort = model.hands.comfort
+    passage, run, costs = Passage.OTHER, False, (0.0, 0.0)
+    placings: tuple[Pattern, ...] = ()
+    if leaving is not None and entering is not None and leaving.figure is entering.figure:
+        passage = Passage.INSIDE if entering.offset else Passage.NEXT_TAKE
+        if passage is Passage.NEXT_TAKE:
+            placings, run = leaving.figure.placings, leaving.figure.run
+            costs = change_cost(leaving.figure), comfort.figure_strings
+    # In the last take nothing comes that its strings could save, in the first there was nothing.
+    margins = (
+        0.0 if entering is None or entering.last else change_cost(entering.figure),
+        0.0 if leaving is None or leaving.first else change_cost(leaving.figure),
+    )
+    return model.layering(before, after, passage, placings, run, costs, margins)

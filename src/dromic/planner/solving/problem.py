@@ -14,7 +14,7 @@ from dromic.hands.grips import Grips
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
-from dromic.memory import Stages, cache
+from dromic.memory import Stages, cache, memo
 from dromic.music.riff import Stroke
 from dromic.planner.costs.candidates import finder_of
 from dromic.planner.costs.figure_layers import FigureLayers
@@ -87,8 +87,12 @@ def edge_of(link: Link, before: Node, after: Step, model: Model) -> tuple[Link, 
     """
     after_slur = False in before.blocks and link.picked and not link.sync.resumes
     if link.flights_ms and not before.grips.flies and not after_slur:
-        link = replace(link, flights_ms=())
+        link = memo(_not_free, link)
     return model.shared_link(link), model.school_of(after)
+
+
+def _not_free(link: Link) -> Link:
+    return replace(link, flights_ms=())
 
 
 class Problem:
