@@ -10,7 +10,8 @@ import pytest
 
 from dromic.errors import RiffError
 from dromic.hands.constants import Lean, PickingHand
-from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
+from dromic.hands.fretting import all_moves
+from dromic.hands.fretting_tables import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import Grip, GripArrays, Grips
 from dromic.hands.picking import PickMoves, pick_moves, pick_states
 from dromic.hands.possible_moves import TransitionKind
@@ -39,7 +40,7 @@ def one(string: int, fret: int, finger: int, position: int) -> GripArrays:
 def move(before: GripArrays, after: GripArrays, **plan_settings: Any) -> FretMoves:
     high_gain = bool(plan_settings.pop("high_gain", False))
     tables = FrettingTables(GUITAR, HANDS.fretting, HANDS.comfort, sound=Sound(high_gain=high_gain))
-    return tables.all_moves(before, after, TransitionKind(**plan_settings))
+    return all_moves(tables, before, after, TransitionKind(**plan_settings))
 
 
 def test_what_kind_a_change_of_string_is() -> None:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from dromic.hands.fretting import FrettingTables, finger_travels
+from dromic.hands.finger_moves import finger_travels
+from dromic.hands.fretting_tables import FrettingTables
 from dromic.hands.grips import Grip
 from dromic.hands.profile import Hands
 from dromic.hands.terms import spot_words

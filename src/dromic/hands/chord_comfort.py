@@ -39,6 +39,9 @@ class ChordComfort:
         TRADE,
         term="fingers side by side on one fret",
     )
+    bunched_laid: float = constant(
+        5.0, "times", "the same beside one that is laid across, against one that is not", TRADE
+    )
     not_first: float = constant(
         0.22,
         "effort",
@@ -67,6 +70,7 @@ class ChordComfort:
         TRADE,
         term="other strings for a like chord",
     )
+    like_semitones: float = constant(2.0, "semitones", "how far notes of nearly the same build lie off it", TRADE)
     damped_gain: float = constant(
         0.0174, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
     )

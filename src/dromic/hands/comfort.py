@@ -15,16 +15,19 @@ class Comfort(ChordComfort):
     reach: float = constant(
         0.0623,
         "effort",
-        "a finger beyond its ease in the position, for each (20 mm) squared",
+        "a finger beyond its ease in the position, for each unit of reach squared",
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
         0.0048,
         "effort",
-        "two fingers in a row beyond their ease, for each (20 mm) squared",
+        "two fingers in a row beyond their ease, for each unit of reach squared",
         term="fingers stretched apart",
     )
     reach_ease_mm: float = constant(12.0, "mm", "reach that is no effort")
+    reach_unit_mm: float = constant(
+        20.0, "mm", "reach beyond ease that costs its weight once, and twice that four times"
+    )
     crowding: float = constant(1.5, "times", "closing the hand against opening it as far")
     frame: float = constant(
         0.0500,
@@ -176,12 +179,13 @@ class Comfort(ChordComfort):
     shift_far: float = constant(
         0.6054,
         "effort",
-        "the way, by the square root of its length in 100 mm",
+        "the way, by the square root of its length in units",
         TRADE,
         term="the way of the shift",
         spot=True,
         part_of="shift",
     )
+    way_unit_mm: float = constant(100.0, "mm", "the way of a shift that costs its weight once", TRADE)
     shift_guided: float = constant(
         0.2270,
         "effort",

@@ -371,12 +371,19 @@ class FrettingHand:
         "The hand moves along the neck",
         {"by-passage": "as the passage wants", "seldom": "seldom", "freely": "freely"},
     )
+    seldom_shifts: float = constant(2.5, "times", "what a shift costs players who shift seldom", TRADE)
+    free_shifts: float = constant(0.4, "times", "what a shift costs players who shift freely", TRADE)
     damping: Damping = style_option(
         Damping.BY_GAIN,
         "strings that ring on unasked: damped with high gain, always, or seldom",
         "Ringing strings are damped",
         {"by-gain": "with high gain", "always": "always", "seldom": "seldom"},
     )
+
+    @property
+    def shifting_times(self) -> float:
+        """How often the usual cost of a shift counts."""
+        return {Shifting.SELDOM: self.seldom_shifts, Shifting.FREELY: self.free_shifts}.get(self.shifting, 1.0)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
+from itertools import chain
 from typing import Any
 
 import numpy as np
@@ -22,6 +24,8 @@ from dromic.instrument.instrument import Instrument
 
 LOW_FRETS = 5
 PEDAL_STRINGS_FROM = 5
+MOST_ON_NEXT_STRINGS, MOST_OVER_A_STRING = 7, 12
+"""Semitones of two notes that are at home on neighbouring strings, and with one string between."""
 GUITAR_SCALE_MM = 660.0
 LONG_NECK_MM = 750.0
 NONE: frozenset[int] = frozenset()
@@ -62,7 +66,7 @@ def reach_mm(fret: Ints, finger: Ints, position: Ints, instrument: Instrument, h
 
 def reach_effort(reach: Floats, weight: float, comfort: Comfort) -> Floats:
     """Effort of opening or closing fingers by so many mm beyond their ease."""
-    beyond = np.maximum(np.abs(reach) - comfort.reach_ease_mm, 0.0) / 20.0
+    beyond = np.maximum(np.abs(reach) - comfort.reach_ease_mm, 0.0) / comfort.reach_unit_mm
     effort: Floats = weight * np.where(reach < 0, comfort.crowding, 1.0) * beyond**2
     return effort
 
@@ -72,6 +76,64 @@ def against_option(nut_fret: Ints, finger: Ints, hand: FrettingHand) -> Bools:
     low = (hand.low_frets is LowFrets.ONE_TWO_FOUR) & (nut_fret <= LOW_FRETS) & (finger == 3)
     found: Bools = low | ((hand.little_finger is LittleFinger.AVOIDED) & (finger == 4))
     return found
+
+
+@dataclass(frozen=True)
+class _Holding:
+    """Grips that are held, and by whom, how and in what style; what several groups of terms ask of them."""
+
+    grips: GripArrays
+    instrument: Instrument
+    hand: FrettingHand
+    comfort: Comfort
+    how: Inflections
+    pedal: bool
+    sound: Sound
+
+    @cached_property
+    def alone(self) -> Bools:
+        """Whether one finger holds all that sounds."""
+        down_at_once = sum((finger > 0).astype(np.int64) for finger in self.grips.finger)
+        alone: Bools = (down_at_once == 1) & _all_struck(self.grips)
+        return alone
+
+    @cached_property
+    def any_down(self) -> Bools:
+        """Whether any finger is down."""
+        down: Bools = np.logical_or.reduce([finger > 0 for finger in self.grips.finger])
+        return down
+
+    @cached_property
+    def opens(self) -> tuple[Ints, Ints]:
+        """See `_open_strings`."""
+        return _open_strings(self.grips, self.instrument)
+
+
+@dataclass(frozen=True)
+class _Finger:
+    """One finger of each grip: where it is, and what frets count from the nut; arrays of shape (grips,)."""
+
+    slot: int
+    finger: Ints
+    fret: Ints
+    first: Ints
+    last: Ints
+    nut_fret: Ints
+
+    @property
+    def down(self) -> Bools:
+        """Whether it is down."""
+        down: Bools = self.finger > 0
+        return down
+
+    @property
+    def across(self) -> Ints:
+        """Over how many further strings it lies."""
+        across: Ints = (self.last - self.first) * self.down
+        return across
+
+
+Amounts = Iterator[tuple[str, NDArray[Any]]]
 
 
 def posture(
@@ -97,78 +159,128 @@ def posture(
         Whether it is struck again close by.
     sound : Sound
     """
-    found: Terms = {}
-
-    def add(key: str, amount: NDArray[Any]) -> None:
-        found[key] = found[key] + amount if key in found else amount
-
-    down_at_once = sum((finger > 0).astype(np.int64) for finger in grips.finger)
-    alone: Bools = (down_at_once == 1) & _all_struck(grips)
-    any_down: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
+    held = _Holding(grips, instrument, hand, comfort, how, pedal, sound)
+    terms: Terms = {}
     for slot, finger in enumerate(grips.finger):
-        fret, first, last = grips.fret[slot], grips.first[slot], grips.last[slot]
-        down, nut_fret = finger > 0, fret + instrument.capo
-        any_down |= down
-        add("reach", reach_effort(reach_mm(fret, finger, grips.position, instrument, hand), comfort.reach, comfort))
-        own_fret = grips.position + finger - 1
-        off = down & (fret != own_fret)
-        opened = off & (fret > own_fret) & (not grips.single)
-        frame = "frame" if grips.single else "frame_too"
-        add(frame, getattr(comfort, frame) * (off & ~opened))
-        add("first_away", comfort.first_away * (off & (finger == 1)))
-        little = "fourth" if grips.single else "fourth_too"
-        add(little, getattr(comfort, little) * (finger == 4))
-        if slot == 0:
-            pressed = down
-            if how.touched:
-                pressed = down & ~_sounds(grips, finger, how.touched, instrument)
-            add("pressing", comfort.pressing * pressed)
-            by_the_nut = sound.by_the_nut
-            long_neck = instrument.scale_mm > LONG_NECK_MM
-            add("up_the_neck", comfort.up_the_neck * nut_fret * down * (by_the_nut and not long_neck))
-            add("up_long_neck", comfort.up_long_neck * nut_fret * down * (by_the_nut and long_neck))
-            add("past_open", comfort.past_open * _past_open(grips, instrument) * by_the_nut)
-            add("up_closed", comfort.up_closed * nut_fret * down * (not by_the_nut))
-            add("down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck)
-            off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
-            add("off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single and not long_neck))
-            add("off_nut_long", comfort.off_nut_long * off_nut * (long_neck and grips.single))
-        thinner = instrument.strings - 1 - first
-        add("high", comfort.high * np.maximum(nut_fret - comfort.high_from, 0) * thinner * down)
-        add("against", comfort.against * against_option(nut_fret, finger, hand))
-        for keys, share, pitches in _inflected(how, comfort):
-            sounds = _sounds(grips, finger, pitches, instrument)
-            for key, which in keys.items():
-                add(key, share * getattr(comfort, key) * ((finger == which) & sounds))
-        if not grips.single:
-            add("opened", comfort.opened * opened)
-            across = (last - first) * down
-            add("laid", comfort.laid * (across > 0))
-            add("laid_over", comfort.laid_over * (across > 0) * (across + 1 - _sounding_under(grips, first, last)))
-            add("laid_by_open", comfort.laid_by_open * ((across > 0) & _beside_open(grips, last)))
-            add("barre", comfort.barre * across * (finger == 1))
-            add("barre_other", comfort.barre_other * across * (finger > 1) * ~(alone & (finger == 3)))
-            add("barre_alone", comfort.barre_alone * across * (alone & (finger == 3)))
-            if slot:
-                add("apart", _apart(grips, slot, instrument, hand, comfort))
-    opens, opens_high = _open_strings(grips, instrument)
-    ringing = opens if grips.single and not pedal else opens_high
+        fret = grips.fret[slot]
+        one = _Finger(slot, finger, fret, grips.first[slot], grips.last[slot], fret + instrument.capo)
+        for key, amount in chain.from_iterable(group(held, one) for group in OF_FINGERS):
+            terms[key] = terms[key] + amount if key in terms else amount
+    for key, amount in chain.from_iterable(group(held) for group in OF_GRIPS):
+        terms[key] = terms[key] + amount if key in terms else amount
+    return terms
+
+
+def _in_position(held: _Holding, one: _Finger) -> Amounts:
+    """A finger in its position: how far it reaches, and whether the fret is its own."""
+    grips, comfort = held.grips, held.comfort
+    reach = reach_mm(one.fret, one.finger, grips.position, held.instrument, held.hand)
+    yield "reach", reach_effort(reach, comfort.reach, comfort)
+    own_fret = grips.position + one.finger - 1
+    off = one.down & (one.fret != own_fret)
+    opened = off & (one.fret > own_fret) & (not grips.single)
+    frame = "frame" if grips.single else "frame_too"
+    yield frame, getattr(comfort, frame) * (off & ~opened)
+    yield "first_away", comfort.first_away * (off & (one.finger == 1))
+    little = "fourth" if grips.single else "fourth_too"
+    yield little, getattr(comfort, little) * (one.finger == 4)
+    if not grips.single:
+        yield "opened", comfort.opened * opened
+
+
+def _along_the_neck(held: _Holding, one: _Finger) -> Amounts:
+    """Where on the neck the style is at home, by the first finger slot alone."""
+    if one.slot:
+        return
+    grips, comfort, sound, instrument = held.grips, held.comfort, held.sound, held.instrument
+    down, nut_fret = one.down, one.nut_fret
+    pressed = down & ~_sounds(grips, one.finger, held.how.touched, instrument) if held.how.touched else down
+    yield "pressing", comfort.pressing * pressed
+    by_the_nut, long_neck = sound.by_the_nut, instrument.scale_mm > LONG_NECK_MM
+    yield "up_the_neck", comfort.up_the_neck * nut_fret * down * (by_the_nut and not long_neck)
+    yield "up_long_neck", comfort.up_long_neck * nut_fret * down * (by_the_nut and long_neck)
+    yield "past_open", comfort.past_open * _past_open(grips, instrument) * by_the_nut
+    yield "up_closed", comfort.up_closed * nut_fret * down * (not by_the_nut)
+    yield "down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck
+    off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
+    yield "off_nut", comfort.off_nut * off_nut * (by_the_nut and grips.single and not long_neck)
+    yield "off_nut_long", comfort.off_nut_long * off_nut * (long_neck and grips.single)
+
+
+def _high_or_against(held: _Holding, one: _Finger) -> Amounts:
+    """Far up a thick string, and what the player's style options do not want."""
+    comfort = held.comfort
+    thinner = held.instrument.strings - 1 - one.first
+    yield "high", comfort.high * np.maximum(one.nut_fret - comfort.high_from, 0) * thinner * one.down
+    yield "against", comfort.against * against_option(one.nut_fret, one.finger, held.hand)
+
+
+def _inflecting(held: _Holding, one: _Finger) -> Amounts:
+    """Bends, vibrato, trills and slides by weaker fingers."""
+    for keys, share, pitches in _inflected(held.how, held.comfort):
+        sounds = _sounds(held.grips, one.finger, pitches, held.instrument)
+        for key, which in keys.items():
+            yield key, share * getattr(held.comfort, key) * ((one.finger == which) & sounds)
+
+
+def _laid_across(held: _Holding, one: _Finger) -> Amounts:
+    """A finger of a chord laid across strings."""
+    if held.grips.single:
+        return
+    comfort, across, alone = held.comfort, one.across, held.alone
+    silent = across + 1 - _sounding_under(held.grips, one.first, one.last)
+    yield "laid", comfort.laid * (across > 0)
+    yield "laid_over", comfort.laid_over * (across > 0) * silent
+    yield "laid_by_open", comfort.laid_by_open * ((across > 0) & _beside_open(held.grips, one.last))
+    yield "barre", comfort.barre * across * (one.finger == 1)
+    yield "barre_other", comfort.barre_other * across * (one.finger > 1) * ~(alone & (one.finger == 3))
+    yield "barre_alone", comfort.barre_alone * across * (alone & (one.finger == 3))
+
+
+def _from_finger_to_finger(held: _Holding, one: _Finger) -> Amounts:
+    """A finger of a chord against the one before it."""
+    if one.slot and not held.grips.single:
+        yield "apart", _apart(held.grips, one.slot, held.instrument, held.hand, held.comfort)
+
+
+def _with_open_strings(held: _Holding) -> Amounts:
+    """Open strings: far from the hand, in closed chords and styles, with high gain, against the player's wish."""
+    grips, comfort, sound = held.grips, held.comfort, held.sound
+    opens, opens_high = held.opens
+    ringing = opens if grips.single and not held.pedal else opens_high
     away = np.clip(grips.position - comfort.open_near, 0.0, comfort.open_range)
-    add("open_far", comfort.open_far * (opens if sound.by_the_nut or sound.closed else opens_high) * away)
+    yield "open_far", comfort.open_far * (opens if sound.by_the_nut or sound.closed else opens_high) * away
     if not grips.single:
-        add("open_in_chord", comfort.open_in_chord * opens * any_down * (sound.closed or sound.open_is_loud))
-        add("bunched", comfort.bunched * _bunched(grips))
-    add("open_closed", comfort.open_closed * opens * sound.closed)
+        in_closed = sound.closed or sound.open_is_loud
+        yield "open_in_chord", comfort.open_in_chord * opens * held.any_down * in_closed
+    yield "open_closed", comfort.open_closed * opens * sound.closed
     if sound.open_strings is OpenStrings.AVOIDED:
-        add("against", comfort.against * opens)
-    add("open_gain", comfort.open_gain * ringing * sound.open_is_loud)
-    if not grips.single:
-        between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
-        add("damped", comfort.damped * between)
-        add("damped_gain", comfort.damped_gain * between * sound.damps)
-        add("pair_strings", comfort.pair_strings * _off_pair_strings(grips, instrument))
-        add("not_first", comfort.not_first * _not_first(grips, opens))
-    return found
+        yield "against", comfort.against * opens
+    yield "open_gain", comfort.open_gain * ringing * sound.open_is_loud
+
+
+def _of_chords(held: _Holding) -> Amounts:
+    """The shape of a chord as a whole."""
+    if held.grips.single:
+        return
+    grips, comfort = held.grips, held.comfort
+    yield "bunched", comfort.bunched * _bunched(grips, comfort.bunched_laid)
+    between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
+    yield "damped", comfort.damped * between
+    yield "damped_gain", comfort.damped_gain * between * held.sound.damps
+    yield "pair_strings", comfort.pair_strings * _off_pair_strings(grips, held.instrument)
+    yield "not_first", comfort.not_first * _not_first(grips, held.opens[0])
+
+
+OF_FINGERS = (
+    _in_position,
+    _along_the_neck,
+    _high_or_against,
+    _inflecting,
+    _laid_across,
+    _from_finger_to_finger,
+)
+OF_GRIPS = (_with_open_strings, _of_chords)
 
 
 _BENT = {"bend_1": 1, "bend_2": 2, "bend_4": 4}
@@ -225,9 +337,9 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
     return found
 
 
-def _bunched(grips: GripArrays) -> Ints:
-    """How many fingers stand beside another where all are on one fret; beside one laid across counts fivefold."""
-    count = np.zeros(grips.position.shape, dtype=np.int64)
+def _bunched(grips: GripArrays, beside_laid: float) -> Floats:
+    """How many fingers stand beside another where all are on one fret; beside one laid across counts more."""
+    count = np.zeros(grips.position.shape)
     one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
     for slot in range(1, len(grips.finger)):
         both = (grips.finger[slot] > 0) & (grips.finger[slot - 1] > 0)
@@ -237,7 +349,7 @@ def _bunched(grips: GripArrays) -> Ints:
             np.abs(grips.first[slot] - grips.last[slot - 1]), np.abs(grips.first[slot - 1] - grips.last[slot])
         )
         laid = (grips.last[slot] > grips.first[slot]) | (grips.last[slot - 1] > grips.first[slot - 1])
-        count += (same & (gap == 1)) * (1 + 4 * laid)
+        count += (same & (gap == 1)) * np.where(laid, beside_laid, 1.0)
     return count * one_fret
 
 
@@ -254,10 +366,10 @@ def _off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
     slots = zip(grips.string, grips.note_fret, grips.struck, strict=True)
     heights = [np.where(held, pitches[string] + fret, -1) for string, fret, held in slots]
     highest = np.max(heights, axis=0)
-    lowest = np.min([np.where(height < 0, 999, height) for height in heights], axis=0)
+    lowest = np.min([np.where(height < 0, highest, height) for height in heights], axis=0)
     interval = highest - lowest
-    least = np.select([interval <= 7, interval <= 12], [1, 2], 2)
-    most = np.select([interval <= 7, interval <= 12], [1, 2], 9)
+    least = np.where(interval <= MOST_ON_NEXT_STRINGS, 1, 2)
+    most = np.select([interval <= MOST_ON_NEXT_STRINGS, interval <= MOST_OVER_A_STRING], [1, 2], instrument.strings)
     apart = grips.thinnest - grips.thickest
     off = np.maximum(least - apart, 0) + np.maximum(apart - most, 0)
     found: Ints = np.where(struck == 2, off, 0)

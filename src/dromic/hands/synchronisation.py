@@ -15,7 +15,7 @@ import numpy as np
 from dromic.arrays import Bools, Floats, Terms
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import SyncCosts
-from dromic.hands.fretting import FretMoves
+from dromic.hands.fretting_tables import FretMoves
 
 
 @dataclass(frozen=True)

@@ -15,6 +15,8 @@ _FLAT_NAMES = ("C", "Db", "D", "Eb", "E", "F", "Gb", "G", "Ab", "A", "Bb", "B")
 _PITCH = re.compile(r"([A-G])(#{1,2}|b{1,2})?(-?[0-9]{1,2})")
 
 A4_HZ = 440.0
+OCTAVE = 12
+"""Semitones."""
 
 
 @dataclass(frozen=True)

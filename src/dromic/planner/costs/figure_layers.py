@@ -76,9 +76,7 @@ class FigureLayers:
         self._layers = stages.map(layers_of, nodes, places, common=(model,))
         self._any = bool(figures)
         self.link_keys: list[Layering | None] = (
-            stages.map(
-                layering_over, self._layers[:-1], self._layers[1:], places[:-1], places[1:], common=(model,)
-            )
+            stages.map(layering_over, self._layers[:-1], self._layers[1:], places[:-1], places[1:], common=(model,))
             if figures
             else [None] * max(len(nodes) - 1, 0)
         )

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Terms
-from dromic.hands.fretting import FretMoves, FrettingTables, sum_of
+from dromic.hands.fretting import fret_moves
+from dromic.hands.fretting_tables import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import GripArrays, Grips, joined
 from dromic.hands.possible_moves import TransitionKind
 from dromic.hands.posture import PLAINLY, Inflections, posture
@@ -158,7 +159,7 @@ class FretCosts:
         self, before: GripArrays, after: GripArrays, kind: TransitionKind, sync: SyncContext
     ) -> tuple[Floats, ...]:
         """Times, efforts, hurried efforts and the extra time of meeting the pick."""
-        moves = self.tables.moves(before, after, kind)
+        moves = fret_moves(self.tables, before, after, kind)
         shape = moves.shifted.shape
         effort = moves.effort
         effort[~moves.allowed] = np.inf

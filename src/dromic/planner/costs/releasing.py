@@ -12,7 +12,8 @@ from dataclasses import replace
 import numpy as np
 
 from dromic.arrays import Bools
-from dromic.hands.fretting import FrettingTables
+from dromic.hands.fretting import all_moves
+from dromic.hands.fretting_tables import FrettingTables
 from dromic.hands.grips import Grips
 from dromic.hands.possible_moves import TransitionKind
 from dromic.planner.costs.candidates import GripFinder
@@ -101,5 +102,5 @@ class _Walk:
         kind = self._links[number - 1].kind
         key = before, after, kind
         if key not in self._allowed:
-            self._allowed[key] = self._tables.all_moves(before.arrays, after.arrays, kind).allowed
+            self._allowed[key] = all_moves(self._tables, before.arrays, after.arrays, kind).allowed
         return self._allowed[key]

@@ -15,7 +15,9 @@ import numpy as np
 
 from dromic.arrays import Terms
 from dromic.hands.constants import PickingHand
-from dromic.hands.fretting import FretMoves, finger_travels
+from dromic.hands.finger_moves import finger_travels
+from dromic.hands.fretting import fret_moves
+from dromic.hands.fretting_tables import FretMoves
 from dromic.hands.grips import Grip, Grips
 from dromic.hands.picking import PICK, PickContext, stroke_spans
 from dromic.hands.possible_moves import TransitionKind
@@ -267,7 +269,7 @@ def _fret_ways(model: Model, transitions: Sequence[Transition]) -> list[FretWay]
         before = grips_of([one.before for one in some], model).arrays
         after = grips_of([one.after for one in some], model).arrays
         link = some[0].link
-        moves = model.fretting.tables.moves(before, after, link.kind)
+        moves = fret_moves(model.fretting.tables, before, after, link.kind)
         sync = model.fretting.sync_times(moves, before, after, link.sync)
         for at, (key, one) in enumerate(members.items()):
             move = _fret_move(model, one.before, one.after, moves, at)
