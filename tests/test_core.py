@@ -13,7 +13,7 @@ from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.formats.rifftext_reader import read_riff_text
 from dromic.formats.rifftext_writer import write_riff_text
 from dromic.hands.profile import Hands
-from dromic.hands.style_options import constant_rows
+from dromic.hands.style_options import constant_rows, rows_of
 from dromic.music.riff import Gain, Mark
 from dromic.schools.registry import SCHOOLS, school_named
 from tests.helpers import plan
@@ -55,8 +55,11 @@ def test_the_model_page_has_every_constant_as_it_is() -> None:
     for row in constant_rows(Hands()):
         line = f"| `{row.name}` | {row.value} | {row.unit or '–'} | {row.words} | {row.source} |"
         assert line in page, f"docs/model.md wants the line {line}"
-    for name in SCHOOLS:
+    for name, school in SCHOOLS.items():
         assert f"`{name}`" in page
+        for row in rows_of(name, school.efforts) if school.efforts else ():
+            line = f"| `{name}: {row.name}` | {row.value} | {row.unit} | {row.words} | {row.source} |"
+            assert line in page, f"docs/model.md wants the line {line}"
 
 
 def test_pictures_of_the_readme_are_there_and_all_are_shown() -> None:

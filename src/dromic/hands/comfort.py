@@ -351,6 +351,9 @@ class Comfort(ChordComfort):
         TRADE,
         term="against the player's style option",
     )
+    exempt: float = constant(
+        0.3, "effort", "a stroke that the school forbids after the one before, where a lock asks for it", TRADE
+    )
     at_ease: float = constant(0.0095, "effort", "a load, squared", TRADE)
     calm: float = constant(0.5, "load", "up to which a load hardly counts", TRADE)
     strain: float = constant(0.0854, "effort", "load beyond calm, squared", TRADE)

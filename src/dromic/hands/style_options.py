@@ -83,15 +83,21 @@ def constant_rows(hands: Hands) -> tuple[ConstantRow, ...]:
     >>> row.group, row.name, row.value, row.unit
     ('picking', 'half_stroke_mm', '2.5', 'mm')
     """
-    rows = []
+    rows: list[ConstantRow] = []
     for group in GROUPS:
-        part = getattr(hands, group)
-        for entry in fields(part):
-            value = getattr(part, entry.name)
-            text = ", ".join(f"{one:g}" for one in value) if isinstance(value, tuple) else _value_words(value)
-            meta = entry.metadata
-            rows.append(ConstantRow(group, entry.name, text, meta["unit"], meta["words"], meta["source"]))
+        rows += rows_of(group, getattr(hands, group))
     return tuple(rows)
+
+
+def rows_of(group: str, part: Any) -> list[ConstantRow]:
+    """Every constant of a dataclass that declares them, in order."""
+    rows = []
+    for entry in fields(part):
+        value = getattr(part, entry.name)
+        text = ", ".join(f"{one:g}" for one in value) if isinstance(value, tuple) else _value_words(value)
+        meta = entry.metadata
+        rows.append(ConstantRow(group, entry.name, text, meta["unit"], meta["words"], meta["source"]))
+    return rows
 
 
 def _value_words(value: object) -> str:

@@ -1,10 +1,21 @@
 """Downstroke first: everything down, ups only where the notes are too fast for it."""
 
+from dataclasses import dataclass
+
+from dromic.hands.declaring import TRADE, constant
 from dromic.music.riff import Stroke, Style
 from dromic.schools.school import NOTHING_TO_SAY, School, StrokeContext, StrokePair, Verdict
 
-UNWANTED = 0.4
-OUT_OF_PLACE = 2.0
+
+@dataclass(frozen=True)
+class Efforts:
+    """What the school would rather not."""
+
+    unwanted: float = constant(0.4, "effort", "a down on a quick note between two eighths", TRADE)
+    out_of_place: float = constant(2.0, "effort", "any other up", TRADE)
+
+
+EFFORTS = Efforts()
 
 
 def _on_stroke(context: StrokeContext) -> Verdict:
@@ -13,10 +24,10 @@ def _on_stroke(context: StrokeContext) -> Verdict:
     if context.place.parts % 4 == 0 and context.place.part % 2:
         if context.stroke is Stroke.UP:
             return Verdict(reason="the quick note between two eighths is an up")
-        return Verdict(True, UNWANTED, "a quick note between two eighths, for which an up is ready")
+        return Verdict(True, EFFORTS.unwanted, "a quick note between two eighths, for which an up is ready")
     if context.stroke is Stroke.DOWN:
         return Verdict(reason="everything down")
-    return Verdict(True, OUT_OF_PLACE, "an up, because another down would come too late")
+    return Verdict(True, EFFORTS.out_of_place, "an up, because another down would come too late")
 
 
 def _on_pair(pair: StrokePair) -> Verdict:
@@ -37,4 +48,5 @@ SCHOOL = School(
     on_pair=_on_pair,
     style=Style.ROCK,
     heeds_beat=False,
+    efforts=EFFORTS,
 )

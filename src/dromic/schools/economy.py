@@ -1,10 +1,21 @@
 """Economy: alternate on a string, carry on in the direction of travel when the string changes."""
 
+from dataclasses import dataclass
+
+from dromic.hands.declaring import TRADE, constant
 from dromic.music.riff import Stroke, Style
 from dromic.schools.school import School, StrokePair, Verdict
 
-AGAINST_EFFORT = 0.3
-NO_SWEEP_EFFORT = 0.05
+
+@dataclass(frozen=True)
+class Efforts:
+    """What the school would rather not."""
+
+    against: float = constant(0.3, "effort", "a stroke against the way to another string", TRADE)
+    no_sweep: float = constant(0.05, "effort", "a new stroke where the last might have carried on", TRADE)
+
+
+EFFORTS = Efforts()
 
 
 def _on_pair(pair: StrokePair) -> Verdict:
@@ -14,13 +25,15 @@ def _on_pair(pair: StrokePair) -> Verdict:
     way = "toward the thin strings" if pair.travel > 0 else "toward the thick strings"
     if pair.after is onward and pair.before is not onward:
         return Verdict(
-            True, NO_SWEEP_EFFORT, f"a new stroke {onward} for the new string, where the last might have carried on"
+            True,
+            EFFORTS.no_sweep,
+            f"a new stroke {onward} for the new string, where the last might have carried on",
         )
     if pair.after is onward:
         return Verdict(reason=f"the string changes {way}, so the pick carries on {onward}")
     if pair.resumes:
         return Verdict(reason="after legato either stroke may begin")
-    return Verdict(True, AGAINST_EFFORT, f"against the travel {way}, which the school avoids")
+    return Verdict(True, EFFORTS.against, f"against the travel {way}, which the school avoids")
 
 
 SCHOOL = School(
@@ -30,4 +43,5 @@ SCHOOL = School(
     on_pair=_on_pair,
     begins_with_either=True,
     style=Style.JAZZ,
+    efforts=EFFORTS,
 )

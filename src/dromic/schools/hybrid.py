@@ -1,32 +1,61 @@
 """Hybrid picking: the pick on the lowest string of a shape, or a line, and fingers for what lies above."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
+from dromic.hands.declaring import TRADE, constant
 from dromic.music.riff import Stroke, Style
 from dromic.schools.school import NOTHING_TO_SAY, PICK, PICK_AND_FINGERS, School, StrokeContext, StrokePair, Verdict
 
-_FINGERS = {Stroke.MIDDLE: 0.01, Stroke.RING: 0.015, Stroke.LITTLE: 0.05}
+
+@dataclass(frozen=True)
+class Efforts:
+    """What the school would rather not."""
+
+    middle: float = constant(0.01, "effort", "the middle finger plucks", TRADE)
+    ring: float = constant(0.015, "effort", "the ring finger plucks", TRADE)
+    little: float = constant(0.05, "effort", "the little finger plucks", TRADE)
+    bass_string: float = constant(
+        0.01, "effort", "a finger on the fourth string, and again for each thicker one", TRADE
+    )
+    thin_1: float = constant(0.04, "effort", "the pick on the first string", TRADE)
+    thin_2: float = constant(0.02, "effort", "the pick on the second string", TRADE)
+    up: float = constant(0.01, "effort", "an up of the pick", TRADE)
+    leap: float = constant(
+        0.15, "effort", "the pick leaping to a thinner string beyond the next, where a finger would be there", TRADE
+    )
+    out_of_order: float = constant(
+        0.15, "effort", "a string of a shape played by another than the one it belongs to", TRADE
+    )
+    another_finger: float = constant(
+        0.075, "effort", "a finger after a finger, where fingers only serve leaps", TRADE
+    )
+    again: float = constant(0.05, "effort", "the same finger, or the same stroke of the pick, again", TRADE)
+    bass_up: float = constant(0.06, "effort", "an up where the pick keeps to the bass", TRADE)
+    other_finger: float = constant(0.02, "effort", "after the pick another finger than the string's own", TRADE)
+    cross: float = constant(0.03, "effort", "the pick changing string, where fingers only serve leaps", TRADE)
+    resumes: float = constant(0.03, "effort", "a finger begins again after legato", TRADE)
+    leaves_bass: float = constant(0.03, "effort", "the pick leaves its string for a chord plucked together", TRADE)
+    idle_pick: float = constant(0.01, "effort", "chord after chord plucked without the pick", TRADE)
+    stroke_through: float = constant(
+        0.15, "effort", "a stroke of the pick through a chord that fingers could pluck", TRADE
+    )
+
+
+EFFORTS = Efforts()
+
+_FINGERS = {Stroke.MIDDLE: EFFORTS.middle, Stroke.RING: EFFORTS.ring, Stroke.LITTLE: EFFORTS.little}
 _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
 # The index finger plucks only in phrases of another school.
 _ORDER = {Stroke.INDEX: 0, Stroke.MIDDLE: 0, Stroke.RING: 1, Stroke.LITTLE: 2}
-_THIN = {1: 0.04, 2: 0.02}
-UP = 0.01
-LEAP = 0.15
-OUT_OF_ORDER = 0.15
-AGAIN = 0.05
-BASS_UP = 0.06
-BASS_STRING = 0.01
-OTHER_FINGER = 0.02
-CROSS = 0.03
-RESUMES = 0.03
-LEAVES_BASS, IDLE_PICK = 0.03, 0.01
+_THIN = {1: EFFORTS.thin_1, 2: EFFORTS.thin_2}
 
 
 def _on_stroke(context: StrokeContext) -> Verdict:
     if context.stroke in _FINGERS:
-        bass = BASS_STRING * max(context.string - 3, 0)
+        bass = EFFORTS.bass_string * max(context.string - 3, 0)
         return Verdict(True, _FINGERS[context.stroke] + bass, f"the {_NAMES[context.stroke]} finger plucks")
-    return Verdict(True, _THIN.get(context.string, 0.0) + UP * (context.stroke is Stroke.UP))
+    return Verdict(True, _THIN.get(context.string, 0.0) + EFFORTS.up * (context.stroke is Stroke.UP))
 
 
 def _finger_a_string(pair: StrokePair) -> Verdict:
@@ -34,29 +63,31 @@ def _finger_a_string(pair: StrokePair) -> Verdict:
     before_picked, after_picked, thinner = pair.before in PICK, pair.after in PICK, pair.travel > 0
     if pair.resumes:
         # What lies between was not plucked, so that no finger has a string to keep.
-        up = BASS_UP * (pair.after is Stroke.UP)
-        return Verdict(True, up + RESUMES * (not after_picked), "the pick would begin again" * (not after_picked))
+        up = EFFORTS.bass_up * (pair.after is Stroke.UP)
+        return Verdict(
+            True, up + EFFORTS.resumes * (not after_picked), "the pick would begin again" * (not after_picked)
+        )
     if before_picked and after_picked:
-        up = BASS_UP * (pair.after is Stroke.UP)
+        up = EFFORTS.bass_up * (pair.after is Stroke.UP)
         words = "the pick goes on to a string of a finger" if thinner else "the pick's part is downs" if up else ""
-        return Verdict(True, OUT_OF_ORDER * thinner + up, words)
+        return Verdict(True, EFFORTS.out_of_order * thinner + up, words)
     if before_picked:
         if not thinner:
-            return Verdict(True, OUT_OF_ORDER, "a finger plucks at or below the pick")
+            return Verdict(True, EFFORTS.out_of_order, "a finger plucks at or below the pick")
         own = _ORDER[pair.after] + 1 == min(pair.travel, 2)
-        return Verdict(True, OTHER_FINGER * (not own), "" if own else "another finger's string")
+        return Verdict(True, EFFORTS.other_finger * (not own), "" if own else "another finger's string")
     if after_picked:
         passes = -pair.travel <= _ORDER[pair.before]
-        up = BASS_UP * (pair.after is Stroke.UP)
+        up = EFFORTS.bass_up * (pair.after is Stroke.UP)
         words = "the pick takes a string of a finger" if passes else "the pick's part is downs" if up else ""
-        return Verdict(True, OUT_OF_ORDER * passes + up, words)
+        return Verdict(True, EFFORTS.out_of_order * passes + up, words)
     rises = _ORDER[pair.after] - _ORDER[pair.before]
     if rises * pair.travel < 0 or abs(rises) > abs(pair.travel) or (rises == 0) != (pair.travel == 0):
-        return Verdict(True, OUT_OF_ORDER, "a finger leaves its string")
+        return Verdict(True, EFFORTS.out_of_order, "a finger leaves its string")
     if abs(pair.travel) > abs(rises) + 1:
-        return Verdict(True, OUT_OF_ORDER, "a finger reaches past the pick's strings")
+        return Verdict(True, EFFORTS.out_of_order, "a finger reaches past the pick's strings")
     if pair.before is pair.after:
-        return Verdict(True, AGAIN, "the same finger again")
+        return Verdict(True, EFFORTS.again, "the same finger again")
     return NOTHING_TO_SAY
 
 
@@ -64,31 +95,31 @@ def _leaps(pair: StrokePair) -> Verdict:
     """Everything with the pick, a finger only where it would have to leap."""
     before_picked, after_picked = pair.before in PICK, pair.after in PICK
     if before_picked and after_picked:
-        leaps, again = pair.travel > 1, AGAIN * (pair.before is pair.after)
+        leaps, again = pair.travel > 1, EFFORTS.again * (pair.before is pair.after)
         words = (
             "the pick leaps, where a finger would be there" if leaps else "the same stroke again" if again else ""
         )
-        return Verdict(True, LEAP * leaps + again + CROSS * (pair.travel != 0), words)
+        return Verdict(True, EFFORTS.leap * leaps + again + EFFORTS.cross * (pair.travel != 0), words)
     if before_picked:
         leaps = pair.travel > 1
         return Verdict(
-            True, OUT_OF_ORDER * (not leaps), "a finger for the leap" if leaps else "no leap for a finger"
+            True, EFFORTS.out_of_order * (not leaps), "a finger for the leap" if leaps else "no leap for a finger"
         )
     if after_picked:
-        return Verdict(True, OUT_OF_ORDER * (pair.travel >= 0))
-    return Verdict(True, OUT_OF_ORDER / 2, "another finger after a leap")
+        return Verdict(True, EFFORTS.out_of_order * (pair.travel >= 0))
+    return Verdict(True, EFFORTS.another_finger, "another finger after a leap")
 
 
 def _with_pick(pair: StrokePair) -> Verdict:
     """A chord's lowest string is the pick's."""
     leaves = pair.before in PICK and pair.after is Stroke.CHORD_PLUCK
-    return Verdict(True, LEAVES_BASS * leaves, "the pick leaves its string for the chord" if leaves else "")
+    return Verdict(True, EFFORTS.leaves_bass * leaves, "the pick leaves its string for the chord" if leaves else "")
 
 
 def _without_pick(pair: StrokePair) -> Verdict:
     """Chords on the upper strings are the fingers' alone."""
     idle = pair.before is pair.after
-    return Verdict(True, IDLE_PICK * idle, "the pick has nothing to do" if idle else "")
+    return Verdict(True, EFFORTS.idle_pick * idle, "the pick has nothing to do" if idle else "")
 
 
 def _form(
@@ -111,7 +142,8 @@ def _form(
         heeds_beat=False,
         style=Style.COUNTRY,
         fingers_from=fingers_from,
-        chord_stroke_effort=0.15,
+        efforts=EFFORTS,
+        chord_stroke_effort=EFFORTS.stroke_through,
         chord_pluckers=PICK_AND_FINGERS,
     )
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from dromic.music.grid import GridPlace
 from dromic.music.riff import Stroke, Style
@@ -161,6 +162,8 @@ class School:
         The same with high gain.
     for_bass, for_threes : bool
         Whether it is made for basses only, or for beats of three only.
+    efforts : object
+        A dataclass of what its rules cost, each declared with `dromic.hands.declaring.constant`; None for none.
     """
 
     name: str
@@ -183,6 +186,7 @@ class School:
     style_with_gain: Style = Style.ROCK
     for_bass: bool = False
     for_threes: bool = False
+    efforts: Any = None
 
     def __hash__(self) -> int:
         return hash((self.name, self.title))

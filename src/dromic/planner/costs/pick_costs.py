@@ -13,6 +13,7 @@ from functools import cached_property
 import numpy as np
 
 from dromic.arrays import Floats, Ints, Terms
+from dromic.hands.comfort import Comfort
 from dromic.hands.grips import GripArrays, Grips
 from dromic.hands.picking import (
     DOWN,
@@ -44,7 +45,6 @@ from dromic.schools.school import (
     Verdict,
 )
 
-AGAINST_THE_SCHOOL = 0.3
 TABLE_BYTES = 8 * 2**20
 MOST_REMEMBERED = 20_000
 BEAT = ("up_on_beat", "down_between")
@@ -158,11 +158,11 @@ class Outer:
         return np.array(self.thickest, dtype=np.int64), np.array(self.thinnest, dtype=np.int64)
 
 
-def pair_effort(verdict: Verdict, *, exempt: bool) -> float:
+def pair_effort(verdict: Verdict, exempt: bool, comfort: Comfort) -> float:
     """Effort of what a school says to two strokes; infinite where it forbids them and the second is not exempt."""
     if verdict.allowed:
         return verdict.effort
-    return AGAINST_THE_SCHOOL if exempt else np.inf
+    return comfort.exempt if exempt else np.inf
 
 
 def rule_travel(before: Outer, after: Outer) -> Ints:
@@ -274,7 +274,7 @@ class PickCosts:
             for one, before in enumerate(self.strokes):
                 for two, after in enumerate(self.strokes):
                     verdict = school.verdict(self.pair(before, after, travel, gap_ms, context))
-                    by_travel[travel + strings - 1, one, two] = pair_effort(verdict, exempt=exempt)
+                    by_travel[travel + strings - 1, one, two] = pair_effort(verdict, exempt, self._hands.comfort)
         return by_travel
 
     def _repeated_stroke_ms(self) -> float:

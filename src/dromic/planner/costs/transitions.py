@@ -323,7 +323,7 @@ def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
                 before.stroke, after.stroke, _rule_travel(before, after), link.pick_gap_ms, link.pick
             )
         )
-        efforts[SCHOOL_PAIR] = pair_effort(verdict, exempt=link.pick.exempt)
+        efforts[SCHOOL_PAIR] = pair_effort(verdict, link.pick.exempt, comfort)
         sync_ms = way.sync_ms
         if sync_ms:
             sync_load = max(pick_load, fret_load) + sum(sync_ms.values()) / link.gap_ms
