@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import threading
 from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
@@ -24,6 +25,7 @@ from dromic.app.shell.menus import STAGES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
+from dromic.planner import planning
 from dromic.planner.families import LEAST_OTHER_PLACES, other_places
 from dromic.planner.plan import Objective
 from dromic.planner.planning import plan_riff
@@ -487,3 +489,30 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
     qtbot.keyClick(window, Qt.Key.Key_F5)
     qtbot.waitUntil(lambda: window.document.prices is Prices.KNOWN, timeout=120_000)
     assert page.reasons.offers()
+
+
+def test_a_note_of_a_repeated_phrase_is_priced_beside_the_window(
+    window: MainWindow, qtbot: QtBot, wait: Wait, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    threads: list[bool] = []
+    priced = planning.PricesInRounds._priced
+
+    def watched(*args: object) -> object:
+        threads.append(threading.current_thread() is threading.main_thread())
+        return priced(*args)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(planning.PricesInRounds, "_priced", watched)
+    window.document.set_text("tempo: 110\n[A] | 5:5/8 5:7 4:5 4:7 3:5 4:7 4:5 5:7 | x3\n")
+    wait()
+    window.show_stage(1)
+    window.document.choose(5)
+    reasons = window.plan_page.reasons
+    assert reasons.prices is Prices.COMING
+    assert reasons.offers() == ()
+    qtbot.waitUntil(lambda: reasons.prices is Prices.KNOWN, timeout=20_000)
+    qtbot.waitUntil(lambda: bool(reasons.findChildren(QPushButton, "offer")), timeout=20_000)
+    offers, cost = reasons.offers(), not_none(window.document.plan).cost
+    assert set(threads) == {False}
+    qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_1)
+    wait()
+    assert not_none(window.document.plan).cost - cost == pytest.approx(offers[0].price, abs=1e-9)

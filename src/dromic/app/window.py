@@ -380,7 +380,7 @@ class MainWindow(WithDialogs):
 
     def stop(self) -> None:
         """Stop whatever is being worked out, and wait until no thread is left."""
-        for one in (self.planner, self.later, self.studies):
+        for one in (self.planner, self.plan_page, self.later, self.studies):
             one.stop()
 
     # -- telling ------------------------------------------------------------------------------------------

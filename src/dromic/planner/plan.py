@@ -75,6 +75,9 @@ class Offers(Protocol):
     def at(self, step: int) -> tuple[Alternative, ...]:
         """Return the choices of a step; none while it has not been priced."""
 
+    def at_once(self, step: int) -> bool:
+        """Whether the choices of a step can be listed at once; else they are planned when they are asked for."""
+
     @property
     def complete(self) -> bool:
         """Whether every step has been priced, or can be when it is asked for."""
@@ -111,6 +114,11 @@ class PlannedEvent:
     def alternatives(self) -> tuple[Alternative, ...]:
         """The cheapest other choices for this note, as many as were asked for."""
         return () if self.offers is None or self.step is None else self.offers.at(self.step)
+
+    @property
+    def offers_at_once(self) -> bool:
+        """Whether `alternatives` are there at once; else they are planned when they are asked for."""
+        return self.offers is None or self.step is None or self.offers.at_once(self.step)
 
     def offered(self, offers: Offers) -> PlannedEvent:
         """The event with other choices; as `dataclasses.replace`, in less time."""

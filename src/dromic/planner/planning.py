@@ -277,7 +277,7 @@ class PricesInRounds:
     def at(self, step: int) -> tuple[Alternative, ...]:
         """Return the choices of a step; none while it has not been priced."""
         offered = self._offers.at(step)
-        if self._plan.task.steps[step].moment.event_index not in self._again or not self.complete:
+        if not self._in_rounds(step):
             return offered
         if step not in self._known:
             priced = [one for one in (self._priced(step, one) for one in offered) if one is not None]
@@ -285,6 +285,13 @@ class PricesInRounds:
             priced.sort(key=lambda one: (-(one.ceiling or np.inf) if for_tempo else 0.0, one.price))
             self._known[step] = tuple(priced)
         return self._known[step]
+
+    def at_once(self, step: int) -> bool:
+        """Whether the choices of a step are known, or cost the same in every round."""
+        return step in self._known or not self._in_rounds(step)
+
+    def _in_rounds(self, step: int) -> bool:
+        return self._plan.task.steps[step].moment.event_index in self._again and self.complete
 
     def _priced(self, step: int, one: Alternative) -> Alternative | None:
         """A choice with the price that it has in all rounds; None where it cannot be taken."""

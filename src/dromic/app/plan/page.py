@@ -102,6 +102,10 @@ class PlanPage(QWidget):
         """The page shows: the keys are the chart's."""
         self.chart.setFocus()
 
+    def stop(self) -> None:
+        """Wait until no thread works for this page."""
+        self.reasons.stop()
+
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.chart.set_theme(theme)
@@ -174,8 +178,8 @@ class PlanPage(QWidget):
         offers = self.reasons.offers()
         if number <= len(offers):
             self._decide(offers[number - 1])
-        elif self._document.prices is not Prices.KNOWN:
-            self.message.emit(PRICES_WORDS[self._document.prices])
+        elif self.reasons.prices is not Prices.KNOWN:
+            self.message.emit(PRICES_WORDS[self.reasons.prices])
 
     def _decide(self, other: Alternative) -> None:
         self._try(lambda step: self._document.decide(step, other))

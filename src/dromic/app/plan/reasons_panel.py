@@ -15,8 +15,11 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Prices
+from dromic.app.error_text import error_words
 from dromic.app.heat import HOT_FROM
+from dromic.app.jobs import Jobs, single
 from dromic.app.theme import Theme
+from dromic.errors import DromicError
 from dromic.hands.picking import PICK
 from dromic.hands.terms import spot_words
 from dromic.music.riff import stroke_words
@@ -122,7 +125,14 @@ class ReasonsPanel(QScrollArea):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._lay_out)
+        self._pricing = Jobs(self)
+        self._pricing.finished.connect(self._priced)
+        self._trouble: DromicError | None = None
         self._lay_out()
+
+    def stop(self) -> None:
+        """Wait until no thread prices anything."""
+        self._pricing.stop()
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
@@ -136,7 +146,23 @@ class ReasonsPanel(QScrollArea):
         on their way are waited for a little.
         """
         self._plan, self._step, self._prices = plan, step, prices
-        self._later.start(PRICES_MS if prices is Prices.COMING else 0)
+        self._pricing.cancel()
+        self._trouble = None
+        if plan is not None and step is not None and self.prices is not prices:
+            event = plan.event_of_step(step)
+            self._pricing.ask(single(lambda: event.alternatives))
+        self._later.start(PRICES_MS if self.prices is Prices.COMING else 0)
+
+    @property
+    def prices(self) -> Prices:
+        """Whether the prices of the note that shows are known."""
+        if self._plan is None or self._step is None or self._prices is not Prices.KNOWN:
+            return self._prices
+        return Prices.KNOWN if self._plan.event_of_step(self._step).offers_at_once else Prices.COMING
+
+    def _priced(self, trouble: DromicError | None) -> None:
+        self._trouble = trouble
+        self._later.start(0)
 
     def _lay_out(self) -> None:
         plan, step = self._plan, self._step
@@ -158,7 +184,7 @@ class ReasonsPanel(QScrollArea):
         event = plan.event_of_step(step)
         self._line(_capital(reason.where), "heading")
         self._line(_capital(reason.what), "quiet")
-        compared = why(plan, step, model)
+        compared = why(plan, step, model) if event.offers_at_once else None
         if compared is not None:
             self._line(compared.words, "plain")
         self._locks(plan, step)
@@ -173,7 +199,7 @@ class ReasonsPanel(QScrollArea):
             self._line(plan.school.title, "section")
             for words in dict.fromkeys(reason.school):
                 self._line(_capital(words), "plain")
-        self._others(event.alternatives)
+        self._others(self.offers())
         self._efforts(reason, compared)
         self._music(plan, step)
         self._spots(spot_words(event.spots))
@@ -205,7 +231,8 @@ class ReasonsPanel(QScrollArea):
         """What can be locked for the note that shows."""
         if self._plan is None or self._step is None:
             return ()
-        return self._plan.event_of_step(self._step).alternatives
+        event = self._plan.event_of_step(self._step)
+        return event.alternatives if event.offers_at_once else ()
 
     def _locks(self, plan: Plan, step: int) -> None:
         """What the player has decided for the note, with a way to unlock or lock it."""
@@ -223,9 +250,10 @@ class ReasonsPanel(QScrollArea):
 
     def _others(self, others: tuple[Alternative, ...]) -> None:
         if not others:
-            if self._prices is not Prices.KNOWN:
+            if self.prices is not Prices.KNOWN:
+                words = PRICES_WORDS[self.prices] if self._trouble is None else error_words(self._trouble)
                 self._line("Alternatives", "section")
-                self._line(PRICES_WORDS[self._prices], "quiet")
+                self._line(words, "quiet")
             return
         self._pair("Alternatives", "effort   ceiling", "section")
         for number, other in enumerate(others, start=1):

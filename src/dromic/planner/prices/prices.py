@@ -124,6 +124,10 @@ class Prices:
                 self._known[step] = found
         return found
 
+    def at_once(self, _step: int) -> bool:
+        """Whether the choices of a step can be listed at once."""
+        return True
+
     @property
     def complete(self) -> bool:
         """Whether every step has been priced, or can be when it is asked for."""
@@ -246,6 +250,10 @@ class PricesOfForms:
             if one.way not in best or self._rank(one) < self._rank(best[one.way]):
                 best[one.way] = one
         return tuple(sorted(best.values(), key=self._rank)[: self._most])
+
+    def at_once(self, _step: int) -> bool:
+        """Whether the choices of a step can be listed at once."""
+        return True
 
     @property
     def complete(self) -> bool:
