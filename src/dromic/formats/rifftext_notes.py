@@ -9,10 +9,10 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import partial
 
-from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
-from dromic.memory import memo
+from dromic.memory import Memo, memo
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import NoteValue, parse_value
 from dromic.music.riff import (
@@ -47,7 +47,7 @@ STROKE_LETTERS = {stroke: letter for letter, stroke in _STROKES.items()}
 _MARKS_HELP = ", ".join(f"{mark} {MARK_WORDS[mark]}" for mark in Mark)
 _VALUE_HELP = "/4 quarter, /8. dotted eighth, /8t triplet eighth, /16q5 five in the time of four"
 
-Fail = Callable[[int, str], RiffError]
+Fail = Callable[[int, str], Exception]
 
 
 @dataclass(frozen=True)
@@ -57,9 +57,17 @@ class _Tail:
     value: NoteValue | None
 
 
-def _known_words(_instrument: Instrument) -> dict[tuple[str, NoteValue], tuple[Event, NoteValue]]:
-    """Words that were read for an instrument, with the duration in force before; filled by the readers."""
-    return {}
+class _WordError(Exception):
+    """What cannot be read in a word, and how far into it."""
+
+    def __init__(self, offset: int, message: str) -> None:
+        super().__init__(message)
+        self.offset, self.message = offset, message
+
+
+def _words_read(instrument: Instrument) -> Memo[tuple[Event, NoteValue]]:
+    """Words that were read for an instrument, with the duration in force before, and that behind them."""
+    return Memo(partial(_read, instrument), MOST_KNOWN)
 
 
 class WordReader:
@@ -69,14 +77,13 @@ class WordReader:
     ----------
     instrument : Instrument
         What string numbers, frets and pitches are checked against.
+    value : NoteValue
+        The duration in force before the first word.
     """
 
-    def __init__(self, instrument: Instrument) -> None:
-        self._instrument = instrument
-        self._known: dict[tuple[str, NoteValue], tuple[Event, NoteValue]] = memo(_known_words, instrument)
-        if len(self._known) > MOST_KNOWN:
-            self._known.clear()
-        self.value = NoteValue(4)
+    def __init__(self, instrument: Instrument, value: NoteValue) -> None:
+        self._known = memo(_words_read, instrument)
+        self.value = value
 
     def read(self, word: str, fail: Fail) -> Event:
         """Read one word; one that was read before, with the same duration in force, is not read again.
@@ -93,106 +100,105 @@ class WordReader:
         RiffError
             With the place of the first thing that cannot be read.
         """
-        key = word, self.value
-        found = self._known.get(key)
-        if found is None:
-            event = self._read(word, fail)
-            found = self._known[key] = event, self.value
-        event, self.value = found
+        try:
+            event, self.value = self._known(word, self.value)
+        except _WordError as error:
+            raise fail(error.offset, error.message) from None
         return event
 
-    def _read(self, word: str, fail: Fail) -> Event:
-        if word.startswith("("):
-            close = word.index(")")
-            notes = self._chord(word[1:close], lambda at, text: fail(1 + at, text))
-            offset = close + 1
-        elif word == "r" or word.startswith(("r/", "r.", "r!", "r@", "r^")):
-            notes, offset = (), 1
-        else:
-            head = _HEAD.match(word)
-            offset = head.end() if head else 0
-            notes = (Note(self._what(word[:offset], fail)),)
-        tail = _tail(word, offset, fail)
-        if not notes and (tail.marks or tail.locks != NO_LOCKS):
-            raise fail(1, "a rest takes no marks and no locks; write it as 'r' or 'r/8'")
-        _check_harmonics(notes, tail.marks, fail)
-        if Mark.GRACE in tail.marks:
-            if tail.value is not None:
-                raise fail(
-                    word.index("/", offset),
-                    "a grace note takes its time from the note after it and has no duration of its own; "
-                    f"write '{word[: word.index('/', offset)]}'",
-                )
-            return Event(GRACE_VALUE, notes, tail.marks, tail.locks)
-        self.value = tail.value or self.value
-        return Event(self.value, notes, tail.marks, tail.locks)
 
-    def _chord(self, inside: str, fail: Fail) -> tuple[Note, ...]:
-        notes: list[Note] = []
-        strings: set[int] = set()
-        for match in re.finditer(r"\S+", inside):
-            at, word = match.start(), match[0]
+def _read(instrument: Instrument, word: str, value: NoteValue) -> tuple[Event, NoteValue]:
+    fail = _WordError
+    if word.startswith("("):
+        close = word.index(")")
+        notes = _chord(instrument, word[1:close])
+        offset = close + 1
+    elif word == "r" or word.startswith(("r/", "r.", "r!", "r@", "r^")):
+        notes, offset = (), 1
+    else:
+        head = _HEAD.match(word)
+        offset = head.end() if head else 0
+        notes = (Note(_what(instrument, word[:offset], fail)),)
+    tail = _tail(word, offset, fail)
+    if not notes and (tail.marks or tail.locks != NO_LOCKS):
+        raise fail(1, "a rest takes no marks and no locks; write it as 'r' or 'r/8'")
+    _check_harmonics(notes, tail.marks, fail)
+    if Mark.GRACE in tail.marks:
+        if tail.value is not None:
+            raise fail(
+                word.index("/", offset),
+                "a grace note takes its time from the note after it and has no duration of its own; "
+                f"write '{word[: word.index('/', offset)]}'",
+            )
+        return Event(GRACE_VALUE, notes, tail.marks, tail.locks), value
+    value = tail.value or value
+    return Event(value, notes, tail.marks, tail.locks), value
 
-            def fail_here(offset: int, text: str, at: int = at) -> RiffError:
-                return fail(at + offset, text)
 
-            head = _HEAD.match(word)
-            offset = head.end() if head else 0
-            what = self._what(word[:offset], fail_here)
-            tail = _tail(word, offset, fail_here)
-            if tail.value is not None:
+def _chord(instrument: Instrument, inside: str) -> tuple[Note, ...]:
+    notes: list[Note] = []
+    strings: set[int] = set()
+    for match in re.finditer(r"\S+", inside):
+        at, word = 1 + match.start(), match[0]
+
+        def fail_here(offset: int, text: str, at: int = at) -> _WordError:
+            return _WordError(at + offset, text)
+
+        head = _HEAD.match(word)
+        offset = head.end() if head else 0
+        what = _what(instrument, word[:offset], fail_here)
+        tail = _tail(word, offset, fail_here)
+        if tail.value is not None:
+            raise fail_here(word.index("/"), "a duration stands after the parenthesis, for example '(6:6 5:8)/4'")
+        if tail.locks.stroke or tail.locks.position is not None or Mark.GRACE in tail.marks:
+            raise fail_here(
+                offset,
+                "stroke and position locks and the grace mark belong to the whole chord: write them "
+                "after the parenthesis, for example '(6:6 5:8).g' or '(6:6 5:8)!d'",
+            )
+        if isinstance(what, Place):
+            if what.string in strings:
                 raise fail_here(
-                    word.index("/"), "a duration stands after the parenthesis, for example '(6:6 5:8)/4'"
-                )
-            if tail.locks.stroke or tail.locks.position is not None or Mark.GRACE in tail.marks:
-                raise fail_here(
-                    offset,
-                    "stroke and position locks and the grace mark belong to the whole chord: write them "
-                    "after the parenthesis, for example '(6:6 5:8).g' or '(6:6 5:8)!d'",
-                )
-            if isinstance(what, Place):
-                if what.string in strings:
-                    raise fail_here(
-                        0,
-                        f"string {what.string} is used twice in one chord; a string sounds one note at a time",
-                    )
-                strings.add(what.string)
-            notes.append(Note(what, tail.marks, tail.locks))
-        if len(notes) < 2:
-            raise fail(0, "a chord needs two notes or more, for example '(6:6 5:8)/4'")
-        if len(notes) > self._instrument.strings:
-            raise fail(0, f"{len(notes)} notes are struck together on {self._instrument.strings} strings")
-        return tuple(notes)
-
-    def _what(self, head: str, fail: Fail) -> Place | Pitch:
-        instrument = self._instrument
-        match = _PLACE.fullmatch(head)
-        if match:
-            place = Place(int(match[1]), int(match[2]))
-            if not 1 <= place.string <= instrument.strings:
-                raise fail(
                     0,
-                    f"found string {place.string}, but {instrument.name} has strings 1 (thinnest) "
-                    f"to {instrument.strings}; for example '{instrument.strings}:{min(place.fret, 5)}'",
+                    f"string {what.string} is used twice in one chord; a string sounds one note at a time",
                 )
-            if place.fret > instrument.top_fret:
-                capo = " above the capo" if instrument.capo else ""
-                raise fail(
-                    len(match[1]) + 1,
-                    f"found fret {place.fret}, but {instrument.name} has {instrument.top_fret} frets{capo}; "
-                    f"for example '{place.string}:12'",
-                )
-            return place
-        pitch = parse_pitch(head)
-        if pitch is None:
-            raise fail(0, _not_a_note(head))
-        if not instrument.lowest <= pitch.midi <= instrument.highest:
+            strings.add(what.string)
+        notes.append(Note(what, tail.marks, tail.locks))
+    if len(notes) < 2:
+        raise _WordError(1, "a chord needs two notes or more, for example '(6:6 5:8)/4'")
+    if len(notes) > instrument.strings:
+        raise _WordError(1, f"{len(notes)} notes are struck together on {instrument.strings} strings")
+    return tuple(notes)
+
+
+def _what(instrument: Instrument, head: str, fail: Fail) -> Place | Pitch:
+    match = _PLACE.fullmatch(head)
+    if match:
+        place = Place(int(match[1]), int(match[2]))
+        if not 1 <= place.string <= instrument.strings:
             raise fail(
                 0,
-                f"{pitch} cannot be played on {instrument.name} in this tuning; it reaches from "
-                f"{pitch_name(instrument.lowest)} to {pitch_name(instrument.highest)}",
+                f"found string {place.string}, but {instrument.name} has strings 1 (thinnest) "
+                f"to {instrument.strings}; for example '{instrument.strings}:{min(place.fret, 5)}'",
             )
-        return pitch
+        if place.fret > instrument.top_fret:
+            capo = " above the capo" if instrument.capo else ""
+            raise fail(
+                len(match[1]) + 1,
+                f"found fret {place.fret}, but {instrument.name} has {instrument.top_fret} frets{capo}; "
+                f"for example '{place.string}:12'",
+            )
+        return place
+    pitch = parse_pitch(head)
+    if pitch is None:
+        raise fail(0, _not_a_note(head))
+    if not instrument.lowest <= pitch.midi <= instrument.highest:
+        raise fail(
+            0,
+            f"{pitch} cannot be played on {instrument.name} in this tuning; it reaches from "
+            f"{pitch_name(instrument.lowest)} to {pitch_name(instrument.highest)}",
+        )
+    return pitch
 
 
 def _check_harmonics(notes: tuple[Note, ...], marks: frozenset[Mark], fail: Fail) -> None:

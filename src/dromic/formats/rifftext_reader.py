@@ -13,13 +13,14 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import partial
 
 from dromic.errors import RiffError
 from dromic.formats.rifftext_header import FASTEST, LINE, SLOWEST, HeaderReader, read_meter, read_tempo
 from dromic.formats.rifftext_notes import Fail, WordReader
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.memory import memo
+from dromic.memory import Memo, memo
 from dromic.music.chords import Sign, parse_sign
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Bar, Event, Mark, Note, Phrase, Riff
@@ -81,6 +82,7 @@ def read_riff_text(text: str) -> Reading:
         )
     header = HeaderReader()
     body: _Body | None = None
+    riff: Riff | None = None
     comments: list[str] = []
     for number, line in enumerate(text.removeprefix("\ufeff").splitlines(), start=1):
         match = LINE.fullmatch(line)
@@ -101,12 +103,14 @@ def read_riff_text(text: str) -> Reading:
             if line.strip():
                 comments.append(line.lstrip()[1:].strip())
         else:
-            body = body or _Body(header.riff())
+            if body is None or riff is None:
+                riff = header.riff()
+                body = _Body(instrument_for(riff), riff.meter, NoteValue(4), riff.pickup)
             body.line(line, number)
-    if body is None:
+    if body is None or riff is None:
         header.riff()
         raise RiffError("there are no bars yet; write some, for example '| 6:0/8 6:0 5:7 5:7 r/2 |'", line=1)
-    return body.finish(tuple(comments))
+    return body.finish(riff, tuple(comments))
 
 
 @dataclass(frozen=True)
@@ -118,25 +122,38 @@ class _KnownLine:
     value: NoteValue
 
 
-def _known_lines(_instrument: Instrument) -> dict[tuple[str, Meter, NoteValue], _KnownLine]:
-    """Lines that were read for an instrument, with what was in force before; filled by the readers."""
-    return {}
+def _whole_bars(instrument: Instrument, line: str, meter: Meter, value: NoteValue) -> _KnownLine | None:
+    """Read a line by itself; None where it is not whole bars that can be read without what stands before."""
+    body = _Body(instrument, meter, value)
+    try:
+        body.read(line, 1)
+    except RiffError:
+        return None
+    return body.whole_line()
+
+
+def _lines_read(instrument: Instrument) -> Memo[_KnownLine | None]:
+    """Lines that were read for an instrument, with the metre and the duration in force before."""
+    return Memo(partial(_whole_bars, instrument), MOST_LINES)
+
+
+def _spans_on(known: _KnownLine, number: int) -> tuple[Span, ...]:
+    """Where a line's events are written when it stands on a line of the text."""
+    return tuple(Span(number, span.start, span.end) for span in known.spans)
 
 
 class _Body:
     """Gathers bars and phrases, token by token."""
 
-    def __init__(self, riff: Riff) -> None:
-        self._riff = riff
-        self._meter = riff.meter
+    def __init__(
+        self, instrument: Instrument, meter: Meter, value: NoteValue, pickup: Fraction = Fraction(0)
+    ) -> None:
+        self._meter, self._pickup = meter, pickup
         self._new_meter: Meter | None = None
         self._new_tempo: float | None = None
         self._sign: tuple[Sign, tuple[int, int]] | None = None
-        instrument = instrument_for(riff)
-        self._words = WordReader(instrument)
-        self._lines: dict[tuple[str, Meter, NoteValue], _KnownLine] = memo(_known_lines, instrument)
-        if len(self._lines) > MOST_LINES:
-            self._lines.clear()
+        self._words = WordReader(instrument, value)
+        self._lines = memo(_lines_read, instrument)
         self._spans: list[Span] = []
         self._phrases: list[Phrase] = []
         self._name: str | None = None
@@ -146,7 +163,7 @@ class _Body:
         self._events: list[Event] = []
         self._lead: list[str] = []
         self._notes: list[str] = []
-        self._at_pickup = self._began_at_pickup = bool(riff.pickup)
+        self._at_pickup = self._began_at_pickup = bool(pickup)
         self._previous: Event | None = None
         self._closed_on = 0
         self._count = 0
@@ -154,38 +171,37 @@ class _Body:
 
     def line(self, line: str, number: int) -> None:
         """Read a line; whole bars that were read before, in the same metre and duration, are taken as they were."""
-        key = line, self._meter, self._words.value
         alone = _WHOLE_BARS.fullmatch(line) is not None and not self._expects
-        known = self._lines.get(key) if alone else None
-        if known is not None and not (self._previous is not None and self._previous.grace):
-            self._take(known, key, number)
-            return
-        events, bars = len(self._spans), len(self._bars)
-        self._tokens(line, number)
-        made = tuple(self._bars[bars:])
-        if alone and made and not self._events and Mark.TIE not in made[0].events[0].marks:
-            self._lines[key] = _KnownLine(made, tuple(self._spans[events:]), self._words.value)
+        known = self._lines(line, self._meter, self._words.value) if alone else None
+        if known is None:
+            self.read(line, number)
+        else:
+            self._take(known, line, number)
+
+    def whole_line(self) -> _KnownLine | None:
+        """What has been read, where it is whole bars and nothing else."""
+        if not self._bars or self._events:
+            return None
+        return _KnownLine(tuple(self._bars), tuple(self._spans), self._words.value)
 
     @property
     def _expects(self) -> bool:
         """Whether what stands before a line has a say in it."""
-        pending = self._events or self._lead or self._notes or self._riff.pickup
-        return bool(pending or self._sign or self._new_meter or self._new_tempo)
+        pending = self._events or self._lead or self._notes or self._pickup
+        grace = self._previous is not None and self._previous.grace
+        return bool(pending or grace or self._sign or self._new_meter or self._new_tempo)
 
-    def _take(self, known: _KnownLine, key: tuple[str, Meter, NoteValue], number: int) -> None:
-        if known.spans[0].line != number:
-            # The same line elsewhere; nearly always it stands there the next time too.
-            spans = tuple(Span(number, span.start, span.end) for span in known.spans)
-            known = self._lines[key] = replace(known, spans=spans)
+    def _take(self, known: _KnownLine, line: str, number: int) -> None:
         self._bars += known.bars
-        self._spans += known.spans
+        self._spans += memo(_spans_on, known, number)
         if len(self._spans) > MOST_EVENTS:
             message = f"a riff holds at most {MOST_EVENTS} notes and rests; split it into several files"
             raise self._error((number, 1), message)
         self._words.value, self._previous = known.value, known.bars[-1].events[-1]
-        self._closed_on, self._last = number, (number, len(key[0].rstrip()) + 1)
+        self._closed_on, self._last = number, (number, len(line.rstrip()) + 1)
 
-    def _tokens(self, line: str, number: int) -> None:
+    def read(self, line: str, number: int) -> None:
+        """Read a line token by token."""
         at = 0
         while at < len(line):
             if line[at].isspace():
@@ -274,7 +290,7 @@ class _Body:
         self._closed_on = place[0]
 
     def _check_length(self, found: Fraction, place: tuple[int, int]) -> None:
-        full, pickup = self._meter.bar, self._riff.pickup
+        full, pickup = self._meter.bar, self._pickup
         wanted = pickup if self._at_pickup else full
         if found == wanted:
             self._at_pickup = False
@@ -361,7 +377,7 @@ class _Body:
     def _between_bars(self, place: tuple[int, int], what: str) -> None:
         if self._events:
             length = sum((event.quarters for event in self._events), Fraction(0))
-            if length < self._meter.bar and not (self._riff.pickup and length):
+            if length < self._meter.bar and not (self._pickup and length):
                 raise self._error(
                     place,
                     f"{what} stands at a bar line, but this bar has only {_quarters(length)}; finish it with '|'",
@@ -378,7 +394,7 @@ class _Body:
                 )
             return
         if times > 1 and self._at_pickup != self._began_at_pickup:
-            rest = self._meter.bar - (self._riff.pickup if self._began_at_pickup else 0)
+            rest = self._meter.bar - (self._pickup if self._began_at_pickup else 0)
             raise self._error(
                 place,
                 "the end of this phrase does not join its start when it repeats: "
@@ -391,7 +407,7 @@ class _Body:
         self._bars, self._name, self._school = [], None, ""
         self._began_at_pickup = self._at_pickup
 
-    def finish(self, comments: tuple[str, ...]) -> Reading:
+    def finish(self, riff: Riff, comments: tuple[str, ...]) -> Reading:
         if self._previous is not None and self._previous.grace:
             span = self._spans[-1]
             raise self._error(
@@ -414,7 +430,7 @@ class _Body:
             comments += first.bars[0].lead
             bars = (replace(first.bars[0], lead=()), *first.bars[1:])
             self._phrases[0] = replace(first, bars=bars)
-        riff = replace(self._riff, phrases=tuple(self._phrases), comments=comments, tail=tail)
+        riff = replace(riff, phrases=tuple(self._phrases), comments=comments, tail=tail)
         return Reading(riff, tuple(self._spans))
 
 

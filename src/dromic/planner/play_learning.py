@@ -16,6 +16,7 @@ from dromic.arrays import Floats
 from dromic.hands.learning import Example, changed, fitted, weights
 from dromic.hands.profile import OWN, Hands
 from dromic.hands.terms import TERMS
+from dromic.memory import Memo
 from dromic.music.riff import NO_LOCKS, Place, Riff
 from dromic.planner.costs.efforts import efforts_between
 from dromic.planner.plan import Objective, Plan
@@ -31,6 +32,7 @@ LEAST_SHARE = 0.4
 MOST_PROPOSALS = 3
 MOST_TRIED = 8
 MARKED = 4.0
+MOST_HANDS = 100
 VARIANTS = 3
 
 Watch = Callable[[float], None]
@@ -143,11 +145,12 @@ class Proposal:
 
 @dataclass(frozen=True)
 class _Played:
-    """A riff as the player plays it."""
+    """A riff as the player plays it, and its plan without locks under the hands of before."""
 
     riff: Riff
     states: tuple[State, ...]
     decided: frozenset[int]
+    free: Plan
 
 
 def proposals(riffs: Sequence[Riff], request: Request, watch: Watch | None = None) -> Iterator[Proposal]:
@@ -211,12 +214,11 @@ class _Learner:
 
     def __init__(self, riffs: Sequence[Riff], request: Request, watch: Watch | None) -> None:
         self._request, self._watch = request, watch
-        self._asked, self._to_ask = 0, len(riffs) * (1 + ROUNDS + VARIANTS * MOST_TRIED)
+        self._asked, self._to_ask = 0, len(riffs) * (2 + ROUNDS + VARIANTS * MOST_TRIED)
         self._names = weights()
-        self._known: dict[tuple[float, ...], tuple[frozenset[int], ...]] = {}
-        self._plans: dict[int, Plan] = {}
-        self._played = [self._as_played(riff) for riff in riffs]
         self._free = replace(request, free=request.free | frozenset(Freedom))
+        self._played = [self._as_played(riff) for riff in riffs]
+        self.wrong = Memo(self._wrong, MOST_HANDS)
         self.nothing_wrong = (frozenset[int](),) * len(riffs)
 
     def _plan(self, riff: Riff, request: Request) -> Plan:
@@ -233,21 +235,15 @@ class _Learner:
             if step.locks != NO_LOCKS
             or any(isinstance(note.target, Place) or note.locks != NO_LOCKS for note in step.notes)
         )
-        return _Played(riff, plan.states, decided)
+        return _Played(riff, plan.states, decided, self._plan(riff, self._free))
 
     def _values(self, hands: Hands) -> Floats:
         return np.array([getattr(hands.comfort, name) for name in self._names])
 
-    def wrong(self, hands: Hands) -> tuple[frozenset[int], ...]:
+    def _wrong(self, hands: Hands) -> tuple[frozenset[int], ...]:
         """Steps of each riff that the plan without locks plays otherwise than the player."""
-        key = tuple(self._values(hands))
-        if key not in self._known:
-            found = []
-            for one in self._played:
-                states = self._plan(one.riff, replace(self._free, hands=hands)).states
-                found.append(_differing(one.states, states))
-            self._known[key] = tuple(found)
-        return self._known[key]
+        free = replace(self._free, hands=hands)
+        return tuple(_differing(one.states, self._plan(one.riff, free).states) for one in self._played)
 
     def judged(self, habit: Habit, hands: Hands, factors: Mapping[str, float]) -> Proposal | None:
         """A habit on top of those proposed before, None where it does not explain enough of what was decided."""
@@ -316,18 +312,11 @@ class _Learner:
 
     def _features(self, one: _Played, states: Sequence[State]) -> tuple[Floats, float]:
         """Each weighed term over its weight, and the rest of the effort."""
-        plan = self._free_plan(one)
+        plan = one.free
         efforts = efforts_between(plan.task, states, 0, len(states) - 1, model_of(plan))
         start = self._values(self._request.hands)
         weighed = np.array([efforts.pop(name, 0.0) for name in self._names])
         return weighed / start, sum(amount for amount in efforts.values() if np.isfinite(amount))
-
-    def _free_plan(self, one: _Played) -> Plan:
-        """The riff's plan without locks under the hands of before, which efforts are worked out by."""
-        found = self._plans.get(id(one))
-        if found is None:
-            found = self._plans[id(one)] = self._plan(one.riff, self._free)
-        return found
 
 
 def _differing(one: Sequence[State], two: Sequence[State]) -> frozenset[int]:
