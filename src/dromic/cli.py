@@ -253,7 +253,7 @@ def _draw_paper(plan: Plan, path: Path) -> None:
     if not has_display():
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     with _qt():
-        from dromic.app.chart.layout import View
+        from dromic.app.chart.frame import View
         from dromic.app.paper.printing import save_paper
         from dromic.app.start import application
         from dromic.app.theme import LIGHT

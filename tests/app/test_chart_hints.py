@@ -8,8 +8,8 @@ import pytest
 from PyQt6.QtCore import QPointF, Qt
 from pytestqt.qtbot import QtBot
 
+from dromic.app.chart.frame import View
 from dromic.app.chart.lanes import LANES, chart_layout, hint, label_hint, lane_at
-from dromic.app.chart.layout import View
 from dromic.app.chart.neck import NeckLayout
 from dromic.app.chart.painting import GUTTER
 from dromic.app.window import MainWindow

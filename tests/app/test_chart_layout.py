@@ -8,8 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dromic.app.chart.frame import MARGIN, View
 from dromic.app.chart.lanes import chart_layout
-from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
+from dromic.app.chart.layout import ChartLayout, default_zoom
+from dromic.app.chart.part import Part
 from dromic.app.chart.path import picked_columns, stroke_mark, way_between
 from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.errors import NoPlanError
@@ -60,14 +62,18 @@ def test_everything_lies_in_its_band(made: Riff, zoom: float, height: float, vie
         assert chart.nearest(column.plate_x) == index or xs.count(column.x) > 1
 
 
+def whole(chart: ChartLayout) -> Part:
+    return chart.part(0.0, chart.width)
+
+
 def test_a_down_stroke_goes_down_the_page_when_the_thick_string_is_on_top() -> None:
     made = line("5:5!d 5:5!u")
     chart, page = layout(made), layout(made, view=View(thick_on_top=False))
     assert chart.string_y(6) < chart.string_y(1)
     assert page.string_y(6) > page.string_y(1)
-    assert stroke_mark(chart, 0).start < stroke_mark(chart, 0).end
-    assert stroke_mark(page, 0).start > stroke_mark(page, 0).end
-    assert stroke_mark(chart, 1).start > stroke_mark(chart, 1).end
+    assert stroke_mark(whole(chart), 0).start < stroke_mark(whole(chart), 0).end
+    assert stroke_mark(whole(page), 0).start > stroke_mark(whole(page), 0).end
+    assert stroke_mark(whole(chart), 1).start > stroke_mark(whole(chart), 1).end
 
 
 def test_strings_lie_at_their_true_relative_spacing() -> None:
@@ -101,16 +107,16 @@ def test_frets_lie_at_true_millimetres() -> None:
 )
 def test_the_path_bridges_the_strings_it_clears(notes: str, bridges: int, lifted: bool) -> None:
     chart = layout(line(notes, tempo=60))
-    way = way_between(chart, 0, 1)
+    way = way_between(whole(chart), 0, 1)
     assert len(way.bridges) == bridges
     assert way.lifted is lifted
-    assert way.start == (stroke_mark(chart, 0).x, stroke_mark(chart, 0).end)
-    assert way.end == (stroke_mark(chart, 1).x, stroke_mark(chart, 1).start)
+    assert way.start == (stroke_mark(whole(chart), 0).x, stroke_mark(whole(chart), 0).end)
+    assert way.end == (stroke_mark(whole(chart), 1).x, stroke_mark(whole(chart), 1).start)
 
 
 def test_a_sweep_rests_on_the_next_string_until_its_turn() -> None:
     chart = layout(line("5:12!d 4:11!d 3:9!d", tempo=60))
-    first, second = stroke_mark(chart, 0), stroke_mark(chart, 1)
+    first, second = stroke_mark(whole(chart), 0), stroke_mark(whole(chart), 1)
     assert first.rests
     assert abs(first.end - chart.string_y(4)) < 5
     assert second.start == pytest.approx(first.end)
@@ -118,8 +124,8 @@ def test_a_sweep_rests_on_the_next_string_until_its_turn() -> None:
 
 def test_legato_carries_no_stroke_and_the_path_goes_by() -> None:
     chart = layout(line("5:5 5:7.h 5:5.p 4:5", tempo=60))
-    assert picked_columns(chart, chart.columns) == [0, 3]
-    assert picked_columns(chart, chart.columns[1:2]) == [0, 3]
+    assert picked_columns(whole(chart), chart.columns) == [0, 3]
+    assert picked_columns(whole(chart), chart.columns[1:2]) == [0, 3]
     assert [column.event.stroke for column in chart.columns[1:3]] == [Stroke.NONE] * 2
 
 

@@ -15,10 +15,11 @@ from dromic.app.chart import tiles
 from dromic.app.chart.lane import Lane
 from dromic.app.chart.lanes import LANES
 from dromic.app.chart.layout import LaneSpace
-from dromic.app.chart.painting import Scene
+from dromic.app.chart.painting import LaneScene
 from dromic.app.chart.tiles import Tiles
 from dromic.app.chart.view import ChartView
 from dromic.app.window import MainWindow
+from dromic.planner.task.state import Loads
 from tests.app.conftest import planned
 from tests.checks.promise_riffs import edited
 from tests.helpers import not_none
@@ -84,21 +85,33 @@ def test_after_any_edit_kept_pictures_are_those_drawn_afresh(window: MainWindow,
         planned(window, qtbot)
 
 
-def ceiling_lane(words: Callable[[Scene], str]) -> Lane:
+def planted_lane(words: Callable[[LaneScene], str], *, exact_loads: bool) -> Lane:
     """A lane that shows something that no other does."""
 
-    def paint(scene: Scene) -> None:
+    def paint(scene: LaneScene) -> None:
         scene.painter.setPen(QColor("black"))
-        scene.painter.drawText(QPointF(scene.left + 10, 40), words(scene))
+        scene.painter.drawText(QPointF(scene.part.left + 10, 40), words(scene))
 
-    return Lane(LaneSpace("planted"), "For a test", paint, lambda *_: "")
+    return Lane(LaneSpace("planted"), "For a test", paint, lambda *_: "", exact_loads=exact_loads)
 
 
-def test_a_lane_that_declares_nothing_keeps_no_old_picture(
-    window: MainWindow, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch
+def largest(scene: LaneScene) -> str:
+    return f"{max(column.loads.largest for column in scene.part.columns):.3f}"
+
+
+def pitches(scene: LaneScene) -> str:
+    return " ".join(str(note.pitch) for column in scene.part.columns for note in column.event.notes)
+
+
+@pytest.mark.parametrize(("words", "exact_loads"), [(largest, True), (pitches, False)])
+def test_a_lane_that_shows_something_new_keeps_no_old_picture(
+    window: MainWindow,
+    qtbot: QtBot,
+    monkeypatch: pytest.MonkeyPatch,
+    words: Callable[[LaneScene], str],
+    exact_loads: bool,
 ) -> None:
-    planted = ceiling_lane(lambda scene: f"{scene.layout.view.tempo_ratio:.3f}")
-    monkeypatch.setattr(tiles, "LANES", (*LANES, planted))
+    monkeypatch.setattr(tiles, "LANES", (*LANES, planted_lane(words, exact_loads=exact_loads)))
     chart = window.plan_page.chart
     window.document.start(START)
     planned(window, qtbot)
@@ -106,7 +119,18 @@ def test_a_lane_that_declares_nothing_keeps_no_old_picture(
     picture(chart, chart._tiles)
     draw_ahead(chart)
     before = picture(chart, chart._tiles)
-    chart.set_tempo(150.0)
+    if exact_loads:
+        chart.set_tempo(150.0)
+    else:
+        window.document.set_text(START.replace("5:5/16", "5:4/16"))
+        planned(window, qtbot)
     kept, fresh = kept_and_fresh(chart)
     assert difference(kept, fresh) <= ROUNDING
     assert difference(kept, before) > 100
+
+
+def test_a_lane_can_reach_nothing_but_its_part(window: MainWindow) -> None:
+    part = not_none(window.plan_page.chart.chart_layout).part(0.0, 400.0)
+    assert not {"plan", "measures", "largest_load"} & set(dir(part))
+    assert {column.event.loads for column in part.columns} == {Loads()}
+    assert all(column.event.offers is None for column in part.columns)

@@ -15,7 +15,7 @@ from PyQt6.QtPrintSupport import QPrinter, QPrintPreviewWidget
 from PyQt6.QtSvg import QSvgRenderer
 from pytestqt.qtbot import QtBot
 
-from dromic.app.chart.layout import View
+from dromic.app.chart.frame import View
 from dromic.app.paper.preview import SheetPreview
 from dromic.app.paper.printing import print_pages, recorded_pages, save_paper, sheet_for
 from dromic.app.paper.sheet import SYSTEM_GAP, SYSTEM_HEIGHTS, ChartLine, Text, block_height, lay_out_sheet

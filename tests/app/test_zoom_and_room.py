@@ -12,9 +12,10 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QLabel
 from pytestqt.qtbot import QtBot
 
+from dromic.app.chart.frame import Detail
 from dromic.app.chart.lanes import chart_layout
-from dromic.app.chart.layout import FINGER_ROOM, FRET_ROOM, PLATE_ROOM, SIGN_ROOM, Detail
 from dromic.app.chart.painting import GUTTER
+from dromic.app.chart.part import FINGER_ROOM, FRET_ROOM, PLATE_ROOM, SIGN_ROOM
 from dromic.app.chart.seen_whole import seen_whole
 from dromic.app.riff.key_guide import GUIDE, Moment
 from dromic.app.riff.neck_entry import NeckGeometry
@@ -35,12 +36,11 @@ GRACED = "| 3:5.g 3:7/8 3:5 2:5.g 2:8/16 2:5 3:7 3:5 4:7/8 5:7.> 5:5 6:8 |"
 @settings(max_examples=40)
 def test_no_plate_fret_sign_or_finger_lies_over_another(zoom: float) -> None:
     chart = chart_layout(plan(read_riff_text(GRACED).riff), zoom, 500.0)
+    part = chart.part(0.0, chart.width)
     for width in (PLATE_ROOM, FRET_ROOM, SIGN_ROOM, FINGER_ROOM):
-        xs = [column.x for column in chart.columns if chart.fits(column, width)]
+        xs = [column.x for column in chart.columns if part.fits(column, width)]
         mains = [
-            column.x
-            for column in chart.columns
-            if chart.fits(column, width) and not column.event.moment.event.grace
+            column.x for column in chart.columns if part.fits(column, width) and not column.event.moment.event.grace
         ]
         assert all(after - before >= width - 1e-9 for before, after in pairwise(mains))
         assert all(after > before for before, after in pairwise(xs))

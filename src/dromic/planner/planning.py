@@ -249,7 +249,7 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
         offers = PricesOfForms(forms, request.alternatives, for_tempo=request.objective is Objective.TEMPO)
     if not request.identical_repeats and len(plan.states) <= MOST_IN_ROUNDS:
         offers = PricesInRounds(offers, planned, request)
-    return replace(plan, events=tuple(event.offered(offers) for event in plan.events))
+    return replace(plan, events=tuple(event.but(offers=offers) for event in plan.events))
 
 
 class PricesInRounds:

@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import overload
 
-from dromic.app.heat import heat
 from dromic.planner.plan import Plan, PlannedEvent
-from dromic.planner.task.state import Loads
+from dromic.planner.task.state import Loads, State
+from dromic.planner.task.step import Step
 
 PLATE_OFFSET, PLATE_WIDTH, PLATE_HEIGHT = 5.0, 21.0, 18.0
 
@@ -18,13 +18,15 @@ class Column:
     """One planned note at its place in time.
 
     `x` is the stroke's; the plate stands just right of it, so that strokes are not hidden. `loads` are those at the
-    tempo of the slider.
+    tempo of the slider. `task_step` is what was to be planned there, `state` how it is played.
     """
 
     step: int
     event: PlannedEvent
     x: float
     loads: Loads
+    task_step: Step
+    state: State
 
     @property
     def plate_x(self) -> float:
@@ -62,14 +64,11 @@ class Columns(Sequence[Column]):
         found = self._known.get(at)
         if found is None:
             step = range(len(self._xs))[at]
-            event = self._plan.event_of_step(step)
-            found = self._known[step] = Column(step, event, self._xs[step], _scaled(event.loads, self._ratio))
+            plan, event = self._plan, self._plan.event_of_step(step)
+            loads = _scaled(event.loads, self._ratio)
+            found = Column(step, event, self._xs[step], loads, plan.task.steps[step], plan.states[step])
+            self._known[step] = found
         return found
-
-
-def heats(loads: Loads) -> tuple[int, int, int]:
-    """`heat` of the picking hand, the fretting hand and both at once."""
-    return heat(loads.pick), heat(loads.fret), heat(loads.sync)
 
 
 def _scaled(loads: Loads, tempo_ratio: float) -> Loads:

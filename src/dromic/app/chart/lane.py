@@ -7,18 +7,12 @@ from dataclasses import dataclass
 
 from dromic.app.chart.columns import PLATE_WIDTH, Column
 from dromic.app.chart.layout import ChartLayout, LaneSpace
-from dromic.app.chart.painting import Scene
+from dromic.app.chart.painting import LaneScene, Scene
 from dromic.hands.terms import LoadKind
 from dromic.planner.costs.model import Model
 from dromic.planner.told.reasons import HandReason, Reason, reason_for
 
 Hint = Callable[[ChartLayout, Model, Column], str]
-Shows = Callable[[ChartLayout, float, float], object]
-
-
-def anything(layout: ChartLayout, _left: float, _right: float) -> object:
-    """What a lane shows that does not say it: it may show all of a layout, and is drawn anew for every one."""
-    return layout
 
 
 @dataclass(frozen=True)
@@ -32,7 +26,8 @@ class Lane:
     words : str
         What it shows.
     paint : callable
-        Draws it; the view of the layout tells screen and paper apart.
+        Draws it from the part of the chart that it is given, and from nothing else, so that its picture can be kept
+        for as long as that part stays as it is; the part's view tells screen and paper apart.
     hint : callable
         What it says of a note.
     paint_labels : callable or None
@@ -41,21 +36,17 @@ class Lane:
         What it says between two notes, of the way to the second.
     printed : bool
         Whether it is on paper too.
-    shows : callable
-        What it shows between two places, beside the layout's frame: where that is equal, it is drawn the same, and
-        the picture is kept. A lane that leaves it is drawn anew for every layout, which is always right, and slow.
     exact_loads : bool
         Whether it shows how large loads are, and so looks otherwise at every tempo.
     """
 
     space: LaneSpace
     words: str
-    paint: Callable[[Scene], None]
+    paint: Callable[[LaneScene], None]
     hint: Hint
     paint_labels: Callable[[Scene], None] | None = None
     on_the_way: Hint | None = None
     printed: bool = True
-    shows: Shows = anything
     exact_loads: bool = False
 
     @property

@@ -10,86 +10,35 @@ from __future__ import annotations
 import math
 from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
-from enum import IntEnum
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
-from dromic.app.chart.columns import PLATE_OFFSET, PLATE_WIDTH, Column, Columns, heats
-from dromic.app.chart.measures import measures_of
+from dromic.app.chart.columns import PLATE_OFFSET, PLATE_WIDTH, Column, Columns
+from dromic.app.chart.frame import MARGIN, Band, Detail, Frame, View
+from dromic.app.chart.measures import Measures, measures_of
+from dromic.app.chart.part import MOST_ROOM, PLATE_ROOM, HarmonyAt, Part, Tick, column_shown
 from dromic.arrays import Floats
-from dromic.listening.take import TakeNote
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan
 from dromic.planner.told.plan_harmony import Harmony, harmony_of
 
-MARGIN = 18.0
+PLAIN_VIEW = View()
 SPARE, LEAST_ROOM, LEAST_FIELD = 6.0, 150.0, 70.0
 GAP = 24.0
 COLUMN = 36.0
 STROKES_BEFORE = 2
+LONG_SIGN = 120.0
 # Pixels from note to note from which on plates, or signs, can be read; narrower, the chart is an overview.
 FULL_FROM, SIGNS_FROM = 23.0, 11.0
-# What is written or drawn at a note needs so much room: plates, frets without one, signs, fingers, bars of three.
-PLATE_ROOM, FRET_ROOM, TINY_ROOM, SIGN_ROOM, FINGER_ROOM, BARS_ROOM = 22.0, 16.0, 11.0, 15.0, 19.0, 22.0
 GIVE_WAY = (("load", 250.0), ("hand", 210.0))
 BAR_LABEL, LEAST_TICKS = 24.0, 7.0
 BAR_STEPS = (1, 2, 5, 10, 20, 50, 100, 200, 500)
-STROKE_MOST = 15.0
 HAND_MARGIN_MM = 9.0
 LEAST_NECK_MM = 130.0
-MUTE_ROW, FINGER_ROW = 9.0, 18.0
-# Room for the words at the edges of the string field.
-EDGE_LABEL = 18.0
-
-
-@dataclass(frozen=True)
-class Band:
-    """A horizontal band of the chart."""
-
-    top: float
-    bottom: float
-
-    @property
-    def height(self) -> float:
-        """From top to bottom."""
-        return self.bottom - self.top
-
-
-@dataclass(frozen=True)
-class View:
-    """How the player wants to see it.
-
-    Parameters
-    ----------
-    thick_on_top : bool
-        As the strings hang; else as tablature has them.
-    nut_below : bool
-        Low frets at the bottom of the hand band; else on top, as a left-handed neck may be read.
-    mutes, harmony : bool
-        Whether the muting lane shows, and the harmony lane.
-    tempo_ratio : float
-        Tempo of the slider over the tempo of the plan.
-    compact : bool
-        A row of finger numbers instead of the hand band, as on paper.
-    padlocks : bool
-        Whether decisions of the player's are marked.
-    take : tuple of tuple of TakeNote
-        What was heard of each step, round after round; empty where no take is shown.
-    """
-
-    thick_on_top: bool = True
-    nut_below: bool = True
-    mutes: bool = False
-    harmony: bool = False
-    tempo_ratio: float = 1.0
-    compact: bool = False
-    padlocks: bool = True
-    take: tuple[tuple[TakeNote, ...], ...] = ()
-
-
-PLAIN_VIEW = View()
+FINGER_ROW = 18.0
 
 
 @dataclass(frozen=True)
@@ -117,28 +66,11 @@ class LaneSpace:
         return None if self.fixed is None else self.fixed(plan, view)
 
 
-@dataclass(frozen=True)
-class Tick:
-    """A line of the ruler; `label` is empty where there is no room for one."""
-
-    x: float
-    label: str
-    bar: bool
-
-
 def _least_gaps(xs: Floats) -> Floats:
     """The smaller of the gaps to both neighbours."""
     gaps = np.r_[math.inf, np.diff(xs), math.inf]
     found: Floats = np.minimum(gaps[:-1], gaps[1:])
     return found
-
-
-class Detail(IntEnum):
-    """How much of the notes can be read at a zoom."""
-
-    OVERVIEW = 0
-    SIGNS = 1
-    FULL = 2
 
 
 def default_zoom(plan: Plan) -> float:
@@ -170,7 +102,21 @@ def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -
     return found
 
 
-class ChartLayout:
+def _neck(measures: Measures) -> tuple[float, float]:
+    """What shows of the neck, in mm from the nut."""
+    low, high = measures.low_mm, max(measures.high_mm, 0.0)
+    spare = max(LEAST_NECK_MM - (high - low), 0.0) / 2
+    return max(low - HAND_MARGIN_MM - spare, -HAND_MARGIN_MM), high + HAND_MARGIN_MM + spare
+
+
+def _detail(room: float, view: View) -> Detail:
+    """How much can be read where notes have so much room; on paper always all."""
+    if view.compact or room >= FULL_FROM:
+        return Detail.FULL
+    return Detail.SIGNS if room >= SIGNS_FROM else Detail.OVERVIEW
+
+
+class ChartLayout(Frame):
     """Geometry of one plan at one zoom and height.
 
     Parameters
@@ -187,44 +133,34 @@ class ChartLayout:
     def __init__(
         self, plan: Plan, zoom: float, height: float, spaces: Sequence[LaneSpace], view: View = PLAIN_VIEW
     ) -> None:
-        self.plan = plan
-        self.zoom = zoom
-        self.view = view
-        self.thick_on_top = view.thick_on_top
-        self.bands = _bands(plan, height, spaces, view)
-        self.ruler, self.strokes, self.field = (self.bands[name] for name in ("ruler", "strokes", "strings"))
-        self.mutes, self.hand, self.load = (self.bands[name] for name in ("mutes", "hand", "load"))
-        self.measures = measures_of(plan)
-        self._xs: Floats = MARGIN + self.measures.onsets * zoom
+        measures = measures_of(plan)
+        super().__init__(
+            zoom=zoom,
+            view=view,
+            bands=_bands(plan, height, spaces, view),
+            instrument=plan.instrument,
+            hand_mm=plan.hand_mm,
+            neck=_neck(measures),
+            width=2 * MARGIN + measures.ends * zoom,
+            detail=_detail(zoom * measures.short_gap, view),
+            loop=plan.loop,
+            swapped=plan.task.swapped,
+        )
+        self.plan, self.measures = plan, measures
+        self._xs: Floats = MARGIN + measures.onsets * zoom
         # NumPy lets other threads in, and the window would wait for them: places are looked up in a list.
         self._places: list[float] = self._xs.tolist()
         self.columns = Columns(plan, self._places, view.tempo_ratio)
-        self.width = self.x(self.measures.ends) + MARGIN
-        self.largest_load = float(self.measures.loads.max(initial=0.0)) * view.tempo_ratio
-        self._neck()
+        self.largest_load = float(measures.loads.max(initial=0.0)) * view.tempo_ratio
+
+    # Two layouts are the same where they are one object: their parts say what is drawn the same.
+    __eq__ = object.__eq__
+    __hash__ = object.__hash__
 
     @cached_property
     def harmony(self) -> Harmony:
         """Keys, chords and degrees of the plan."""
         return harmony_of(self.plan)
-
-    @property
-    def bottom(self) -> float:
-        """Where the lowest lane ends."""
-        return max(band.bottom for band in self.bands.values())
-
-    @property
-    def seam_x(self) -> float:
-        """Where a loop goes back to its start."""
-        return self.width - MARGIN
-
-    @cached_property
-    def detail(self) -> Detail:
-        """How much can be read; on paper always all."""
-        room = self.zoom * self.measures.short_gap
-        if self.view.compact or room >= FULL_FROM:
-            return Detail.FULL
-        return Detail.SIGNS if room >= SIGNS_FROM else Detail.OVERVIEW
 
     @cached_property
     def rooms(self) -> list[float]:
@@ -241,72 +177,6 @@ class ChartLayout:
         found: list[float] = rooms.tolist()
         return found
 
-    def middle_x(self, column: Column) -> float:
-        """Middle of what stands for a note: its plate, or where there is none its stroke."""
-        return column.plate_x if self.fits(column, TINY_ROOM) else column.x + 4
-
-    def fits(self, column: Column, width: float) -> bool:
-        """Whether there is room for something so wide at a column."""
-        return self.rooms[column.step] >= width
-
-    def x(self, quarters: float) -> float:
-        """Place of a time."""
-        return MARGIN + quarters * self.zoom
-
-    def _neck(self) -> None:
-        low, high = self.measures.low_mm, max(self.measures.high_mm, 0.0)
-        spare = max(LEAST_NECK_MM - (high - low), 0.0) / 2
-        self.neck_low = max(low - HAND_MARGIN_MM - spare, -HAND_MARGIN_MM)
-        self.neck_high = high + HAND_MARGIN_MM + spare
-
-    def neck_y(self, mm: float) -> float:
-        """Place on the neck, from the nut, in the hand band."""
-        share = (mm - self.neck_low) / (self.neck_high - self.neck_low)
-        if not self.view.nut_below:
-            share = 1.0 - share
-        return self.hand.bottom - share * self.hand.height
-
-    def mute_y(self, string: int) -> float:
-        """Row of a string in the muting lane, in the order of the string field."""
-        place = self.plan.instrument.index(string)
-        rows = self.plan.instrument.strings
-        place = place if self.thick_on_top else rows - 1 - place
-        return self.mutes.top + (place + 0.5) * MUTE_ROW
-
-    def string_y(self, string: int) -> float:
-        """Place of a string in the field."""
-        return self.string_places[string - 1]
-
-    @cached_property
-    def string_places(self) -> tuple[float, ...]:
-        """Places of all strings, from the first."""
-        return tuple(self._place_of(string) for string in range(1, self.plan.instrument.strings + 1))
-
-    def _place_of(self, string: int) -> float:
-        across = self.plan.instrument.pick_y
-        share = float(across[self.plan.instrument.index(string)] / across[-1]) if len(across) > 1 else 0.5
-        if not self.thick_on_top:
-            share = 1.0 - share
-        edge = max(self.half_stroke + 6.0, EDGE_LABEL)
-        return self.field.top + edge + share * (self.field.height - 2 * edge)
-
-    @cached_property
-    def string_gap(self) -> float:
-        """Between neighbouring strings."""
-        strings = self.plan.instrument.strings
-        edge = STROKE_MOST + 6.0
-        return (self.field.height - 2 * edge) / max(strings - 1, 1)
-
-    @cached_property
-    def half_stroke(self) -> float:
-        """From the string to the end of a stroke, short of the middle between two strings."""
-        return min(STROKE_MOST, self.string_gap * 0.42)
-
-    def down(self, stroke: Stroke) -> float:
-        """Direction of a stroke on the page: 1 for down the page, -1 for up."""
-        toward_floor = 1.0 if stroke is Stroke.DOWN else -1.0
-        return toward_floor if self.thick_on_top else -toward_floor
-
     def load_y(self, load: float) -> float:
         """Top of a load's bar, cut off where the strip ends."""
         return self.load.bottom - min(load / self.load_scale, 1.0) * self.load.height
@@ -322,47 +192,48 @@ class ChartLayout:
         end = min(bisect_right(self._places, right + COLUMN) + 1, len(self._places))
         return self.columns[start:end]
 
-    @cached_property
-    def frame(self) -> tuple[object, ...]:
-        """What the drawing of every place depends on, the loads left out."""
-        neck, plan = (self.neck_low, self.neck_high), self.plan
-        ends = self.width, self.columns[0].x, heats(self.columns[0].loads) if plan.loop else None
-        bands = tuple((name, band.top, band.bottom) for name, band in self.bands.items())
-        view = replace(self.view, tempo_ratio=1.0)
-        return self.zoom, view, neck, plan.instrument, plan.hand_mm, plan.task.swapped, *ends, *bands
+    def part(self, left: float, right: float, *, exact_loads: bool = False) -> Part:
+        """What the chart shows between two places.
 
-    def drawn_between(self, left: float, right: float) -> tuple[object, ...]:
-        """What the drawing between two places depends on beside the frame: what is equal is drawn the same.
-
-        Of the loads only whether they are calm, warm or hot; what shows them exactly is `loads_between`.
+        Parameters
+        ----------
+        left, right : float
+        exact_loads : bool
+            Whether loads are told as they are, and not only how hot they are.
         """
         near = self.columns_between(left, right)
-        if not near:
-            return (self.ticks(left, right),)
-        # The pick's way comes from the strokes before, wherever they are, and leads on to the next one.
-        first = self._strokes_away(near[0].step, -1, STROKES_BEFORE)
-        last = self._strokes_away(near[-1].step, 1, 1)
-        steps, states = self.plan.task.steps, self.plan.states
-        parts = [
-            (
-                steps[one.step],
-                states[one.step],
-                heats(one.loads),
-                one.event.stroke_kind,
-                one.event.mutes,
-                one.event.legato,
-            )
-            for one in self.columns[first : last + 1]
-        ]
-        room = [min(one, PLATE_ROOM) for one in self.rooms[first : last + 1]]
-        # Chords and degrees are told from the whole riff.
-        harmony = object() if self.view.harmony else None
-        return first, self.ticks(left, right), parts, harmony, room
+        first = last = 0
+        columns: tuple[Column, ...] = ()
+        if near:
+            # The pick's way comes from the strokes before, wherever they are, and leads on to the next one.
+            first = self._strokes_away(near[0].step, -1, STROKES_BEFORE)
+            last = self._strokes_away(near[-1].step, 1, 1)
+            if self.view.harmony:
+                # A chord's sign may begin before what shows.
+                first = min(first, self.columns_between(left - LONG_SIGN, right)[0].step)
+            columns = self.columns[first : last + 1]
+        start = column_shown(self.columns[0], exact_loads=False) if self.loop else None
+        return Part(
+            **self._frame,
+            left=left,
+            right=right,
+            columns=tuple([column_shown(one, exact_loads=exact_loads) for one in columns]),
+            shown=range(near[0].step, near[-1].step + 1) if near else range(0),
+            rooms=tuple([min(room, MOST_ROOM) for room in self.rooms[first : first + len(columns)]]),
+            ticks=self.ticks(left, right),
+            start=start,
+            load_scale=self.load_scale if exact_loads else 0.0,
+            harmony=tuple([self._harmony_at(one.step) for one in columns]) if self.view.harmony else (),
+        )
 
-    def loads_between(self, left: float, right: float) -> tuple[object, ...]:
-        """As `drawn_between`, with the loads as they are."""
-        loads = (one.loads for one in self.columns_between(left, right))
-        return self.drawn_between(left, right), self.load_scale, *loads
+    @cached_property
+    def _frame(self) -> dict[str, Any]:
+        frame = {one.name: getattr(self, one.name) for one in fields(Frame)}
+        return frame | {"view": replace(self.view, tempo_ratio=1.0)}
+
+    def _harmony_at(self, step: int) -> HarmonyAt:
+        chords = self.harmony.chords
+        return HarmonyAt(chords[step], chords[step - 1] if step else None, self.harmony.notes_of(step))
 
     def _strokes_away(self, at: int, way: int, strokes: int) -> int:
         """The column so many strokes from another."""

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
-from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache, partial
+from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPen, QPixmap
 
-from dromic.app.chart.columns import PLATE_WIDTH, Column
-from dromic.app.chart.layout import MARGIN, ChartLayout
+from dromic.app.chart.columns import PLATE_WIDTH
+from dromic.app.chart.frame import MARGIN
+from dromic.app.chart.layout import ChartLayout
+from dromic.app.chart.part import Part
 from dromic.app.theme import UI_FONT, Theme
+from dromic.memory import Memo
 
 GUTTER = 74
 MOST_STAMPS = 2_000
@@ -45,87 +47,12 @@ def picture_of(wide: float, high: float, ratio: float, draw: Callable[[QPainter]
     return picture
 
 
-class Stamps:
-    """Plates and signs, each drawn once and then put down wherever it is wanted; of one theme."""
-
-    def __init__(self) -> None:
-        self._kept: OrderedDict[Hashable, QPixmap] = OrderedDict()
-
-    def clear(self) -> None:
-        """Forget them all: colours have changed."""
-        self._kept.clear()
-
-    def stamp(self, key: Hashable, draw: Callable[[], QPixmap]) -> QPixmap:
-        """The picture of a plate or sign."""
-        found = self._kept.get(key)
-        if found is None:
-            found = self._kept[key] = draw()
-            if len(self._kept) > MOST_STAMPS:
-                self._kept.popitem(last=False)
-        return found
-
-
 @dataclass(frozen=True)
-class Scene:
-    """What a paint needs: a painter in the chart's coordinates, and the part that shows.
-
-    Parameters
-    ----------
-    painter : QPainter
-    layout : ChartLayout
-    theme : Theme
-    left, right : float
-        The part that shows.
-    chosen : int or None
-        Step of the chosen note.
-    stamps : Stamps or None
-        Where plates and signs are kept; None to draw each by itself, as on paper.
-    ratio : float
-        Device pixels for one of the chart's own, which stamps are made for.
-    """
+class Sketch:
+    """What something small is drawn with, wherever it stands."""
 
     painter: QPainter
-    layout: ChartLayout
     theme: Theme
-    left: float
-    right: float
-    chosen: int | None
-    stamps: Stamps | None = None
-    ratio: float = 1.0
-
-    @cached_property
-    def columns(self) -> tuple[Column, ...]:
-        """Columns that show."""
-        return self.layout.columns_between(self.left, self.right)
-
-    def stamp(self, key: Hashable, x: float, y: float, room: tuple[float, float], draw: Draw) -> None:
-        """Put down a plate or sign that looks the same wherever it stands.
-
-        Parameters
-        ----------
-        key : hashable
-            What its looks depend on.
-        x, y : float
-            Where its middle stands.
-        room : (float, float)
-            How far it reaches to each side, and up and down.
-        draw : callable
-            Draws it, with a scene, around a point.
-        """
-        if self.stamps is None:
-            draw(self, x, y)
-            return
-        (wide, high), ratio = room, self.ratio
-        picture = self.stamps.stamp((key, ratio), partial(self._stamped, ratio, room, draw))
-        # On whole pixels it is as sharp as it was drawn.
-        at = QPointF(round((x - wide) * ratio) / ratio, round((y - high) * ratio) / ratio)
-        self.painter.drawPixmap(at, picture)
-
-    def _stamped(self, ratio: float, room: tuple[float, float], draw: Draw) -> QPixmap:
-        wide, high = room
-        return picture_of(
-            2 * wide, 2 * high, ratio, lambda painter: draw(replace(self, painter=painter, stamps=None), wide, high)
-        )
 
     def font(self, pixels: int, *, bold: bool = False) -> QFont:
         """Return the window's font at a size; it is shared, so copy it before changing it."""
@@ -138,7 +65,92 @@ class Scene:
         self.painter.drawText(QRectF(x - 60, y - 12, 120, 24), Qt.AlignmentFlag.AlignCenter, words)
 
 
-Draw = Callable[[Scene, float, float], None]
+Draw = Callable[..., None]
+"""Draws a plate or sign of a `Sketch` around a point, from its arguments alone: sketch, x, y, looks."""
+
+
+def stamped(draw: Draw, room: tuple[float, float], theme: Theme, ratio: float, *looks: Hashable) -> QPixmap:
+    """A plate or sign as a picture.
+
+    Parameters
+    ----------
+    draw : callable
+        Of a module.
+    room : (float, float)
+        How far it reaches to each side, and up and down.
+    theme : Theme
+    ratio : float
+        Device pixels for one of the picture's own.
+    looks
+        What else it is drawn from.
+    """
+    wide, high = room
+    return picture_of(2 * wide, 2 * high, ratio, lambda painter: draw(Sketch(painter, theme), wide, high, *looks))
+
+
+@dataclass(frozen=True)
+class LaneScene(Sketch):
+    """What a lane is drawn with, and all that it shows.
+
+    Parameters
+    ----------
+    part : Part
+    stamps : Memo or None
+        Where plates and signs are kept; None to draw each by itself, as on paper.
+    ratio : float
+        Device pixels for one of the chart's own, which stamps are made for.
+    """
+
+    part: Part
+    stamps: Memo[QPixmap] | None = None
+    ratio: float = 1.0
+
+    @property
+    def end(self) -> float:
+        """Where lines along the whole chart end, in this part."""
+        return min(self.part.right, self.part.width)
+
+    def stamp(self, draw: Draw, x: float, y: float, room: tuple[float, float], *looks: Hashable) -> None:
+        """Put down a plate or sign that looks the same wherever it stands.
+
+        Parameters
+        ----------
+        draw : callable
+            See `stamped`.
+        x, y : float
+            Where its middle stands.
+        room : (float, float)
+            How far it reaches to each side, and up and down.
+        looks
+            What it is drawn from.
+        """
+        if self.stamps is None:
+            draw(self, x, y, *looks)
+            return
+        (wide, high), ratio = room, self.ratio
+        picture = self.stamps(draw, room, self.theme, ratio, *looks)
+        # On whole pixels it is as sharp as it was drawn.
+        at = QPointF(round((x - wide) * ratio) / ratio, round((y - high) * ratio) / ratio)
+        self.painter.drawPixmap(at, picture)
+
+
+@dataclass(frozen=True)
+class Scene(Sketch):
+    """What is drawn over the lanes, or beside them, with the whole layout.
+
+    Parameters
+    ----------
+    layout : ChartLayout
+    left, right : float
+        The part that shows.
+    chosen : int or None
+        Step of the chosen note.
+    """
+
+    layout: ChartLayout
+    left: float
+    right: float
+    chosen: int | None
 
 
 @lru_cache(maxsize=64)
@@ -223,9 +235,9 @@ def paint_playhead(scene: Scene, quarters: float | None) -> None:
     scene.painter.drawLine(QPointF(x, scene.layout.ruler.bottom - 6), QPointF(x, scene.layout.bottom + 3))
 
 
-def paint_padlock(scene: Scene, x: float, y: float) -> None:
+def paint_padlock(scene: LaneScene, x: float, y: float) -> None:
     """Draw the sign of a decision of the player's."""
-    if not scene.layout.view.padlocks:
+    if not scene.part.view.padlocks:
         return
     painter, color = scene.painter, scene.theme.color("accent")
     painter.setPen(pen(color, 1.3))

@@ -11,7 +11,7 @@ from functools import partial
 from math import asin, sin
 
 from dromic.app.chart.columns import Column
-from dromic.app.chart.layout import ChartLayout
+from dromic.app.chart.part import Part
 from dromic.memory import Memo, memo
 from dromic.music.riff import Stroke
 
@@ -41,7 +41,7 @@ class Way:
     Parameters
     ----------
     before, after : int
-        Indices of the columns.
+        Steps of the columns.
     start, turn, end : Point
         It keeps the level of its start as far as the turn, and goes to its end in an S (see `ease`).
     bridges : tuple of Point
@@ -59,56 +59,54 @@ class Way:
     lifted: bool
 
 
-def stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:
-    """Return the stroke of a picked column."""
-    # Of one layout: its columns are its own.
-    return memo(_stroke_marks, layout)(index)
+def stroke_mark(part: Part, index: int) -> StrokeMark:
+    """Return the stroke of a picked column, by its step."""
+    return memo(_stroke_marks, part)(index)
 
 
-def _stroke_marks(layout: ChartLayout) -> Memo[StrokeMark]:
-    return Memo(partial(_stroke_mark, layout), MOST_MARKS)
+def _stroke_marks(part: Part) -> Memo[StrokeMark]:
+    return Memo(partial(_stroke_mark, part), MOST_MARKS)
 
 
-def _stroke_mark(layout: ChartLayout, index: int) -> StrokeMark:
-    column = layout.columns[index]
-    state = layout.plan.states[column.step]
-    way = layout.down(column.event.stroke)
+def _stroke_mark(part: Part, index: int) -> StrokeMark:
+    column = part.at(index)
+    state = column.state
+    way = part.down(column.event.stroke)
     rests = column.event.stroke_kind == "rest"
-    reach = layout.string_gap - REST_SHORT if rests else layout.half_stroke
-    lead = REST_SHORT if _waits_here(layout, index) else layout.half_stroke
+    reach = part.string_gap - REST_SHORT if rests else part.half_stroke
+    lead = REST_SHORT if _waits_here(part, index) else part.half_stroke
     return StrokeMark(
         index,
         column.x,
-        layout.string_y(state.begins) - way * lead,
-        layout.string_y(state.ends) + way * reach,
+        part.string_y(state.begins) - way * lead,
+        part.string_y(state.ends) + way * reach,
         rests,
         state.stroke is state.escape,
     )
 
 
-def _waits_here(layout: ChartLayout, index: int) -> bool:
+def _waits_here(part: Part, index: int) -> bool:
     """Whether the stroke before came to rest on this string and goes on through it."""
-    column = layout.columns[index]
+    column = part.at(index)
     before = index - 1
-    while before >= 0 and layout.columns[before].event.stroke is Stroke.NONE:
+    while before >= part.first and part.at(before).event.stroke is Stroke.NONE:
         before -= 1
-    if before < 0:
+    if before < part.first:
         return False
-    one = layout.columns[before].event
+    one = part.at(before).event
     onward = -1 if one.stroke is Stroke.DOWN else 1
-    states = layout.plan.states
-    meets = states[column.step].begins == states[layout.columns[before].step].ends + onward
+    meets = column.state.begins == part.at(before).state.ends + onward
     carried_on = one.stroke is column.event.stroke and meets
     return one.stroke_kind == "rest" and carried_on
 
 
-def way_between(layout: ChartLayout, before: int, after: int) -> Way:
+def way_between(part: Part, before: int, after: int) -> Way:
     """Return the way between two picked columns."""
-    one, two = stroke_mark(layout, before), stroke_mark(layout, after)
+    one, two = stroke_mark(part, before), stroke_mark(part, after)
     bend = max(two.x - COLUMN_LEAD, one.x + LEAST_WAY) if two.x - one.x > LEAST_WAY else one.x
     start, turn, end = (one.x, one.end), (bend if bend > one.x + 1.0 else one.x, one.end), (two.x, two.start)
     low, high = sorted((one.end, two.start))
-    crossed = [y for y in layout.string_places if low + 1.0 < y < high - 1.0]
+    crossed = [y for y in part.string_places if low + 1.0 < y < high - 1.0]
     bridges = tuple(
         (turn[0] + (end[0] - turn[0]) * _share_at((y - turn[1]) / (end[1] - turn[1])), y) for y in crossed
     )
@@ -131,14 +129,13 @@ def _share_at(across: float) -> float:
     return 0.5 - sin(asin(1 - 2 * across) / 3)
 
 
-def picked_columns(layout: ChartLayout, columns: Sequence[Column]) -> list[int]:
-    """Indices of the picked columns among some, with the nearest picked one on either side."""
+def picked_columns(part: Part, columns: Sequence[Column]) -> list[int]:
+    """Steps of the picked columns among some, with the nearest picked one on either side."""
     if not columns:
         return []
-    everything = layout.columns
     first, last = columns[0].step, columns[-1].step
-    while first > 0 and everything[first].event.stroke is Stroke.NONE:
+    while first > part.first and part.at(first).event.stroke is Stroke.NONE:
         first -= 1
-    while last + 1 < len(everything) and everything[last].event.stroke is Stroke.NONE:
+    while last < part.last and part.at(last).event.stroke is Stroke.NONE:
         last += 1
-    return [index for index in range(first, last + 1) if everything[index].event.stroke in (Stroke.DOWN, Stroke.UP)]
+    return [step for step in range(first, last + 1) if part.at(step).event.stroke in (Stroke.DOWN, Stroke.UP)]

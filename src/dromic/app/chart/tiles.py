@@ -16,8 +16,10 @@ from PyQt6.QtGui import QPainter, QPixmap
 
 from dromic.app.chart.lanes import LANES, paint_lanes
 from dromic.app.chart.layout import ChartLayout
-from dromic.app.chart.painting import Scene, Stamps, picture_of
+from dromic.app.chart.painting import MOST_STAMPS, LaneScene, picture_of, stamped
+from dromic.app.chart.part import Part
 from dromic.app.theme import Theme
+from dromic.memory import Memo
 
 TILE = 160
 MOST_TILES = 64
@@ -28,16 +30,15 @@ LOAD_SPARE = 18.0
 
 @dataclass
 class _Tile:
-    """A part of a picture, the layout that it was last seen to belong to, and what it shows in which frame.
+    """A part of a picture, the layout that it was last seen to belong to, and the part of the chart that it shows.
 
-    What it shows is worked out when there is time: without it the tile is not known again in another layout.
+    That is worked out when there is time: without it the tile is not known again in another layout.
     """
 
     picture: QPixmap
     place: int
     layout: ref[ChartLayout]
-    frame: tuple[object, ...]
-    shows: tuple[object, ...] | None = None
+    shows: Part | None = None
 
 
 def _ends(number: int) -> tuple[float, float]:
@@ -72,13 +73,12 @@ class Tiles:
     def __init__(self, *, exact_loads: bool = False) -> None:
         self._kept: OrderedDict[int, _Tile] = OrderedDict()
         self._exact = exact_loads
-        self._stamps = Stamps()
+        self._stamps = Memo(stamped, MOST_STAMPS)
         self._lanes = tuple(lane for lane in LANES if lane.exact_loads is exact_loads)
 
     def clear(self) -> None:
         """Forget everything: colours have changed."""
         self._kept.clear()
-        self._stamps.clear()
 
     def _height(self, layout: ChartLayout) -> tuple[float, float]:
         """From where to where tiles reach."""
@@ -100,9 +100,8 @@ class Tiles:
             part = QRectF(tile.place * wide, 0, wide, tile.picture.height())
             painter.drawPixmap(QPointF(number * TILE, top), tile.picture, part)
 
-    def _shows(self, layout: ChartLayout, number: int) -> tuple[object, ...]:
-        left, right = _ends(number)
-        return tuple(shows(layout, left, right) for shows in dict.fromkeys(lane.shows for lane in self._lanes))
+    def _shows(self, layout: ChartLayout, number: int) -> Part:
+        return layout.part(*_ends(number), exact_loads=self._exact)
 
     def _holds(self, layout: ChartLayout, number: int, ratio: float) -> bool:
         """Whether a tile is there and shows what it should."""
@@ -112,7 +111,7 @@ class Tiles:
         self._kept.move_to_end(number)
         if tile.layout() is layout:
             return True
-        if tile.frame != layout.frame or tile.shows != self._shows(layout, number):
+        if tile.shows is None or tile.shows != self._shows(layout, number):
             return False
         # After another plan most of the chart is as it was.
         tile.layout = ref(layout)
@@ -123,7 +122,7 @@ class Tiles:
         for first, count in _runs(numbers):
             strip = self._drawn(layout, theme, first, count, ratio)
             for place in range(count):
-                self._kept[first + place] = _Tile(strip, place, ref(layout), layout.frame)
+                self._kept[first + place] = _Tile(strip, place, ref(layout))
                 self._kept.move_to_end(first + place)
         while len(self._kept) > max(MOST_TILES, len(numbers)):
             self._kept.popitem(last=False)
@@ -153,6 +152,7 @@ class Tiles:
 
         def draw(painter: QPainter) -> None:
             painter.translate(-left, -top)
-            paint_lanes(Scene(painter, layout, theme, left, left + wide, None, self._stamps, ratio), self._lanes)
+            part = layout.part(left, left + wide, exact_loads=self._exact)
+            paint_lanes(LaneScene(painter, theme, part, self._stamps, ratio), self._lanes)
 
         return picture_of(wide, bottom - top, ratio, draw)

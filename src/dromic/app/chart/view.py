@@ -11,8 +11,9 @@ from PyQt6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEven
 from PyQt6.QtWidgets import QAbstractScrollArea, QToolTip, QWhatsThis, QWidget
 
 from dromic.app.chart import lanes, painting
+from dromic.app.chart.frame import MARGIN, View
 from dromic.app.chart.lanes import chart_layout, hint, label_hint
-from dromic.app.chart.layout import MARGIN, PLAIN_VIEW, ChartLayout, View, default_zoom
+from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout, default_zoom
 from dromic.app.chart.painting import GUTTER, Scene
 from dromic.app.chart.tiles import Tiles
 from dromic.app.theme import Theme
@@ -311,7 +312,7 @@ class ChartView(QAbstractScrollArea):
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, _PLANNING if self.planning else self.empty_words)
             return
         left = self._scrolled
-        scene = Scene(painter, self._layout, self._theme, left, left + rect.width() - GUTTER, self._choice)
+        scene = Scene(painter, self._theme, self._layout, left, left + rect.width() - GUTTER, self._choice)
         painter.save()
         painter.setClipRect(GUTTER, 0, rect.width() - GUTTER, rect.height())
         painter.translate(GUTTER - left, 0)

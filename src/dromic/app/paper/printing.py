@@ -11,9 +11,10 @@ from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QImage, QPageLayout, QPage
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtSvg import QSvgGenerator
 
-from dromic.app.chart.lanes import chart_layout, paint_gutter, paint_lanes
+from dromic.app.chart.frame import View
+from dromic.app.chart.lanes import chart_layout, paint_all_lanes, paint_gutter
 from dromic.app.chart.lanes.ruler import paint_phrases
-from dromic.app.chart.layout import ChartLayout, View, default_zoom
+from dromic.app.chart.layout import ChartLayout, default_zoom
 from dromic.app.chart.painting import GUTTER, Scene, pen
 from dromic.app.paper.sheet import (
     LABELS,
@@ -239,10 +240,10 @@ def _save_whole(path: Path, draw: Callable[[QIODevice], bool], wanted: Wanted) -
 def _paint_chart(painter: QPainter, layout: ChartLayout, theme: Theme, width: float) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.fillRect(QRectF(0, 0, width, PICTURE_HEIGHT), theme.color("sheet"))
-    scene = Scene(painter, layout, theme, 0.0, layout.width, None)
+    scene = Scene(painter, theme, layout, 0.0, layout.width, None)
     painter.save()
     painter.translate(GUTTER, 0)
-    paint_lanes(scene)
+    paint_all_lanes(painter, theme, layout, 0.0, layout.width)
     paint_phrases(scene)
     painter.restore()
     paint_gutter(scene, PICTURE_HEIGHT)
@@ -289,15 +290,15 @@ def _paint_text(painter: QPainter, text: Text, at: float, width: float, *, right
 
 def _paint_system(painter: QPainter, sheet: PracticeSheet, system: ChartLine, at: float) -> None:
     layout = sheet.layout
-    scene = Scene(painter, layout, PRINT, system.left - 2, system.right + 2, None)
+    left, right = system.left - 2, system.right + 2
     painter.save()
     painter.translate(0, at)
     _paint_labels(painter, layout)
     painter.translate(LABELS - system.left, 0)
     painter.save()
     painter.setClipRect(QRectF(system.left - 8, -2, system.right - system.left + 10, layout.load.bottom + 6))
-    paint_lanes(scene)
-    paint_phrases(replace(scene, right=system.right - 12))
+    paint_all_lanes(painter, PRINT, layout, left, right)
+    paint_phrases(Scene(painter, PRINT, layout, left, system.right - 12, None))
     painter.restore()
     for spot in sheet.spots:
         column = layout.columns[spot.step]

@@ -11,8 +11,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
+from dromic.app.chart.frame import MARGIN, View
 from dromic.app.chart.lanes import chart_layout
-from dromic.app.chart.layout import MARGIN, ChartLayout, View, default_zoom
+from dromic.app.chart.layout import ChartLayout, default_zoom
 from dromic.errors import RiffError
 from dromic.formats.tab_writer import write_tab
 from dromic.planner.locking import decided_riff

@@ -151,7 +151,7 @@ class ReasonsPanel(QScrollArea):
         if plan is not None and step is not None and self.prices is not prices:
             event = plan.event_of_step(step)
             self._pricing.ask(single(lambda: event.alternatives))
-        self._later.start(PRICES_MS if self.prices is Prices.COMING else 0)
+        self._later.start(PRICES_MS if prices is Prices.COMING else 0)
 
     @property
     def prices(self) -> Prices:

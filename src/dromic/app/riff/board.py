@@ -18,7 +18,7 @@ from dromic.app.document import Cause, Change, Document
 from dromic.app.error_text import error_words
 from dromic.app.riff.board_layout import HEAD, STRING_GAP, TOP, BoardLayout, Cell, lay_out
 from dromic.app.riff.entry import Entry
-from dromic.app.riff.paint import BarPictures, BoardPainter, Cursor, planned_notes
+from dromic.app.riff.paint import BoardPainter, BoardPictures, Cursor, planned_notes
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.music import editing
@@ -103,7 +103,7 @@ class RiffBoard(QAbstractScrollArea):
         self.entry = Entry(document)
         self._sheet = BoardLayout()
         self._laid_for = -1
-        self._pictures = BarPictures()
+        self._pictures = BoardPictures()
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
         self._typed = -1e9
         self._before = ""
@@ -114,7 +114,6 @@ class RiffBoard(QAbstractScrollArea):
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self._theme = theme
-        self._pictures.clear()
         self._repaint()
 
     # -- layout ---------------------------------------------------------------------------------------------

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Callable, Hashable, Mapping
-from dataclasses import dataclass, field, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from functools import partial
 from math import ceil
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 
-from dromic.app.chart.painting import Stamps, pen, picture_of, pixel_font
+from dromic.app.chart.painting import MOST_STAMPS, pen, picture_of, pixel_font
 from dromic.app.riff.board_layout import GUTTER, HEAD, PLATE, BarPlace, BoardLayout, Cell
 from dromic.app.theme import Theme
 from dromic.instrument.presets import instrument_for
-from dromic.memory import memo
+from dromic.memory import Memo, memo
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Place, Riff, Stroke
 from dromic.planner.plan import Plan, PlannedNote
@@ -46,29 +45,38 @@ class PlateLook:
     muted: bool
 
 
-class BarPictures:
-    """Pictures of bars, each drawn once for as long as it stays as it is, and of the plates on them."""
+@dataclass(frozen=True)
+class BarLook:
+    """All that a bar is drawn from.
+
+    Parameters
+    ----------
+    bar : Bar
+    planned : tuple of tuple of PlannedNote
+        Where the plan puts the notes of each event.
+    strings : int
+    aside, below : float
+        What the place of the bar has beyond whole pixels.
+    theme : Theme
+    ratio : float
+        Device pixels for one of the board's own.
+    """
+
+    bar: Bar
+    planned: tuple[tuple[PlannedNote, ...], ...]
+    strings: int
+    aside: float
+    below: float
+    theme: Theme
+    ratio: float
+
+
+class BoardPictures:
+    """Pictures of bars and of the plates on them, each drawn once for as long as it would look the same."""
 
     def __init__(self) -> None:
-        self.plates = Stamps()
-        self._kept: OrderedDict[object, tuple[Bar, QPixmap]] = OrderedDict()
-
-    def clear(self) -> None:
-        """Forget them all: colours have changed."""
-        self._kept.clear()
-        self.plates.clear()
-
-    def picture(self, bar: Bar, made_from: Hashable, draw: Callable[[], QPixmap]) -> QPixmap:
-        """The picture of a bar, drawn anew where the bar or what else it was made from has changed."""
-        key = id(bar), made_from
-        known = self._kept.get(key)
-        if known is None:
-            # The bar is kept with it, so that its number stays its own.
-            known = self._kept[key] = bar, draw()
-        self._kept.move_to_end(key)
-        while len(self._kept) > MOST_PICTURES:
-            self._kept.popitem(last=False)
-        return known[1]
+        self.plates = Memo(plate_picture, MOST_STAMPS)
+        self.bars = Memo(partial(bar_picture, self.plates), MOST_PICTURES)
 
 
 @dataclass(frozen=True)
@@ -79,7 +87,7 @@ class BoardPainter:
     sheet: BoardLayout
     theme: Theme
     planned: Mapping[int, tuple[PlannedNote, ...]]
-    pictures: BarPictures = field(default_factory=BarPictures)
+    pictures: BoardPictures
     ratio: float = 1.0
 
     def paint(self, cursor: Cursor, width: float, low: float, high: float) -> None:
@@ -101,22 +109,9 @@ class BoardPainter:
         self._paint_phrases(shown)
 
     def _paint_bar(self, place: BarPlace) -> None:
-        ratio = self.ratio
         planned = tuple(self.planned.get(place.first + at, ()) for at in range(len(place.bar.events)))
-        # What is drawn does not depend on where the bar stands, or only by parts of a pixel.
-        made_from = planned, self.sheet.strings, ratio, place.x % 1.0, place.y % 1.0
-        picture = self.pictures.picture(place.bar, made_from, partial(self._bar_drawn, place, ratio))
-        left, top = int(place.x), int(place.y)
-        self.painter.drawPixmap(QPointF(left - SPARE, top), picture)
-
-    def _bar_drawn(self, place: BarPlace, ratio: float) -> QPixmap:
-        def draw(painter: QPainter) -> None:
-            painter.translate(SPARE - int(place.x), -int(place.y))
-            inside = replace(self, painter=painter)
-            for cell in place.cells:
-                inside._paint_cell(cell)
-
-        return picture_of(ceil(place.width) + 2 * SPARE, self.sheet.row_height, ratio, draw)
+        look = BarLook(place.bar, planned, self.sheet.strings, place.x % 1.0, place.y % 1.0, self.theme, self.ratio)
+        self.painter.drawPixmap(QPointF(int(place.x) - SPARE, int(place.y)), self.pictures.bars(look))
 
     def _font(self, size: int, *, bold: bool = False) -> None:
         self.painter.setFont(pixel_font(size, bold=bold))
@@ -135,83 +130,6 @@ class BoardPainter:
             box = QRectF(0, y - 9, GUTTER - 12, 18)
             name = pitch_name(instrument.tuning[instrument.index(string)] + instrument.capo)
             self.painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
-
-    def _paint_cell(self, cell: Cell) -> None:
-        theme, event = self.theme, cell.event
-        bottom = self.sheet.string_y(cell.y, 1)
-        if cell.ends_bar:
-            x = cell.x + cell.width + 4
-            self.painter.setPen(pen(theme.color("string"), 1.2))
-            self.painter.drawLine(QPointF(x, self.sheet.string_y(cell.y, self.sheet.strings)), QPointF(x, bottom))
-        # The length as a bar: solid for notes, hollow for rests.
-        length = QRectF(cell.x, bottom + 14, cell.width - 5, 5)
-        self.painter.setPen(pen(theme.color("string"), 1.0))
-        self.painter.setBrush(Qt.BrushStyle.NoBrush if event.rest else theme.color("string"))
-        if not event.grace:
-            self.painter.drawRoundedRect(length, 2.5, 2.5)
-        self._font(11)
-        self.painter.setPen(theme.color("quiet"))
-        words = "grace" if event.grace else str(event.value) if cell.shows_length else ""
-        self.painter.drawText(QRectF(cell.x - 2, bottom + 19, cell.width + 6, 14), 0, words)
-        self._paint_marks(cell)
-        for note in event.notes:
-            if isinstance(note.target, Place):
-                self._paint_plate(cell, self.sheet.string_y(cell.y, note.target.string), str(note.target.fret))
-            else:
-                self._paint_free(cell, note.target)
-
-    def _paint_free(self, cell: Cell, pitch: Pitch) -> None:
-        """A pitch: where the plan puts it, dashed, or in the middle while there is no plan."""
-        planned = next((one for one in self.planned.get(cell.event_index, ()) if one.pitch == pitch.midi), None)
-        if planned is None:
-            middle = (self.sheet.string_y(cell.y, 1) + self.sheet.string_y(cell.y, self.sheet.strings)) / 2
-            self._paint_plate(cell, middle, str(pitch), free=True)
-            return
-        y = self.sheet.string_y(cell.y, planned.string)
-        self._paint_plate(cell, y, str(planned.fret), free=True)
-        self._font(11)
-        self.painter.setPen(self.theme.color("quiet"))
-        shift = 9 * len(cell.event.marks) + (16 if cell.event.locks != NO_LOCKS else 0)
-        self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), str(pitch))
-
-    def _paint_plate(self, cell: Cell, y: float, text: str, *, free: bool = False) -> None:
-        marks = cell.event.marks
-        tied, muted, dead = (mark in marks for mark in (Mark.TIE, Mark.PALM_MUTE, Mark.DEAD))
-        shown = "x" if dead else f"({text})" if tied else text
-        width = max(PLATE, 9.0 * len(text) + 6)
-        look = PlateLook(shown, width, free, tied, muted)
-        ratio = self.ratio
-        picture = self.pictures.plates.stamp((look, ratio), partial(self._plate_drawn, look, ratio))
-        left, top = (round(at * ratio) / ratio for at in (cell.x - 1, y - 10.5))
-        self.painter.drawPixmap(QPointF(left, top), picture)
-
-    def _plate_drawn(self, look: PlateLook, ratio: float) -> QPixmap:
-        theme = self.theme
-
-        def draw(painter: QPainter) -> None:
-            box = QRectF(2, 2, look.width, 17)
-            style = Qt.PenStyle.DashLine if look.free else Qt.PenStyle.SolidLine
-            painter.setPen(pen(theme.color("calm"), 1.2, style))
-            painter.setBrush(theme.color("faint" if look.muted else "sheet"))
-            painter.drawRoundedRect(box, 4, 4)
-            painter.setFont(pixel_font(13, bold=not look.tied))
-            painter.setPen(theme.color("quiet" if look.tied else "ink"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.text)
-
-        return picture_of(look.width + 4, 21, ratio, draw)
-
-    def _paint_marks(self, cell: Cell) -> None:
-        event = cell.event
-        quiet = {Mark.TIE, Mark.DEAD, Mark.GRACE}
-        words = "".join(mark for mark in Mark if mark in event.marks and mark not in quiet)
-        self._font(12)
-        self.painter.setPen(self.theme.color("ink"))
-        self.painter.drawText(QPointF(cell.x + 2, cell.y + HEAD - 13), words)
-        locks = [event.locks, *(note.locks for note in event.notes)]
-        if any(one != NO_LOCKS for one in locks):
-            self.painter.setPen(self.theme.color("accent"))
-            shift = self.painter.fontMetrics().horizontalAdvance(words) + (4 if words else 0)
-            self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), _lock_signs(event))
 
     def _paint_cursor(self, cursor: Cursor) -> None:
         left, top, *_ = self.sheet.box(cursor.event_index)
@@ -250,6 +168,112 @@ class BoardPainter:
                 room = QRectF(left, cell.y, cell.x + cell.width - left, 15)
                 words = metrics.elidedText(cell.comment, Qt.TextElideMode.ElideRight, round(room.width()))
                 self.painter.drawText(room, Qt.AlignmentFlag.AlignRight, words)
+
+
+@dataclass(frozen=True)
+class _BarPainter:
+    """Paints the events of one bar."""
+
+    painter: QPainter
+    sheet: BoardLayout
+    theme: Theme
+    planned: Sequence[tuple[PlannedNote, ...]]
+    plates: Memo[QPixmap]
+    ratio: float
+
+    def _font(self, size: int) -> None:
+        self.painter.setFont(pixel_font(size))
+
+    def paint(self, cell: Cell) -> None:
+        theme, event = self.theme, cell.event
+        bottom = self.sheet.string_y(cell.y, 1)
+        if cell.ends_bar:
+            x = cell.x + cell.width + 4
+            self.painter.setPen(pen(theme.color("string"), 1.2))
+            self.painter.drawLine(QPointF(x, self.sheet.string_y(cell.y, self.sheet.strings)), QPointF(x, bottom))
+        # The length as a bar: solid for notes, hollow for rests.
+        length = QRectF(cell.x, bottom + 14, cell.width - 5, 5)
+        self.painter.setPen(pen(theme.color("string"), 1.0))
+        self.painter.setBrush(Qt.BrushStyle.NoBrush if event.rest else theme.color("string"))
+        if not event.grace:
+            self.painter.drawRoundedRect(length, 2.5, 2.5)
+        self._font(11)
+        self.painter.setPen(theme.color("quiet"))
+        words = "grace" if event.grace else str(event.value) if cell.shows_length else ""
+        self.painter.drawText(QRectF(cell.x - 2, bottom + 19, cell.width + 6, 14), 0, words)
+        self._paint_marks(cell)
+        for note in event.notes:
+            if isinstance(note.target, Place):
+                self._paint_plate(cell, self.sheet.string_y(cell.y, note.target.string), str(note.target.fret))
+            else:
+                self._paint_free(cell, note.target)
+
+    def _paint_free(self, cell: Cell, pitch: Pitch) -> None:
+        """A pitch: where the plan puts it, dashed, or in the middle while there is no plan."""
+        planned = next((one for one in self.planned[cell.event_index] if one.pitch == pitch.midi), None)
+        if planned is None:
+            middle = (self.sheet.string_y(cell.y, 1) + self.sheet.string_y(cell.y, self.sheet.strings)) / 2
+            self._paint_plate(cell, middle, str(pitch), free=True)
+            return
+        y = self.sheet.string_y(cell.y, planned.string)
+        self._paint_plate(cell, y, str(planned.fret), free=True)
+        self._font(11)
+        self.painter.setPen(self.theme.color("quiet"))
+        shift = 9 * len(cell.event.marks) + (16 if cell.event.locks != NO_LOCKS else 0)
+        self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), str(pitch))
+
+    def _paint_plate(self, cell: Cell, y: float, text: str, *, free: bool = False) -> None:
+        marks = cell.event.marks
+        tied, muted, dead = (mark in marks for mark in (Mark.TIE, Mark.PALM_MUTE, Mark.DEAD))
+        shown = "x" if dead else f"({text})" if tied else text
+        width = max(PLATE, 9.0 * len(text) + 6)
+        look = PlateLook(shown, width, free, tied, muted)
+        ratio = self.ratio
+        picture = self.plates(look, self.theme, ratio)
+        left, top = (round(at * ratio) / ratio for at in (cell.x - 1, y - 10.5))
+        self.painter.drawPixmap(QPointF(left, top), picture)
+
+    def _paint_marks(self, cell: Cell) -> None:
+        event = cell.event
+        quiet = {Mark.TIE, Mark.DEAD, Mark.GRACE}
+        words = "".join(mark for mark in Mark if mark in event.marks and mark not in quiet)
+        self._font(12)
+        self.painter.setPen(self.theme.color("ink"))
+        self.painter.drawText(QPointF(cell.x + 2, cell.y + HEAD - 13), words)
+        locks = [event.locks, *(note.locks for note in event.notes)]
+        if any(one != NO_LOCKS for one in locks):
+            self.painter.setPen(self.theme.color("accent"))
+            shift = self.painter.fontMetrics().horizontalAdvance(words) + (4 if words else 0)
+            self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), _lock_signs(event))
+
+
+def bar_picture(plates: Memo[QPixmap], look: BarLook) -> QPixmap:
+    """A bar as a picture, `SPARE` pixels wider than itself on either side."""
+    place = BarPlace(look.bar, 0, SPARE + look.aside, look.below)
+    sheet = BoardLayout(None, (place,), look.strings)
+
+    def draw(painter: QPainter) -> None:
+        inside = _BarPainter(painter, sheet, look.theme, look.planned, plates, look.ratio)
+        for cell in place.cells:
+            inside.paint(cell)
+
+    return picture_of(ceil(place.width) + 2 * SPARE, sheet.row_height, look.ratio, draw)
+
+
+def plate_picture(look: PlateLook, theme: Theme, ratio: float) -> QPixmap:
+    """A plate as a picture."""
+
+    def draw(painter: QPainter) -> None:
+        box = QRectF(2, 2, look.width, 17)
+        style = Qt.PenStyle.DashLine if look.free else Qt.PenStyle.SolidLine
+        painter.setPen(pen(theme.color("calm"), 1.2, style))
+        painter.setBrush(theme.color("faint" if look.muted else "sheet"))
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setFont(pixel_font(13, bold=not look.tied))
+        painter.setPen(theme.color("quiet" if look.tied else "ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, look.text)
+
+    return picture_of(look.width + 4, 21, ratio, draw)
 
 
 def planned_notes(plan: Plan | None) -> dict[int, tuple[PlannedNote, ...]]:

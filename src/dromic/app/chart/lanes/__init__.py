@@ -6,11 +6,14 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
 
+from dromic.app.chart.frame import View
 from dromic.app.chart.lane import Lane, place_hint
 from dromic.app.chart.lanes import hand, harmony, loads, mutes, ruler, strings, strokes, take
-from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout, View
-from dromic.app.chart.painting import GUTTER, Scene
+from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout
+from dromic.app.chart.painting import GUTTER, LaneScene, Scene
+from dromic.app.theme import Theme
 from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
@@ -40,11 +43,17 @@ def chart_layout(plan: Plan, zoom: float, height: float, view: View = PLAIN_VIEW
     return ChartLayout(plan, zoom, height, tuple(lane.space for lane in LANES), view)
 
 
-def paint_lanes(scene: Scene, lanes: Sequence[Lane] = LANES) -> None:
-    """Draw every lane, or some; on paper those that are printed."""
+def paint_lanes(scene: LaneScene, lanes: Sequence[Lane]) -> None:
+    """Draw some lanes; on paper those that are printed."""
     for lane in lanes:
-        if lane.printed or not scene.layout.view.compact:
+        if lane.printed or not scene.part.view.compact:
             lane.paint(scene)
+
+
+def paint_all_lanes(painter: QPainter, theme: Theme, layout: ChartLayout, left: float, right: float) -> None:
+    """Draw every lane between two places, as on paper."""
+    for lane in LANES:
+        paint_lanes(LaneScene(painter, theme, layout.part(left, right, exact_loads=lane.exact_loads)), [lane])
 
 
 def paint_gutter(scene: Scene, height: float) -> None:

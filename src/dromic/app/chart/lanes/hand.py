@@ -3,26 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QBrush, QPainterPath
 
 from dromic.app.chart.columns import Column
+from dromic.app.chart.frame import Detail, Frame, View
 from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
-from dromic.app.chart.layout import (
-    FINGER_ROOM,
-    FINGER_ROW,
-    GAP,
-    HAND_MARGIN_MM,
-    ChartLayout,
-    Detail,
-    LaneSpace,
-    View,
-)
-from dromic.app.chart.painting import Scene, gutter_label, paint_padlock, pen
-from dromic.app.heat import heat
+from dromic.app.chart.layout import FINGER_ROW, GAP, HAND_MARGIN_MM, ChartLayout, LaneSpace
+from dromic.app.chart.painting import LaneScene, Scene, Sketch, gutter_label, paint_padlock, pen
+from dromic.app.chart.part import FINGER_ROOM, Part
 from dromic.hands.terms import LoadKind
 from dromic.music.riff import Mark
 from dromic.planner.costs.model import Model
@@ -35,28 +26,28 @@ LEAST_FRET_GAP = 15.0
 HAND_SHARE = 0.31
 
 
-def _edges(layout: ChartLayout, column: Column) -> tuple[float, float]:
+def _edges(part: Part, column: Column) -> tuple[float, float]:
     """Lower and upper edge of the hand at a note, in mm from the nut."""
-    instrument = layout.plan.instrument
+    instrument = part.instrument
     home = float(instrument.spots[column.event.position or 1])
     held = [float(instrument.spots[note.fret]) for note in column.event.notes if note.finger]
-    low, high = min((home, *held)), max((home + layout.plan.hand_mm, *held))
+    low, high = min((home, *held)), max((home + part.hand_mm, *held))
     return low - HAND_MARGIN_MM, high + HAND_MARGIN_MM
 
 
-def paint_hand(scene: Scene) -> None:
+def paint_hand(scene: LaneScene) -> None:
     """Draw the band that follows the hand along the neck, with the fingers in it."""
-    layout, painter = scene.layout, scene.painter
-    for fret, y in _fret_lines(layout):
+    part, painter = scene.part, scene.painter
+    for fret, y in _fret_lines(part):
         painter.setPen(pen(scene.theme.color("faint"), 1.0))
-        painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
+        painter.drawLine(QPointF(scene.part.left, y), QPointF(scene.end, y))
         del fret
-    columns = scene.columns
+    columns = scene.part.showing
     if not columns:
         return
-    edges = [_edges(layout, column) for column in columns]
-    upper = _edge_line(layout, columns, [high for _, high in edges])
-    lower = _edge_line(layout, columns, [low for low, _ in edges])
+    edges = [_edges(part, column) for column in columns]
+    upper = _edge_line(part, columns, [high for _, high in edges])
+    lower = _edge_line(part, columns, [low for low, _ in edges])
     band = QPainterPath(upper)
     band.connectPath(lower.toReversed())
     band.closeSubpath()
@@ -67,63 +58,62 @@ def paint_hand(scene: Scene) -> None:
     painter.setPen(pen(scene.theme.color("calm", 140), 1.2))
     painter.drawPath(upper)
     painter.drawPath(lower)
-    if layout.detail is not Detail.OVERVIEW:
+    if part.detail is not Detail.OVERVIEW:
         _paint_fingers(scene, columns)
 
 
-def _edge_line(layout: ChartLayout, columns: tuple[Column, ...], edge: list[float]) -> QPainterPath:
-    half = {Detail.FULL: 11.0, Detail.SIGNS: 4.0, Detail.OVERVIEW: 1.0}[layout.detail]
-    line = QPainterPath(QPointF(columns[0].plate_x - half - 4, layout.neck_y(edge[0])))
+def _edge_line(part: Part, columns: tuple[Column, ...], edge: list[float]) -> QPainterPath:
+    half = {Detail.FULL: 11.0, Detail.SIGNS: 4.0, Detail.OVERVIEW: 1.0}[part.detail]
+    line = QPainterPath(QPointF(columns[0].plate_x - half - 4, part.neck_y(edge[0])))
     for (one, before), (two, after) in pairwise(zip(columns, edge, strict=True)):
         x0, x1 = one.plate_x + half, max(two.plate_x - half, one.plate_x + half)
-        y0, y1 = layout.neck_y(before), layout.neck_y(after)
+        y0, y1 = part.neck_y(before), part.neck_y(after)
         line.lineTo(QPointF(x0, y0))
         # The hand moves late in a long gap: it stays while the note sounds.
         x0 = max(x0, x1 - 60)
         line.lineTo(QPointF(x0, y0))
         middle = (x0 + x1) / 2
         line.cubicTo(QPointF(middle, y0), QPointF(middle, y1), QPointF(x1, y1))
-    line.lineTo(QPointF(columns[-1].plate_x + half + 4, layout.neck_y(edge[-1])))
+    line.lineTo(QPointF(columns[-1].plate_x + half + 4, part.neck_y(edge[-1])))
     return line
 
 
-def _paint_fingers(scene: Scene, columns: tuple[Column, ...]) -> None:
-    layout, painter, theme = scene.layout, scene.painter, scene.theme
-    spots = layout.plan.instrument.spots
+def _paint_fingers(scene: LaneScene, columns: tuple[Column, ...]) -> None:
+    part, painter, theme = scene.part, scene.painter, scene.theme
+    spots = part.instrument.spots
     for column in columns:
         down = sorted(
             {(note.fret, note.finger) for note in (*column.event.notes, *column.event.held) if note.finger}
         )
-        numbered = layout.fits(column, FINGER_ROOM)
+        numbered = part.fits(column, FINGER_ROOM)
         if not down and numbered:
-            middle = QPointF(column.plate_x, layout.hand.bottom - 4)
+            middle = QPointF(column.plate_x, part.hand.bottom - 4)
             painter.setPen(pen(theme.color("quiet"), 1.4))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(middle, 3.5, 3.5)
-        locks = layout.plan.task.steps[column.step].locks
+        locks = column.task_step.locks
         if locks.position is not None:
-            paint_padlock(scene, column.plate_x, layout.hand.bottom - 6)
+            paint_padlock(scene, column.plate_x, part.hand.bottom - 6)
         load = max(column.loads.fret, column.loads.sync)
-        places = [(layout.neck_y(float(spots[fret])), finger) for fret, finger in down]
+        places = [(part.neck_y(float(spots[fret])), finger) for fret, finger in down]
         for y, _ in places if not numbered else ():
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QBrush(theme.load(load)))
-            painter.drawEllipse(QPointF(layout.middle_x(column), y), 2.8, 2.8)
+            painter.drawEllipse(QPointF(part.middle_x(column), y), 2.8, 2.8)
         for group in _near(places) if numbered else ():
             for place, (y, finger) in enumerate(group):
                 # Fingers that would lie over each other stand side by side.
                 x = column.plate_x + (place - (len(group) - 1) / 2) * 1.9 * FINGER
-                key = "finger", finger, heat(load)
-                scene.stamp(key, x, y, FINGER_REACH, partial(_draw_finger, finger=finger, load=load))
-                if locks.finger is not None or _finger_locked(scene, column, finger):
+                scene.stamp(_draw_finger, x, y, FINGER_REACH, finger, load)
+                if locks.finger is not None or _finger_locked(column, finger):
                     paint_padlock(scene, x + FINGER + 3, y - FINGER + 1)
 
 
-def _draw_finger(scene: Scene, x: float, y: float, *, finger: int, load: float) -> None:
-    scene.painter.setPen(Qt.PenStyle.NoPen)
-    scene.painter.setBrush(QBrush(scene.theme.load(load)))
-    scene.painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
-    scene.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
+def _draw_finger(sketch: Sketch, x: float, y: float, finger: int, load: float) -> None:
+    sketch.painter.setPen(Qt.PenStyle.NoPen)
+    sketch.painter.setBrush(QBrush(sketch.theme.load(load)))
+    sketch.painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
+    sketch.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
 
 
 def _near(places: Sequence[tuple[float, int]]) -> list[list[tuple[float, int]]]:
@@ -137,29 +127,29 @@ def _near(places: Sequence[tuple[float, int]]) -> list[list[tuple[float, int]]]:
     return found
 
 
-def _finger_locked(scene: Scene, column: Column, finger: int) -> bool:
+def _finger_locked(column: Column, finger: int) -> bool:
     """Whether a finger of a chord is the player's decision."""
-    step = scene.layout.plan.task.steps[column.step]
+    step = column.task_step
     return any(note.locks.finger == finger for note in step.notes)
 
 
-def _fret_lines(layout: ChartLayout) -> list[tuple[int, float]]:
+def _fret_lines(frame: Frame) -> list[tuple[int, float]]:
     """Frets whose finger spots get a line, with a label where there is room."""
-    spots = layout.plan.instrument.spots
+    spots, (low, high) = frame.instrument.spots, frame.neck
     found: list[tuple[int, float]] = []
     for fret in MARKED_FRETS:
-        if fret < len(spots) and layout.neck_low <= spots[fret] <= layout.neck_high:
-            y = layout.neck_y(float(spots[fret]))
+        if fret < len(spots) and low <= spots[fret] <= high:
+            y = frame.neck_y(float(spots[fret]))
             if not found or found[-1][1] - y >= LEAST_FRET_GAP:
                 found.append((fret, y))
     return found
 
 
-def paint_finger_row(scene: Scene) -> None:
+def paint_finger_row(scene: LaneScene) -> None:
     """Write the fingers in a row, as on paper: the number, or several one over the other for a chord."""
-    layout = scene.layout
-    middle = (layout.hand.top + layout.hand.bottom) / 2
-    for column in scene.columns:
+    part = scene.part
+    middle = (part.hand.top + part.hand.bottom) / 2
+    for column in scene.part.showing:
         if column.event.legato is Mark.TAP:
             continue
         fingers = [note.finger for note in column.event.notes]
@@ -180,10 +170,10 @@ def _hand_hint(layout: ChartLayout, model: Model, column: Column) -> str:
     return "\n".join(filter(None, lines))
 
 
-def _paint(scene: Scene) -> None:
-    if scene.layout.view.compact:
+def _paint(scene: LaneScene) -> None:
+    if scene.part.view.compact:
         paint_finger_row(scene)
-    elif scene.layout.hand.height:
+    elif scene.part.hand.height:
         paint_hand(scene)
 
 
@@ -207,5 +197,4 @@ LANE = Lane(
     _paint,
     _hand_hint,
     _paint_labels,
-    shows=ChartLayout.drawn_between,
 )

@@ -5,28 +5,28 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.columns import Column
+from dromic.app.chart.frame import View
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, PLATE_ROOM, ChartLayout, LaneSpace, View
-from dromic.app.chart.painting import Scene, gutter_label, pen
+from dromic.app.chart.layout import GAP, LONG_SIGN, ChartLayout, LaneSpace
+from dromic.app.chart.painting import LaneScene, Scene, gutter_label, pen
+from dromic.app.chart.part import PLATE_ROOM
 from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
 
 CHORD_ROW, DEGREE_ROW, MOST_DEGREES = 18.0, 17.0, 3
-LONG_SIGN = 120.0
 
 
-def paint_harmony(scene: Scene) -> None:
+def paint_harmony(scene: LaneScene) -> None:
     """Draw chords and degrees: chord tones on a plate, tones outside the key ringed."""
-    layout, painter, theme = scene.layout, scene.painter, scene.theme
-    band = layout.bands["harmony"]
+    part, painter, theme = scene.part, scene.painter, scene.theme
+    band = part.bands["harmony"]
     if not band.height:
         return
-    harmony = layout.harmony
     free = 0.0
     # A chord's sign may begin before what shows.
-    for column in layout.columns_between(scene.left - LONG_SIGN, scene.right):
-        chord = harmony.chords[column.step]
-        before = harmony.chords[column.step - 1] if column.step else None
+    for column in part.columns_from(part.left - LONG_SIGN):
+        here = part.harmony_of(column)
+        chord, before = here.chord, here.before
         begins = chord != before or not column.step
         if begins and column.x < free:
             continue
@@ -38,10 +38,10 @@ def paint_harmony(scene: Scene) -> None:
         elif chord is None and before is not None:
             painter.setPen(theme.color("quiet"))
             painter.drawText(QPointF(column.x - 2, band.top + 13), "N.C.")
-    for column in scene.columns:
-        if not layout.fits(column, PLATE_ROOM):
+    for column in scene.part.showing:
+        if not part.fits(column, PLATE_ROOM):
             continue
-        own = harmony.notes_of(column.step)
+        own = part.harmony_of(column).notes
         for row, note in enumerate(own[:MOST_DEGREES]):
             y = band.bottom - DEGREE_ROW / 2 - DEGREE_ROW * row
             degree = str(note.degree) if note.degree is not None else note.name
@@ -86,5 +86,4 @@ LANE = Lane(
     paint_harmony,
     _hint,
     _paint_label,
-    shows=ChartLayout.drawn_between,
 )

@@ -6,9 +6,11 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor
 
 from dromic.app.chart.columns import Column
+from dromic.app.chart.frame import View
 from dromic.app.chart.lane import Lane, reason_of
-from dromic.app.chart.layout import BARS_ROOM, GAP, ChartLayout, LaneSpace, View
-from dromic.app.chart.painting import GUTTER, Scene, dashed_from, gutter_label, pen
+from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace
+from dromic.app.chart.painting import GUTTER, LaneScene, Scene, Sketch, dashed_from, gutter_label, pen
+from dromic.app.chart.part import BARS_ROOM
 from dromic.hands.terms import LoadKind
 from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
@@ -19,50 +21,50 @@ LOAD_SHARE = 0.17
 _HANDS = {LoadKind.PICK: "pick", LoadKind.FRET: "fretting hand", LoadKind.SYNC: "both hands at once"}
 
 
-def paint_loads(scene: Scene) -> None:
+def paint_loads(scene: LaneScene) -> None:
     """Draw the loads of the way to each note: pick full, fretting hand pale, both together hollow."""
-    layout, painter, theme = scene.layout, scene.painter, scene.theme
-    if not layout.load.height:
+    part, painter, theme = scene.part, scene.painter, scene.theme
+    if not part.load.height:
         return
-    right = min(scene.right, layout.width)
+    right = scene.end
     painter.setPen(pen(theme.color("faint"), 1.0))
-    painter.drawLine(QPointF(scene.left, layout.load.bottom), QPointF(right, layout.load.bottom))
-    for column in scene.columns:
+    painter.drawLine(QPointF(scene.part.left, part.load.bottom), QPointF(right, part.load.bottom))
+    for column in scene.part.showing:
         loads = column.loads
-        if not layout.fits(column, BARS_ROOM):
+        if not part.fits(column, BARS_ROOM):
             _paint_largest(scene, column)
             continue
         for place, (value, kind) in enumerate(((loads.pick, 0), (loads.fret, 1), (loads.sync, 2))):
             if value > 0:
                 x = column.plate_x + (place - 1.5) * (BAR_WIDTH + 1.5)
                 _paint_bar(scene, x, value, kind)
-    y = layout.load_y(1.0)
+    y = part.load_y(1.0)
     limit = pen(theme.color("hot"), 1.2, Qt.PenStyle.DashLine)
     painter.setPen(limit)
-    painter.drawLine(QPointF(dashed_from(scene.left, limit), y), QPointF(right, y))
+    painter.drawLine(QPointF(dashed_from(scene.part.left, limit), y), QPointF(right, y))
 
 
-def _paint_largest(scene: Scene, column: Column) -> None:
+def _paint_largest(scene: LaneScene, column: Column) -> None:
     """One bar of the largest load, as wide as there is room."""
     load = column.loads.largest
     if load <= 0:
         return
-    layout, painter = scene.layout, scene.painter
-    top, wide = layout.load_y(load), min(max(layout.rooms[column.step] - 1.0, 1.0), BAR_WIDTH)
+    part, painter = scene.part, scene.painter
+    top, wide = part.load_y(load), min(max(part.room(column) - 1.0, 1.0), BAR_WIDTH)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QBrush(scene.theme.load(load)))
-    painter.drawRect(QRectF(layout.middle_x(column) - wide / 2, top, wide, layout.load.bottom - top))
+    painter.drawRect(QRectF(part.middle_x(column) - wide / 2, top, wide, part.load.bottom - top))
 
 
-def _paint_bar(scene: Scene, x: float, load: float, kind: int) -> None:
-    layout = scene.layout
-    top = layout.load_y(load)
-    paint_swatch(scene, QRectF(x, top, BAR_WIDTH, layout.load.bottom - top), scene.theme.load(load), kind)
-    if load > layout.load_scale:
-        scene.text(x + BAR_WIDTH / 2, layout.load.top - 6, f"{load:.1f}", "hot", 11, bold=True)
+def _paint_bar(scene: LaneScene, x: float, load: float, kind: int) -> None:
+    part = scene.part
+    top = part.load_y(load)
+    paint_swatch(scene, QRectF(x, top, BAR_WIDTH, part.load.bottom - top), scene.theme.load(load), kind)
+    if load > part.load_scale:
+        scene.text(x + BAR_WIDTH / 2, part.load.top - 6, f"{load:.1f}", "hot", 11, bold=True)
 
 
-def paint_swatch(scene: Scene, box: QRectF, color: QColor, kind: int) -> None:
+def paint_swatch(scene: Sketch, box: QRectF, color: QColor, kind: int) -> None:
     """Fill a bar in the manner of its hand: 0 pick, 1 fretting hand, 2 both."""
     painter = scene.painter
     painter.setPen(Qt.PenStyle.NoPen)
@@ -118,5 +120,4 @@ LANE = Lane(
     _load_hint,
     _paint_labels,
     exact_loads=True,
-    shows=ChartLayout.loads_between,
 )

@@ -5,33 +5,34 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.columns import Column
+from dromic.app.chart.frame import MUTE_ROW, Detail, View
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, MUTE_ROW, ChartLayout, Detail, LaneSpace, View
-from dromic.app.chart.painting import Scene, gutter_label, pen
+from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace
+from dromic.app.chart.painting import LaneScene, Scene, gutter_label, pen
 from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan, PlannedEvent
 from dromic.planner.told.muting import LIFTING, PALM, SIDE_OF_THUMB, THUMB, TIP
 
 
-def paint_mutes(scene: Scene) -> None:
+def paint_mutes(scene: LaneScene) -> None:
     """Draw the muting lane: what silences each string; filled where it rang until now, ringed for care."""
-    layout, painter, theme = scene.layout, scene.painter, scene.theme
-    if not layout.view.mutes:
+    part, painter, theme = scene.part, scene.painter, scene.theme
+    if not part.view.mutes:
         return
-    for string in range(1, layout.plan.instrument.strings + 1):
+    for string in range(1, part.instrument.strings + 1):
         painter.setPen(pen(theme.color("faint"), 0.8))
-        y = layout.mute_y(string)
-        painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
-    for column in scene.columns if layout.detail is not Detail.OVERVIEW else ():
+        y = part.mute_y(string)
+        painter.drawLine(QPointF(scene.part.left, y), QPointF(scene.end, y))
+    for column in scene.part.showing if part.detail is not Detail.OVERVIEW else ():
         for mute in column.event.mutes:
-            at = QPointF(column.plate_x, layout.mute_y(mute.string))
+            at = QPointF(column.plate_x, part.mute_y(mute.string))
             color = theme.color("hot" if mute.doubtful else "calm" if mute.rang else "string")
             painter.setPen(pen(color, 1.5))
             painter.setBrush(color if mute.rang and not mute.doubtful else Qt.BrushStyle.NoBrush)
             _paint_mute(scene, at, mute.by, doubtful=mute.doubtful)
 
 
-def _paint_mute(scene: Scene, at: QPointF, by: str, *, doubtful: bool) -> None:
+def _paint_mute(scene: LaneScene, at: QPointF, by: str, *, doubtful: bool) -> None:
     """One sign: a block for the palm, a dot for a finger, a dash for what lies flat, a ring for care."""
     painter = scene.painter
     if doubtful:
@@ -70,5 +71,4 @@ LANE = Lane(
     _mute_hint,
     _paint_label,
     printed=False,
-    shows=ChartLayout.drawn_between,
 )

@@ -5,44 +5,45 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.columns import Column
+from dromic.app.chart.frame import Detail
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import ChartLayout, Detail, LaneSpace
-from dromic.app.chart.painting import Scene, pen
+from dromic.app.chart.layout import ChartLayout, LaneSpace
+from dromic.app.chart.painting import LaneScene, Scene, pen
 from dromic.planner.costs.model import Model
 
 RULER_HEIGHT = 40.0
 
 
-def paint_ruler(scene: Scene) -> None:
+def paint_ruler(scene: LaneScene) -> None:
     """Draw bars and beats."""
-    layout, painter = scene.layout, scene.painter
-    bottom = layout.bottom
-    line = "faint" if layout.detail is Detail.OVERVIEW else "string"
-    for tick in layout.ticks(scene.left, scene.right):
-        top = layout.ruler.top + 18 if tick.bar else layout.ruler.bottom - 6
+    part, painter = scene.part, scene.painter
+    bottom = part.bottom
+    line = "faint" if part.detail is Detail.OVERVIEW else "string"
+    for tick in part.ticks:
+        top = part.ruler.top + 18 if tick.bar else part.ruler.bottom - 6
         painter.setPen(pen(scene.theme.color(line if tick.bar else "faint"), 1.0))
         painter.drawLine(QPointF(tick.x - 3, top), QPointF(tick.x - 3, bottom))
         painter.setFont(scene.font(13 if tick.bar else 12, bold=tick.bar))
         painter.setPen(scene.theme.color("ink" if tick.bar else "quiet"))
         if tick.label:
-            painter.drawText(QPointF(tick.x + 2, layout.ruler.bottom - 10), tick.label)
+            painter.drawText(QPointF(tick.x + 2, part.ruler.bottom - 10), tick.label)
     _paint_seam(scene)
 
 
-def _paint_seam(scene: Scene) -> None:
+def _paint_seam(scene: LaneScene) -> None:
     """Mark where a loop goes back to its start; the seam's load stands at the first note."""
-    layout, painter = scene.layout, scene.painter
-    if not layout.plan.loop:
+    part, painter = scene.part, scene.painter
+    if part.start is None:
         return
-    color = scene.theme.load(layout.columns[0].loads.largest)
-    back = "back, other strokes" if layout.plan.task.swapped else "back to the start"
-    for x, words, sign in ((layout.seam_x, back, -1), (layout.columns[0].x - 8, "", 1)):
-        if not scene.left - 150 <= x <= scene.right + 150:
+    color = scene.theme.load(part.start.loads.largest)
+    back = "back, other strokes" if part.swapped else "back to the start"
+    for x, words, sign in ((part.seam_x, back, -1), (part.start.x - 8, "", 1)):
+        if not scene.part.left - 150 <= x <= scene.part.right + 150:
             continue
         painter.setPen(pen(color, 1.6, Qt.PenStyle.DashLine))
-        painter.drawLine(QPointF(x, layout.ruler.top + 16), QPointF(x, layout.bottom))
+        painter.drawLine(QPointF(x, part.ruler.top + 16), QPointF(x, part.bottom))
         painter.setPen(pen(color, 1.6))
-        y = layout.ruler.top + 18
+        y = part.ruler.top + 18
         painter.drawLine(QPointF(x, y), QPointF(x + sign * 10, y))
         painter.drawLine(QPointF(x + sign * 10, y), QPointF(x + sign * 6, y - 3.5))
         painter.drawLine(QPointF(x + sign * 10, y), QPointF(x + sign * 6, y + 3.5))
@@ -80,5 +81,4 @@ LANE = Lane(
     "Bars and beats, with the names of phrases above them",
     paint_ruler,
     _ruler_hint,
-    shows=ChartLayout.drawn_between,
 )

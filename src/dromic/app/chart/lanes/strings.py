@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import partial
 from itertools import pairwise
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QPainterPath, QPen
 
 from dromic.app.chart.columns import PLATE_HEIGHT, PLATE_WIDTH, Column
+from dromic.app.chart.frame import Detail
 from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
-from dromic.app.chart.layout import FRET_ROOM, PLATE_ROOM, TINY_ROOM, ChartLayout, Detail, LaneSpace
-from dromic.app.chart.painting import Scene, gutter_label, pen
+from dromic.app.chart.layout import ChartLayout, LaneSpace
+from dromic.app.chart.painting import LaneScene, Scene, Sketch, gutter_label, pen
+from dromic.app.chart.part import FRET_ROOM, PLATE_ROOM, TINY_ROOM
 from dromic.app.chart.path import StrokeMark, Way, picked_columns, stroke_mark, way_between
-from dromic.app.heat import HOT_FROM, heat
+from dromic.app.heat import HOT_FROM
 from dromic.hands.terms import LoadKind, spot_words
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import MARK_WORDS, Mark
@@ -27,47 +28,46 @@ BRIDGE = 5.0
 PLATE_REACH = PLATE_WIDTH / 2 + 3.5, PLATE_HEIGHT / 2 + 3.0
 
 
-def paint_strings(scene: Scene) -> None:
+def paint_strings(scene: LaneScene) -> None:
     """Draw the strings, thicker where they are."""
-    layout = scene.layout
-    count = layout.plan.instrument.strings
+    part = scene.part
+    count = part.instrument.strings
     for string in range(1, count + 1):
         width = 0.9 + 1.7 * (string - 1) / max(count - 1, 1)
         scene.painter.setPen(QPen(scene.theme.color("string", 150), width))
-        y = layout.string_y(string)
-        scene.painter.drawLine(QPointF(scene.left, y), QPointF(min(scene.right, layout.width), y))
+        y = part.string_y(string)
+        scene.painter.drawLine(QPointF(scene.part.left, y), QPointF(scene.end, y))
 
 
-def paint_path(scene: Scene) -> None:
+def paint_path(scene: LaneScene) -> None:
     """Draw the pick path: strokes, the ways between them, bridges and rests."""
-    layout = scene.layout
-    picked = picked_columns(layout, scene.columns)
-    if layout.detail is Detail.OVERVIEW:
+    part = scene.part
+    picked = picked_columns(part, scene.part.showing)
+    if part.detail is Detail.OVERVIEW:
         _paint_line(scene, picked)
         return
     for before, after in pairwise(picked):
-        _paint_way(scene, way_between(layout, before, after))
+        _paint_way(scene, way_between(part, before, after))
     for index in picked:
-        _paint_stroke(scene, stroke_mark(layout, index))
+        _paint_stroke(scene, stroke_mark(part, index))
 
 
-def _paint_line(scene: Scene, picked: Sequence[int]) -> None:
+def _paint_line(scene: LaneScene, picked: Sequence[int]) -> None:
     """The pick's path as one line from string to string, warmer where it is hard."""
-    layout, painter = scene.layout, scene.painter
-    states = layout.plan.states
+    part, painter = scene.part, scene.painter
     for before, after in pairwise(picked):
-        one, two = layout.columns[before], layout.columns[after]
-        start, end = layout.string_y(states[one.step].ends), layout.string_y(states[two.step].begins)
+        one, two = part.at(before), part.at(after)
+        start, end = part.string_y(one.state.ends), part.string_y(two.state.begins)
         painter.setPen(pen(scene.theme.load(_pick_load(scene, after)), 1.4))
         painter.drawPolyline(QPointF(one.x, start), QPointF(two.x, start), QPointF(two.x, end))
 
 
-def _pick_load(scene: Scene, index: int) -> float:
-    loads = scene.layout.columns[index].loads
+def _pick_load(scene: LaneScene, index: int) -> float:
+    loads = scene.part.at(index).loads
     return max(loads.pick, loads.sync)
 
 
-def _paint_way(scene: Scene, way: Way) -> None:
+def _paint_way(scene: LaneScene, way: Way) -> None:
     color = scene.theme.load(_pick_load(scene, way.after))
     painter = scene.painter
     (x, y), (end_x, end_y) = way.turn, way.end
@@ -94,7 +94,7 @@ def _paint_way(scene: Scene, way: Way) -> None:
         painter.drawArc(around, -90 * 16, 180 * 16)
 
 
-def _paint_stroke(scene: Scene, mark: StrokeMark) -> None:
+def _paint_stroke(scene: LaneScene, mark: StrokeMark) -> None:
     painter = scene.painter
     color = scene.theme.load(_pick_load(scene, mark.column))
     painter.setPen(pen(color, 2.6))
@@ -110,19 +110,19 @@ def _paint_stroke(scene: Scene, mark: StrokeMark) -> None:
         painter.drawEllipse(QPointF(mark.x, mark.end), 3.8, 3.8)
 
 
-def paint_plates(scene: Scene) -> None:
+def paint_plates(scene: LaneScene) -> None:
     """Draw the fret numbers, and slurs where a note is not picked."""
-    columns = scene.layout.columns
-    if scene.layout.detail is Detail.OVERVIEW:
+    part = scene.part
+    if scene.part.detail is Detail.OVERVIEW:
         return
-    for column in scene.columns:
+    for column in scene.part.showing:
         if column.event.legato not in (None, Mark.TAP) and column.step:
-            _paint_slur(scene, columns[column.step - 1], column)
-    for column in scene.columns:
+            _paint_slur(scene, part.at(column.step - 1), column)
+    for column in scene.part.showing:
         _paint_plate(scene, column)
 
 
-def _paint_plate(scene: Scene, column: Column) -> None:
+def _paint_plate(scene: LaneScene, column: Column) -> None:
     event = column.event
     for note in event.held:
         _paint_held(scene, column, note)
@@ -130,44 +130,43 @@ def _paint_plate(scene: Scene, column: Column) -> None:
         _paint_note(scene, column, note)
 
 
-def _paint_held(scene: Scene, column: Column, note: PlannedNote) -> None:
+def _paint_held(scene: LaneScene, column: Column, note: PlannedNote) -> None:
     """A note from before that sounds on: a small ring on its string."""
-    y = scene.layout.string_y(note.string)
+    y = scene.part.string_y(note.string)
     scene.painter.setPen(pen(scene.theme.color("calm"), 1.6))
     scene.painter.setBrush(scene.theme.color("sheet"))
     scene.painter.drawEllipse(QPointF(column.plate_x, y), 4.0, 4.0)
 
 
-def _paint_note(scene: Scene, column: Column, note: PlannedNote) -> None:
+def _paint_note(scene: LaneScene, column: Column, note: PlannedNote) -> None:
     event = column.event
-    y = scene.layout.string_y(note.string)
+    y = scene.part.string_y(note.string)
     marks = event.moment.event.marks
     muted, load = Mark.PALM_MUTE in marks, column.loads.largest
     text = "x" if Mark.DEAD in marks else f"<{note.fret}>" if Mark.HARMONIC in marks else str(note.fret)
-    if not scene.layout.fits(column, PLATE_ROOM):
+    if not scene.part.fits(column, PLATE_ROOM):
         _paint_fret(scene, column, y, text)
         return
-    plate = partial(_draw_plate, text=text, load=load, muted=muted)
-    scene.stamp(("plate", text, heat(load), muted), column.plate_x, y, PLATE_REACH, plate)
+    scene.stamp(_draw_plate, column.plate_x, y, PLATE_REACH, text, load, muted)
 
 
-def _draw_plate(scene: Scene, x: float, y: float, *, text: str, load: float, muted: bool) -> None:
-    painter, theme = scene.painter, scene.theme
+def _draw_plate(sketch: Sketch, x: float, y: float, text: str, load: float, muted: bool) -> None:
+    painter, theme = sketch.painter, sketch.theme
     plate = QRectF(x - PLATE_WIDTH / 2, y - PLATE_HEIGHT / 2, PLATE_WIDTH, PLATE_HEIGHT)
     painter.setPen(pen(theme.load(load), 2.4 if load > HOT_FROM else 1.3))
     painter.setBrush(theme.color("faint" if muted else "sheet"))
     painter.drawRoundedRect(plate, 4, 4)
     painter.setPen(theme.color("ink"))
-    painter.setFont(scene.font(14 if len(text) < 4 else 11, bold=True))
+    painter.setFont(sketch.font(14 if len(text) < 4 else 11, bold=True))
     painter.drawText(plate.adjusted(0, -0.5, 0, -0.5), Qt.AlignmentFlag.AlignCenter, text)
 
 
-def _paint_fret(scene: Scene, column: Column, y: float, text: str) -> None:
+def _paint_fret(scene: LaneScene, column: Column, y: float, text: str) -> None:
     """A fret number where there is no room for a plate: without one, smaller, or only a dot."""
-    layout, painter, theme = scene.layout, scene.painter, scene.theme
-    size = 12 if layout.fits(column, FRET_ROOM) else 10 if layout.fits(column, TINY_ROOM) else 0
+    part, painter, theme = scene.part, scene.painter, scene.theme
+    size = 12 if part.fits(column, FRET_ROOM) else 10 if part.fits(column, TINY_ROOM) else 0
     painter.setPen(Qt.PenStyle.NoPen)
-    if not size or (len(text) > 1 and size == 10 and not layout.fits(column, FRET_ROOM - 2)):
+    if not size or (len(text) > 1 and size == 10 and not part.fits(column, FRET_ROOM - 2)):
         painter.setBrush(theme.load(column.loads.largest))
         painter.drawEllipse(QPointF(column.x + 4, y), 2.4, 2.4)
         return
@@ -177,8 +176,8 @@ def _paint_fret(scene: Scene, column: Column, y: float, text: str) -> None:
     scene.text(column.plate_x, y - 0.5, text, "ink", size, bold=True)
 
 
-def _paint_slur(scene: Scene, before: Column, column: Column) -> None:
-    highest = min(scene.layout.string_y(note.string) for note in column.event.notes)
+def _paint_slur(scene: LaneScene, before: Column, column: Column) -> None:
+    highest = min(scene.part.string_y(note.string) for note in column.event.notes)
     y = highest - PLATE_HEIGHT / 2 - 1
     x0, x1 = before.plate_x + 3, column.plate_x - 3
     lift = min(9.0, 3 + (x1 - x0) * 0.12)
@@ -220,7 +219,7 @@ def _paint_string_names(scene: Scene) -> None:
         gutter_label(scene, layout.string_y(string), name, "ink")
 
 
-def _paint(scene: Scene) -> None:
+def _paint(scene: LaneScene) -> None:
     paint_strings(scene)
     paint_path(scene)
     paint_plates(scene)
@@ -233,5 +232,4 @@ LANE = Lane(
     _string_hint,
     _paint_string_names,
     on_the_way=_way_hint,
-    shows=ChartLayout.drawn_between,
 )

@@ -9,9 +9,10 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 
 from dromic.app.chart.columns import Column
+from dromic.app.chart.frame import Frame, View
 from dromic.app.chart.lane import Lane
-from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace, View
-from dromic.app.chart.painting import Scene, dashed_from, gutter_label, pen
+from dromic.app.chart.layout import GAP, ChartLayout, LaneSpace
+from dromic.app.chart.painting import LaneScene, Scene, dashed_from, gutter_label, pen
 from dromic.listening.take import End, State, TakeNote
 from dromic.planner.costs.model import Model
 from dromic.planner.plan import Plan
@@ -24,24 +25,24 @@ APART = 5.0
 LEAST_GAP_MS = 25.0
 
 
-def paint_take(scene: Scene) -> None:
+def paint_take(scene: LaneScene) -> None:
     """Draw the line of the beat, the beads round it, and how notes end."""
-    layout, painter, theme = scene.layout, scene.painter, scene.theme
-    if not layout.view.take:
+    part, painter, theme = scene.part, scene.painter, scene.theme
+    if not part.view.take:
         return
-    right = min(scene.right, layout.width)
+    right = scene.end
     for ms, style in (
         (-HELP_MS, Qt.PenStyle.DotLine),
         (HELP_MS, Qt.PenStyle.DotLine),
         (0.0, Qt.PenStyle.SolidLine),
     ):
-        y = _y(layout, ms)
+        y = _y(part, ms)
         level = pen(theme.color("faint" if ms else "string"), 1.0, style)
         painter.setPen(level)
-        painter.drawLine(QPointF(dashed_from(scene.left, level), y), QPointF(right, y))
-    for column in scene.columns:
-        if column.step < len(layout.view.take):
-            notes = layout.view.take[column.step]
+        painter.drawLine(QPointF(dashed_from(scene.part.left, level), y), QPointF(right, y))
+    for column in scene.part.showing:
+        if column.step < len(part.view.take):
+            notes = part.view.take[column.step]
             for number, note in enumerate(notes):
                 _paint_bead(scene, column.x + _aside(number, len(notes)), note)
             _paint_end(scene, column, notes)
@@ -53,17 +54,17 @@ def _aside(number: int, count: int) -> float:
     return (number - (count - 1) / 2) * step
 
 
-def _y(layout: ChartLayout, ms: float) -> float:
-    band = layout.bands["take"]
+def _y(frame: Frame, ms: float) -> float:
+    band = frame.bands["take"]
     bottom = band.bottom - ENDS_ROW
     middle, half = (band.top + bottom) / 2, (bottom - band.top) / 2 - 6
     return middle + max(-1.0, min(ms / MOST_MS, 1.0)) * half
 
 
-def _paint_bead(scene: Scene, x: float, note: TakeNote) -> None:
-    painter, theme, layout = scene.painter, scene.theme, scene.layout
+def _paint_bead(scene: LaneScene, x: float, note: TakeNote) -> None:
+    painter, theme, part = scene.painter, scene.theme, scene.part
     if note.state is State.MISSED:
-        y = _y(layout, 0.0)
+        y = _y(part, 0.0)
         painter.setPen(pen(theme.color("hot"), 1.8))
         painter.drawLine(QPointF(x - 4, y - 4), QPointF(x + 4, y + 4))
         painter.drawLine(QPointF(x - 4, y + 4), QPointF(x + 4, y - 4))
@@ -72,7 +73,7 @@ def _paint_bead(scene: Scene, x: float, note: TakeNote) -> None:
     color = theme.color("hot" if off >= HOT_MS else "warm" if off >= WARM_MS else "calm")
     size = RADIUS * 10 ** ((note.loudness_db or 0.0) / 30)
     size = min(max(size, LEAST_RADIUS), MOST_RADIUS)
-    y = _y(layout, note.deviation_ms)
+    y = _y(part, note.deviation_ms)
     painter.setPen(pen(theme.color("sheet"), 0.8))
     painter.setBrush(color)
     painter.drawEllipse(QPointF(x, y), size, size)
@@ -85,10 +86,10 @@ def _paint_bead(scene: Scene, x: float, note: TakeNote) -> None:
         scene.text(x, y + (12 if note.deviation_ms > 0 else -12), f"{off:.0f}", "hot", 11)
 
 
-def _paint_end(scene: Scene, column: Column, notes: tuple[TakeNote, ...]) -> None:
+def _paint_end(scene: LaneScene, column: Column, notes: tuple[TakeNote, ...]) -> None:
     """How most rounds end: two strokes with a hole between for a gap, a wave for ringing on."""
     painter, theme = scene.painter, scene.theme
-    y = scene.layout.bands["take"].bottom - ENDS_ROW / 2
+    y = scene.part.bands["take"].bottom - ENDS_ROW / 2
     rings = sum(note.end is End.RINGS for note in notes)
     gaps = sum(note.end is End.GAP and (note.gap_ms or 0.0) > LEAST_GAP_MS for note in notes)
     x = column.x + 2
@@ -171,5 +172,4 @@ LANE = Lane(
     _take_hint,
     _paint_labels,
     printed=False,
-    shows=ChartLayout.drawn_between,
 )
