@@ -9,10 +9,10 @@ from pytest_benchmark.fixture import BenchmarkFixture
 from tests.listening.material import material
 
 from dromic.formats.take_audio import read_take
-from dromic.listening.player_errors import LEVELS
-from dromic.listening.rendering import write_wav
-from dromic.listening.review import Review, review_of
-from dromic.listening.simulated import performance, take_of
+from dromic.listening.hearing.review import Review, review_of
+from dromic.listening.sound.player_errors import LEVELS
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.simulated import performance, take_of
 
 
 @pytest.mark.parametrize("rounds", [1, 4, 16])

@@ -13,7 +13,7 @@ from dromic.app.vary.work import ORDER, in_turn
 from dromic.planner.planning import plan_riff
 from dromic.planner.told.plan_harmony import harmony_of
 from dromic.practice.coverage.cells import Cell, Table, cells_of_table
-from dromic.practice.excerpt import request_like
+from dromic.practice.passages.excerpt import request_like
 from dromic.practice.vary.variants import Varied, once
 
 HANDS = frozenset((*cells_of_table(Table.HAND_OVER_THINNER), *cells_of_table(Table.HAND_OVER_THICKER)))

@@ -12,7 +12,7 @@ from benchmarks.timing import planned, seconds
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.log.picture import draw_up
 from dromic.app.practice.today import Asked, lay_out
-from dromic.practice.logbook import Clean, Logbook, Rep
+from dromic.practice.log.logbook import Clean, Logbook, Rep
 from dromic.practice.movement import movements, riff_hash
 
 LONG = 100_000

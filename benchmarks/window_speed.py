@@ -14,7 +14,7 @@ from benchmarks.riffs import wandering_lick
 from dromic.app.shell.menus import STAGES
 from dromic.app.start import application, open_window, take_down
 from dromic.app.window import MainWindow
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 
 LONGEST_S = 60.0
 

@@ -21,15 +21,15 @@ from dromic.hands.terms import LoadKind
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.candidates import climb_of
-from dromic.practice.drill_climb import DrillClimb
-from dromic.practice.history import History
-from dromic.practice.ladder import Range, range_ceiling
-from dromic.practice.log_exchange import export_log
-from dromic.practice.logbook import Clean, Logbook, Rep
+from dromic.practice.log.exchange import export_log
+from dromic.practice.log.history import History
+from dromic.practice.log.logbook import Clean, Logbook, Rep
 from dromic.practice.movement import plan_hash, riff_hash
-from dromic.practice.session import Block, session_for
-from dromic.practice.take_apart import hardest_step
+from dromic.practice.passages.drill_climb import DrillClimb
+from dromic.practice.passages.take_apart import hardest_step
+from dromic.practice.session.candidates import climb_of
+from dromic.practice.session.session import Block, session_for
+from dromic.practice.tempo.ladder import Range, range_ceiling
 from dromic.schools.registry import school_named
 
 OUT = Path(__file__).parent.parent / "src" / "dromic" / "demo" / "practice-log.json.gz"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, TypeVar
 
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import Hands, hands_named
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Note, Place, Riff, Stroke

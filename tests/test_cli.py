@@ -13,7 +13,7 @@ import pytest
 
 from dromic import cli
 from dromic.formats.files import write_riff
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.schools.registry import DEFAULT_SCHOOL
 from tests.helpers import riff
 

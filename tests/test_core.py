@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 
 from dromic.demo.library import DemoRiff, demo_riffs
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import Hands
 from dromic.hands.style_options import constant_rows, rows_of
 from dromic.music.riff import Gain, Mark

@@ -27,11 +27,8 @@ from dromic.console import (
 from dromic.demo.library import demo_riffs
 from dromic.desktop.places import install, remove, share_folder
 from dromic.errors import DromicError, NoPlanError, RiffError
-from dromic.formats.comparison import write_comparison_json, write_comparison_text
-from dromic.formats.log_text import write_log_text
 from dromic.formats.plan_json import write_families_json, write_plan_json, write_plans_json
-from dromic.formats.plan_text import write_families_text, write_plan_text
-from dromic.formats.raw import counted
+from dromic.formats.reading.raw import counted
 from dromic.formats.registry import (
     MUSICXML,
     PAPER,
@@ -42,19 +39,22 @@ from dromic.formats.registry import (
     read_part,
     write_file,
 )
-from dromic.formats.rifftext_reader import Reading
+from dromic.formats.rifftext.reader import Reading
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_named
-from dromic.listening.extent import whole
-from dromic.listening.rendering import render, write_wav
+from dromic.listening.sound.extent import whole
+from dromic.listening.sound.rendering import render, write_wav
 from dromic.planner.compare import compare_schools
 from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
-from dromic.practice.log_exchange import export_log, import_log
-from dromic.practice.logbook import Logbook
+from dromic.practice.log.exchange import export_log, import_log
+from dromic.practice.log.logbook import Logbook
+from dromic.reports.comparison import write_comparison_json, write_comparison_text
+from dromic.reports.log_text import write_log_text
+from dromic.reports.plan_text import write_families_text, write_plan_text
 from dromic.schools.registry import school_named
 from dromic.storage.writing import check_kind, same_file
 

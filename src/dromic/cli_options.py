@@ -11,7 +11,7 @@ from dromic import __version__
 from dromic.errors import RiffError
 from dromic.formats.hands_file import read_hands
 from dromic.formats.registry import PAPER, SUFFIXES, WRITABLE
-from dromic.formats.rifftext_header import read_style, read_tempo
+from dromic.formats.rifftext.header import read_style, read_tempo
 from dromic.hands.profile import PROFILES, Hands, hands_named
 from dromic.instrument.presets import PRESETS
 from dromic.music.riff import Riff, Stroke, Style

@@ -13,22 +13,22 @@ from dromic.console import (
     say,
 )
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.session_text import write_session_json, write_session_text
-from dromic.formats.take_json import write_take_json
-from dromic.formats.variants_text import write_variants_json, write_variants_text
-from dromic.listening.player_errors import LEVELS
-from dromic.listening.rendering import write_wav
-from dromic.listening.simulated import performance, take_of
+from dromic.listening.sound.player_errors import LEVELS
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.simulated import performance, take_of
+from dromic.listening.sound.voice import RATE
 from dromic.listening.take import State
-from dromic.listening.voice import RATE
 from dromic.planner.planning import plan_riff
-from dromic.practice.history import History, history_of
-from dromic.practice.logbook import Logbook, log_file
-from dromic.practice.rates import fitted_rates
-from dromic.practice.schedule import LONGEST, SHORTEST
-from dromic.practice.session import session_for
+from dromic.practice.log.history import History, history_of
+from dromic.practice.log.logbook import Logbook, log_file
+from dromic.practice.log.rates import fitted_rates
+from dromic.practice.session.session import session_for
+from dromic.practice.tempo.schedule import LONGEST, SHORTEST
 from dromic.practice.vary.lick import WAYS
 from dromic.practice.vary.variants import vary
+from dromic.reports.session_text import write_session_json, write_session_text
+from dromic.reports.take_json import write_take_json
+from dromic.reports.variants_text import write_variants_json, write_variants_text
 from dromic.storage.writing import check_kind, same_file, write_text
 
 MOST_SEED, MOST_ROUNDS = 2**31 - 1, 100
@@ -87,8 +87,8 @@ def listen_command(options: argparse.Namespace) -> None:
     """What is heard of a take."""
     # They load SciPy, which the other commands do not need.
     from dromic.formats.take_audio import read_take
-    from dromic.formats.take_text import write_review_text
-    from dromic.listening.review import review_of
+    from dromic.listening.hearing.review import review_of
+    from dromic.reports.take_text import write_review_text
 
     request, reading, instrument = asked(options)
     recording = read_take(options.take)

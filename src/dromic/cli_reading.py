@@ -15,8 +15,8 @@ from dromic.formats.registry import (
     open_file,
     read_part,
 )
-from dromic.formats.rifftext_reader import Reading, read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import Reading, read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.planner.request import Request

@@ -14,7 +14,7 @@ from dromic.app.compare.rows import SCHOOL, WAY
 from dromic.app.compare.table import FIRST_FIGURE
 from dromic.app.theme import LIGHT
 from dromic.app.window import MainWindow
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from tests.app.conftest import plan_now
 from tests.helpers import not_none, plan
 

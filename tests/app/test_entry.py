@@ -18,8 +18,8 @@ from dromic.app.document import Document
 from dromic.app.riff.entry import Entry
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music.riff import Mark, Place, Stroke
 from tests.helpers import not_none
 

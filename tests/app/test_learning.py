@@ -11,7 +11,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from dromic.app.window import MainWindow
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.planner.play_learning import proposals, with_weights
 from dromic.planner.request import Request

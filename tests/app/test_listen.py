@@ -21,10 +21,10 @@ from dromic.app.listen.takes import BEGUN, TakeFolder
 from dromic.app.shell.menus import STAGES
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
-from dromic.listening.player_errors import LEVELS, Errors
-from dromic.listening.rendering import write_wav
-from dromic.listening.simulated import performance, take_of
-from dromic.practice.logbook import Source
+from dromic.listening.sound.player_errors import LEVELS, Errors
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.simulated import performance, take_of
+from dromic.practice.log.logbook import Source
 from tests.app.conftest import planned
 from tests.helpers import not_none
 

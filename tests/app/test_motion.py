@@ -12,7 +12,7 @@ from dromic.app.motion.dialog import MotionDialog
 from dromic.app.motion.poses import Motion
 from dromic.app.window import MainWindow
 from dromic.errors import NoPlanError
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.picking import PICK
 from dromic.music.riff import Riff
 from tests.helpers import not_none, plan

@@ -24,7 +24,7 @@ from dromic.app.window import MainWindow
 from dromic.errors import RiffError
 from dromic.formats.events_csv import COLUMNS, write_events_csv
 from dromic.planner.plan import Plan
-from dromic.practice.advice import MOST_SPOTS, spots_to_practise
+from dromic.practice.session.advice import MOST_SPOTS, spots_to_practise
 from tests.app.conftest import plan_now
 from tests.helpers import not_none, plan, riff
 

@@ -26,9 +26,9 @@ from dromic.errors import RiffError
 from dromic.formats.project import Project
 from dromic.hands.profile import measures
 from dromic.planner.plan_settings import PlanSettings
-from dromic.practice.care import CARDS, DAMPER
-from dromic.practice.ladder import Range
-from dromic.practice.logbook import Clean, Logbook, Rep
+from dromic.practice.log.logbook import Clean, Logbook, Rep
+from dromic.practice.session.care import CARDS, DAMPER
+from dromic.practice.tempo.ladder import Range
 from tests.app.conftest import plan_now, planned, settle
 from tests.helpers import not_none
 

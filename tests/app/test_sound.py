@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from dromic.app import sound
 from dromic.app.sound import Player, Rendered, Wanted, _Source
 from dromic.app.window import MainWindow
-from dromic.listening.extent import Extent
+from dromic.listening.sound.extent import Extent
 from tests.helpers import not_none
 
 Wait = Callable[[], None]

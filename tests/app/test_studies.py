@@ -18,7 +18,7 @@ from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.vary import work
 from dromic.app.window import MainWindow
 from dromic.music.chords import parse_chord
-from dromic.practice.coverage import drills_for
+from dromic.practice.material import drills_for
 from dromic.practice.coverage.cells import FLIPS, Table, cells_of_table
 from dromic.practice.material.pieces import Family
 from tests.app.conftest import plan_now

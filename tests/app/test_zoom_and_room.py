@@ -22,8 +22,8 @@ from dromic.app.riff.neck_entry import NeckGeometry
 from dromic.app.shell.hints import HINTS
 from dromic.app.shell.menus import STAGES
 from dromic.app.window import MainWindow
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Mark, Place
 from tests.app.conftest import plan_now

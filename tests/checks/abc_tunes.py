@@ -17,8 +17,8 @@ from functools import cache
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.formats.abc_body import BodyReader
-from dromic.formats.abc_reader import abc_source, tune_body
+from dromic.formats.abc.body import BodyReader
+from dromic.formats.abc.reader import abc_source, tune_body
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Mark
 

@@ -12,7 +12,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
-from dromic.formats.midi_reader import midi_source
+from dromic.formats.midi.reader import midi_source
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Mark, Riff
 from tests.checks.abc_tunes import prepared

@@ -17,9 +17,9 @@ from pathlib import Path
 from typing import Any
 
 from dromic.errors import RiffError
-from dromic.formats.musicxml_reader import Reader
-from dromic.formats.musicxml_tree import Score, open_score
-from dromic.formats.musicxml_voices import voices_of
+from dromic.formats.musicxml.reader import Reader
+from dromic.formats.musicxml.tree import Score, open_score
+from dromic.formats.musicxml.voices import voices_of
 from dromic.instrument.presets import instrument_named
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Mark, Place

@@ -25,7 +25,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.music.riff import Riff, Stroke
 from dromic.planner.plan import Plan
 

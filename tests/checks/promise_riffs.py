@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from random import Random
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Riff, Stroke, Style

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
 
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import hands_named
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff

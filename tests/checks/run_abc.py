@@ -15,7 +15,7 @@ from pathlib import Path
 
 from rich.progress import track
 
-from dromic.formats.raw import counted
+from dromic.formats.reading.raw import counted
 from tests.checks.abc_reasons import reasons
 from tests.checks.abc_tunes import COLLECTIONS, Compared, compared, tunes
 

@@ -34,19 +34,19 @@ else:
 
 with _WATCHED:
     from dromic.errors import RiffError
-    from dromic.formats.abc_reader import abc_source
-    from dromic.formats.abc_writer import write_abc
-    from dromic.formats.midi_reader import midi_source
-    from dromic.formats.midi_writer import write_midi
-    from dromic.formats.musicxml_reader import musicxml_source
-    from dromic.formats.musicxml_tree import open_score, pack
-    from dromic.formats.musicxml_writer import write_musicxml
+    from dromic.formats.abc.reader import abc_source
+    from dromic.formats.abc.writer import write_abc
+    from dromic.formats.midi.reader import midi_source
+    from dromic.formats.midi.writer import write_midi
+    from dromic.formats.musicxml.reader import musicxml_source
+    from dromic.formats.musicxml.tree import open_score, pack
+    from dromic.formats.musicxml.writer import write_musicxml
     from dromic.formats.project import KeptPlan, Project, project_as_data, project_from_bytes
-    from dromic.formats.raw import Source
-    from dromic.formats.rifftext_reader import read_riff_text
-    from dromic.formats.rifftext_writer import write_riff_text
-    from dromic.formats.tab_reader import tab_source
-    from dromic.formats.tab_writer import write_tab
+    from dromic.formats.reading.raw import Source
+    from dromic.formats.rifftext.reader import read_riff_text
+    from dromic.formats.rifftext.writer import write_riff_text
+    from dromic.formats.tab.reader import tab_source
+    from dromic.formats.tab.writer import write_tab
     from dromic.planner.plan_settings import PlanSettings
     from dromic.storage.reading import decoded
 

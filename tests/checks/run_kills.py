@@ -30,10 +30,10 @@ from dromic.app.recovery import Recovery
 from dromic.app.settings import Settings, Store, load_settings
 from dromic.formats.project import Project, read_project
 from dromic.formats.registry import open_file, write_file
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.listening.rendering import write_wav
-from dromic.listening.voice import RATE
-from dromic.practice.logbook import Logbook, Rep
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.voice import RATE
+from dromic.practice.log.logbook import Logbook, Rep
 
 Write = Callable[[Path, int], None]
 Read = Callable[[Path], int]

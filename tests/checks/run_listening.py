@@ -21,12 +21,12 @@ import mir_eval
 import numpy as np
 
 from dromic.formats.take_audio import read_take
-from dromic.listening.expected import expected_of
-from dromic.listening.listener import Heard, listen
-from dromic.listening.player_errors import LEVELS, Errors
-from dromic.listening.rendering import write_wav
-from dromic.listening.review import review_of
-from dromic.listening.simulated import performance, take_of
+from dromic.listening.hearing.expected import expected_of
+from dromic.listening.hearing.listener import Heard, listen
+from dromic.listening.hearing.review import review_of
+from dromic.listening.sound.player_errors import LEVELS, Errors
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.simulated import performance, take_of
 from dromic.listening.take import State, TakeNote, TakeReport
 from tests.listening.material import material
 from tests.listening.other_player import (

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from rich.progress import track
 
-from dromic.formats.raw import counted
+from dromic.formats.reading.raw import counted
 from tests.checks.musicxml_scores import OTHER, Compared, compared, reason, scores, text_of
 
 PAGE = Path(__file__).parents[2] / "docs" / "musicxml.md"

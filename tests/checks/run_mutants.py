@@ -41,7 +41,7 @@ ROOMS = {
     "src/dromic/planner/*.py": PLANNER,
     "src/dromic/planner/kernel/plain.py": ("tests/planner/test_kernel.py", "tests/planner"),
     "src/dromic/practice/*climb*.py": ("tests/practice",),
-    "src/dromic/practice/history.py": ("tests/practice",),
+    "src/dromic/practice/log/history.py": ("tests/practice",),
     "src/dromic/app/chart/layout.py": (
         "tests/app/test_chart_layout.py",
         "tests/app/test_kept_pictures.py",

@@ -32,11 +32,11 @@ from dromic.app.settings import Settings, load_settings, save_settings
 from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.errors import RiffError
 from dromic.formats.hands_file import hands_as_data, read_hands
-from dromic.formats.midi_writer import write_midi
-from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.midi.writer import write_midi
+from dromic.formats.musicxml.writer import write_musicxml
 from dromic.formats.project import Project, project_as_data
 from dromic.formats.registry import written
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import PROFILES, hands_named
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff

@@ -15,8 +15,8 @@ from pathlib import Path
 from random import Random
 
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.memory import switched_off
 from dromic.planner.locking import decided_in_full, with_alternative
 from dromic.planner.plan import Objective, Plan

@@ -18,7 +18,7 @@ from pathlib import Path
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import DromicError
-from dromic.formats.losses import losses
+from dromic.formats.reading.losses import losses
 from dromic.formats.registry import WRITABLE, open_data, written
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument

@@ -12,9 +12,9 @@ from pathlib import Path
 
 import numpy as np
 
-from dromic.practice.history import History
-from dromic.practice.movement_times import movement_times
-from dromic.practice.six_factors import COMMON_SD, OWN_SD, six_factors
+from dromic.practice.log.history import History
+from dromic.practice.log.movement_times import movement_times
+from dromic.practice.log.six_factors import COMMON_SD, OWN_SD, six_factors
 from tests.helpers import not_none
 from tests.listening.material import material
 from tests.practice.test_progress import START, climbed

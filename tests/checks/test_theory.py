@@ -7,9 +7,9 @@ from fractions import Fraction
 
 import pytest
 
-from dromic.formats.musicxml_reader import musicxml_source
-from dromic.formats.musicxml_tree import open_score
-from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.musicxml.reader import musicxml_source
+from dromic.formats.musicxml.tree import open_score
+from dromic.formats.musicxml.writer import write_musicxml
 from dromic.instrument.presets import instrument_named
 from dromic.music.chords import Chord, parse_chord
 from dromic.music.keys import parse_key

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.formats.abc_reader import abc_source
+from dromic.formats.abc.reader import abc_source
 from dromic.instrument.presets import instrument_for
 from dromic.music.key_finding import key_of_notes
 from dromic.music.keys import parse_key

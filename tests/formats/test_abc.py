@@ -10,10 +10,10 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import RiffError
-from dromic.formats.abc_fields import default_length, read_abc_meter, read_abc_tempo, read_key
-from dromic.formats.abc_reader import abc_source
-from dromic.formats.abc_writer import write_abc
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.abc.fields import default_length, read_abc_meter, read_abc_tempo, read_key
+from dromic.formats.abc.reader import abc_source
+from dromic.formats.abc.writer import write_abc
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import Pitch, parse_pitch
 from dromic.music.rhythm import Meter, NoteValue

@@ -12,12 +12,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import RiffError
-from dromic.formats.abc_reader import abc_source
-from dromic.formats.midi_reader import midi_source
-from dromic.formats.musicxml_tree import pack
-from dromic.formats.musicxml_writer import write_musicxml
+from dromic.formats.abc.reader import abc_source
+from dromic.formats.midi.reader import midi_source
+from dromic.formats.musicxml.tree import pack
+from dromic.formats.musicxml.writer import write_musicxml
 from dromic.formats.registry import SUFFIXES, WRITABLE, open_file, open_text, read_part, write_file
-from dromic.formats.tab_reader import tab_source
+from dromic.formats.tab.reader import tab_source
 from dromic.music.riff import Mark
 from tests.checks.run_fuzz import READERS, read, seeds
 from tests.helpers import riff

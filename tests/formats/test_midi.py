@@ -12,10 +12,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import RiffError
-from dromic.formats.midi_reader import midi_source
-from dromic.formats.midi_writer import TICKS, write_midi
-from dromic.formats.quantise import Played, grid_of, quantised
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.midi.quantise import Played, grid_of, quantised
+from dromic.formats.midi.reader import midi_source
+from dromic.formats.midi.writer import TICKS, write_midi
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Event, Mark, Place, Riff
 from dromic.music.timeline import timeline

@@ -16,12 +16,12 @@ from hypothesis import assume, given, settings
 from lxml import etree
 
 from dromic.errors import RiffError
-from dromic.formats.musicxml_inplace import annotated
-from dromic.formats.musicxml_reader import musicxml_source
-from dromic.formats.musicxml_tree import open_score, pack
-from dromic.formats.musicxml_writer import write_musicxml
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.musicxml.inplace import annotated
+from dromic.formats.musicxml.reader import musicxml_source
+from dromic.formats.musicxml.tree import open_score, pack
+from dromic.formats.musicxml.writer import write_musicxml
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import EXCLUSIVE_MARKS, Bar, Event, Locks, Mark, Note, Place, Riff
 from dromic.planner.plan import Plan

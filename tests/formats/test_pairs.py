@@ -8,8 +8,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 
 from dromic.formats.registry import open_data, open_file, read_part, write_file, written
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music.riff import Riff
 from tests.formats.test_abc import tunes
 from tests.formats.test_tab import standard, tabs

@@ -9,8 +9,8 @@ from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError
 from dromic.formats.events_csv import write_events_csv
 from dromic.formats.plan_json import plan_as_dict, write_plan_json
-from dromic.formats.plan_text import write_plan_text
 from dromic.music.riff import Riff
+from dromic.reports.plan_text import write_plan_text
 from tests.helpers import line, plan, riff
 from tests.strategies import short_lines
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dromic.formats.registry import open_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 
 
 def strings(**lines: str) -> str:

@@ -7,8 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music.pitch import Pitch
 from dromic.music.rhythm import Meter, NoteValue, Swing
 from dromic.music.riff import Locks, Mark, Place, Riff, Stroke

@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 
 from dromic.app.document import Document
 from dromic.errors import RiffError
-from dromic.formats.rifftext_edit import edited_text
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.edit import edited_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music import editing
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff, Stroke

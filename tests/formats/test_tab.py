@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
-from dromic.formats.tab_page import read_page, row_kind, string_line
-from dromic.formats.tab_reader import tab_source
-from dromic.formats.tab_rhythm import Spaced, infer
-from dromic.formats.tab_writer import write_tab
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
+from dromic.formats.tab.page import read_page, row_kind, string_line
+from dromic.formats.tab.reader import tab_source
+from dromic.formats.tab.rhythm import Spaced, infer
+from dromic.formats.tab.writer import write_tab
 from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue

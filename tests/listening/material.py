@@ -6,7 +6,7 @@ from __future__ import annotations
 from functools import cache
 
 from dromic.demo.library import demo_riffs
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.planner.plan import Plan
 from tests.helpers import plan
 

@@ -22,7 +22,7 @@ import soundfile
 
 from dromic.arrays import Floats
 from dromic.listening.movement_classes import main_class
-from dromic.listening.rendering import Sounding, soundings_by_event
+from dromic.listening.sound.rendering import Sounding, soundings_by_event
 from dromic.listening.take import End, Restart, State, TakeNote, TakeReport
 from dromic.music.riff import Mark, Stroke
 from dromic.music.timeline import total_played

@@ -11,22 +11,22 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.formats.take_audio import read_take
-from dromic.listening.effects import Rows, findings, findings_in
-from dromic.listening.hiccup import hiccup_of
+from dromic.listening.hearing.effects import Rows, findings, findings_in
+from dromic.listening.hearing.hiccup import hiccup_of
+from dromic.listening.hearing.passage import passage_of, plan_you_plan
+from dromic.listening.hearing.review import review_of
+from dromic.listening.hearing.spots import spots_of
+from dromic.listening.hearing.take_reps import reps_of
+from dromic.listening.hearing.tempo_curve import tempo_curve
 from dromic.listening.movement_classes import classes_of
-from dromic.listening.passage import passage_of, plan_you_plan
-from dromic.listening.player_errors import Errors
-from dromic.listening.rendering import write_wav
-from dromic.listening.review import review_of
-from dromic.listening.simulated import performance, take_of
-from dromic.listening.spots import spots_of
-from dromic.listening.stretching import stretched
+from dromic.listening.sound.player_errors import Errors
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.simulated import performance, take_of
+from dromic.listening.sound.stretching import stretched
+from dromic.listening.sound.voice import RATE
 from dromic.listening.take import State, TakeReport
-from dromic.listening.take_reps import reps_of
-from dromic.listening.tempo_curve import tempo_curve
-from dromic.listening.voice import RATE
-from dromic.practice.ladder import Range
-from dromic.practice.logbook import Clean, Source
+from dromic.practice.log.logbook import Clean, Source
+from dromic.practice.tempo.ladder import Range
 from tests.helpers import plan, riff
 from tests.listening.material import material
 

@@ -19,21 +19,21 @@ from hypothesis import strategies as st
 from dromic.arrays import Floats
 from dromic.errors import RiffError
 from dromic.formats.take_audio import read_take
-from dromic.formats.take_json import write_take_json
-from dromic.formats.take_text import write_review_text
-from dromic.listening.listener import Heard, listen
-from dromic.listening.player_errors import LEVELS, Errors
-from dromic.listening.recording import HEARING_RATE, checked
-from dromic.listening.rendering import write_wav
-from dromic.listening.review import review_of
-from dromic.listening.simulated import performance, take_of
+from dromic.listening.hearing.listener import Heard, listen
+from dromic.listening.hearing.recording import HEARING_RATE, checked
+from dromic.listening.hearing.review import review_of
+from dromic.listening.sound.player_errors import LEVELS, Errors
+from dromic.listening.sound.rendering import write_wav
+from dromic.listening.sound.simulated import performance, take_of
+from dromic.listening.sound.voice import RATE
 from dromic.listening.take import State, TakeReport
-from dromic.listening.voice import RATE
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
-from dromic.practice.excerpt import request_like
-from dromic.practice.ladder import Range
-from dromic.practice.splits import Split, fretting_alone, picking_alone
+from dromic.practice.passages.excerpt import request_like
+from dromic.practice.passages.splits import Split, fretting_alone, picking_alone
+from dromic.practice.tempo.ladder import Range
+from dromic.reports.take_json import write_take_json
+from dromic.reports.take_text import write_review_text
 from tests.helpers import not_none
 from tests.listening.material import material
 from tests.listening.other_player import (

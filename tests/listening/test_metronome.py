@@ -12,10 +12,10 @@ from scipy.optimize import brentq
 
 from dromic.arrays import Floats
 from dromic.errors import RiffError
-from dromic.listening.extent import Extent, Metronome, Mix
-from dromic.listening.metronome import clicks, drone_pitch
-from dromic.listening.rendering import render
-from dromic.listening.voice import RATE
+from dromic.listening.sound.extent import Extent, Metronome, Mix
+from dromic.listening.sound.metronome import clicks, drone_pitch
+from dromic.listening.sound.rendering import render
+from dromic.listening.sound.voice import RATE
 from dromic.planner.plan import Plan
 from tests.helpers import plan, riff
 

@@ -10,10 +10,10 @@ import numpy as np
 import pytest
 
 from dromic.errors import RiffError
-from dromic.listening.extent import Extent, whole
-from dromic.listening.metronome import beats, count_in_seconds
-from dromic.listening.rendering import pcm, render, soundings, write_wav
-from dromic.listening.voice import DEAD_TOUCH, OPEN_TOUCH, PALM_TOUCH, RATE, tone
+from dromic.listening.sound.extent import Extent, whole
+from dromic.listening.sound.metronome import beats, count_in_seconds
+from dromic.listening.sound.rendering import pcm, render, soundings, write_wav
+from dromic.listening.sound.voice import DEAD_TOUCH, OPEN_TOUCH, PALM_TOUCH, RATE, tone
 from dromic.music.pitch import frequency
 from dromic.planner.plan import Plan
 from tests.helpers import line, plan, riff

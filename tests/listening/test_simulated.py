@@ -12,12 +12,12 @@ import pytest
 
 from dromic.arrays import Floats
 from dromic.errors import RiffError
-from dromic.formats.take_json import write_take_json
 from dromic.listening.movement_classes import main_class
-from dromic.listening.player_errors import LEVELS, Errors
-from dromic.listening.simulated import performance, take_of
+from dromic.listening.sound.player_errors import LEVELS, Errors
+from dromic.listening.sound.simulated import performance, take_of
+from dromic.listening.sound.voice import RATE
 from dromic.listening.take import End, State, TakeNote
-from dromic.listening.voice import RATE
+from dromic.reports.take_json import write_take_json
 from tests.helpers import plan, riff
 
 # One string, one pitch: nothing but time.

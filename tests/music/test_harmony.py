@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_edit import edited_text
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.edit import edited_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music import editing
 from dromic.music.chords import QUALITIES, Chord, NoChord, parse_chord, parse_sign
 from dromic.music.harmony import chords_in_time, note_harmony

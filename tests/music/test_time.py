@@ -5,7 +5,7 @@ from fractions import Fraction
 import pytest
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.music.grid import grid_places
 from dromic.music.pitch import Pitch, frequency, parse_pitch, pitch_name
 from dromic.music.rhythm import Meter, NoteValue, Swing, parse_value, tuplet_time

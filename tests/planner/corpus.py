@@ -13,8 +13,8 @@ from pathlib import Path
 from typing import Any
 
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Objective, Plan

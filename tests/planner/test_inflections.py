@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import harmonic_rise

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 from dromic import memory
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import hands_named
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import parse_pitch

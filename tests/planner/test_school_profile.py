@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.picking import PICK
 from dromic.instrument.presets import instrument_named
 from dromic.planner.told.school_profile import asks, made_for_others, worst_spots

@@ -8,15 +8,15 @@ from dromic.demo.library import demo_riffs
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.candidates import works
-from dromic.practice.care import CARDS, PAIN, cards_for, cautions
-from dromic.practice.elsewhere import same_figure
-from dromic.practice.history import History
-from dromic.practice.ladder import Range
-from dromic.practice.rates import ASSUMED
-from dromic.practice.session import session_for, session_of
-from dromic.practice.smaller import smaller_block
-from dromic.practice.take_apart import fretting_drill
+from dromic.practice.log.history import History
+from dromic.practice.log.rates import ASSUMED
+from dromic.practice.passages.elsewhere import same_figure
+from dromic.practice.passages.take_apart import fretting_drill
+from dromic.practice.session.candidates import works
+from dromic.practice.session.care import CARDS, PAIN, cards_for, cautions
+from dromic.practice.session.session import session_for, session_of
+from dromic.practice.session.smaller import smaller_block
+from dromic.practice.tempo.ladder import Range
 from dromic.schools.registry import school_named
 from tests.helpers import not_none, plan, riff
 
@@ -89,7 +89,7 @@ def test_a_smaller_piece_is_the_last_notes_before_the_hard_one() -> None:
 def test_a_riff_that_is_clean_above_its_tempo_is_told(clean: bool) -> None:
     from datetime import UTC, datetime
 
-    from dromic.practice.logbook import Clean, Rep
+    from dromic.practice.log.logbook import Clean, Rep
     from dromic.practice.movement import movements
 
     made = plan(riff("| 6:5/16 5:7 6:5 5:7 6:5 5:7 6:5 5:7 r/2 |", tempo=90))

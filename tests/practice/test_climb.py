@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from dromic.errors import RiffError
-from dromic.practice.climb import MOST_STEP_UP, Climb
-from dromic.practice.density import DENSITIES, sparser
-from dromic.practice.ramp import Ramp
+from dromic.practice.passages.density import DENSITIES, sparser
+from dromic.practice.tempo.climb import MOST_STEP_UP, Climb
+from dromic.practice.tempo.ramp import Ramp
 
 
 def learner(theta: float, edge: float, chance: np.random.Generator, centre: float, reps: int) -> Climb:

@@ -27,9 +27,9 @@ from dromic.practice.coverage.cells import (
 from dromic.practice.coverage.compound import Compound, Touch, compound_drill
 from dromic.practice.coverage.coverage import coverage_of, coverage_of_reps, needs_of
 from dromic.practice.coverage.covers import best_in_minutes, smallest_cover
-from dromic.practice.coverage.drills_for import Candidate, drills_for
-from dromic.practice.history import History
-from dromic.practice.logbook import Clean, Rep
+from dromic.practice.log.history import History
+from dromic.practice.log.logbook import Clean, Rep
+from dromic.practice.material.drills_for import Candidate, drills_for
 from dromic.practice.material.pieces import Family, Material
 from dromic.practice.movement import movements
 from tests.helpers import plan, riff, strokes

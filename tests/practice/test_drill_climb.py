@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from dromic.practice.climb import LEAST_STEP_DOWN, Answer, Climb, chances_before
-from dromic.practice.drill_climb import BURST_EVERY, DrillClimb, Rule, Rung
-from dromic.practice.staircase import Staircase
+from dromic.practice.passages.drill_climb import BURST_EVERY, DrillClimb, Rule, Rung
+from dromic.practice.tempo.climb import LEAST_STEP_DOWN, Answer, Climb, chances_before
+from dromic.practice.tempo.staircase import Staircase
 
 
 def drill(**more: object) -> DrillClimb:

@@ -13,8 +13,8 @@ from pathlib import Path
 import pytest
 
 from dromic.errors import RiffError
-from dromic.practice.log_exchange import export_log, import_log
-from dromic.practice.logbook import SCHEMA, Clean, Logbook, Rep, Source
+from dromic.practice.log.exchange import export_log, import_log
+from dromic.practice.log.logbook import SCHEMA, Clean, Logbook, Rep, Source
 from dromic.practice.movement import movement_key, movements, plan_hash, riff_hash
 from tests.helpers import plan, riff
 

@@ -11,16 +11,16 @@ from hypothesis import strategies as st
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Mark, Place, Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.advice import ladder_words
-from dromic.practice.excerpt import excerpt
-from dromic.practice.ladder import Range, ladder_for, place_words, range_ceiling, round_of
+from dromic.practice.passages.excerpt import excerpt
+from dromic.practice.session.advice import ladder_words
+from dromic.practice.tempo.ladder import Range, ladder_for, place_words, range_ceiling, round_of
 from dromic.schools.registry import school_named
 from tests.helpers import plan, riff
 from tests.strategies import short_lines

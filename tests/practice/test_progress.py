@@ -17,17 +17,17 @@ from dromic.hands.profile import hands_named, measures, with_measures
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.climb import Climb
-from dromic.practice.drill import keys_of
-from dromic.practice.hands_from_log import changes_words, hands_offer
-from dromic.practice.history import History
-from dromic.practice.ladder import Range
-from dromic.practice.logbook import Clean, Rep, Source
+from dromic.practice.log.hands_from_log import changes_words, hands_offer
+from dromic.practice.log.history import History
+from dromic.practice.log.logbook import Clean, Rep, Source
+from dromic.practice.log.movement_times import movement_times
+from dromic.practice.log.progress import best_clean, by_day, calibration, filled_in, minutes_by_day
+from dromic.practice.log.rates import ASSUMED, fitted_rates
+from dromic.practice.log.six_factors import six_factors
 from dromic.practice.movement import movement_and_gap, movements, riff_hash
-from dromic.practice.movement_times import movement_times
-from dromic.practice.progress import best_clean, by_day, calibration, filled_in, minutes_by_day
-from dromic.practice.rates import ASSUMED, fitted_rates
-from dromic.practice.six_factors import six_factors
+from dromic.practice.passages.drill import keys_of
+from dromic.practice.tempo.climb import Climb
+from dromic.practice.tempo.ladder import Range
 from dromic.schools.registry import school_named
 from tests.helpers import not_none, plan, riff
 from tests.listening.material import material

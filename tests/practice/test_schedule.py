@@ -10,7 +10,15 @@ from hypothesis import strategies as st
 from ortools.sat.python import cp_model
 
 from dromic.errors import RiffError
-from dromic.practice.schedule import LEAST_BLOCK, MOST_BLOCK, SOFTNESS, Candidate, frame_of, riff_tempo, shared_out
+from dromic.practice.tempo.schedule import (
+    LEAST_BLOCK,
+    MOST_BLOCK,
+    SOFTNESS,
+    Candidate,
+    frame_of,
+    riff_tempo,
+    shared_out,
+)
 
 BLOCKS = (0, *range(LEAST_BLOCK, MOST_BLOCK + 1))
 drills = st.lists(

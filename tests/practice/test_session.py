@@ -9,16 +9,16 @@ import pytest
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
-from dromic.formats.session_text import write_session_json, write_session_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.history import History
-from dromic.practice.logbook import Clean, Rep
+from dromic.practice.log.history import History
+from dromic.practice.log.logbook import Clean, Rep
 from dromic.practice.movement import movements
-from dromic.practice.session import session_for
+from dromic.practice.session.session import session_for
+from dromic.reports.session_text import write_session_json, write_session_text
 from dromic.schools.registry import school_named
 from tests.helpers import not_none, plan, riff
 

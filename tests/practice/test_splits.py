@@ -9,16 +9,16 @@ from hypothesis import assume, given, settings
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Riff, Stroke
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.excerpt import excerpt
-from dromic.practice.ladder import Range
-from dromic.practice.splits import Split, chains, counts_by_string, fretting_alone, joins, picking_alone
+from dromic.practice.passages.excerpt import excerpt
+from dromic.practice.passages.splits import Split, chains, counts_by_string, fretting_alone, joins, picking_alone
+from dromic.practice.tempo.ladder import Range
 from dromic.schools.registry import school_named
 from tests.helpers import plan, riff
 from tests.strategies import small_material

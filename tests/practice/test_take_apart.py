@@ -10,21 +10,21 @@ from hypothesis import assume, given, settings
 
 from dromic.demo.library import demo_riffs
 from dromic.errors import NoPlanError, RiffError
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import hands_named
 from dromic.music.riff import Mark, Place, Riff, Stroke
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
-from dromic.practice.density import DENSITIES, cells, denser, with_density
-from dromic.practice.drill import Drill, Focus
-from dromic.practice.excerpt import excerpt, request_like
-from dromic.practice.finger_drills import PAIRS, chord_changes, damper_words, finger_pairs
-from dromic.practice.ladder import Range, around
-from dromic.practice.pieces import chain, in_turn, joined, seam, string_pair
-from dromic.practice.string_areas import string_areas
-from dromic.practice.take_apart import chain_drill, hardest_step, take_apart
+from dromic.practice.passages.density import DENSITIES, cells, denser, with_density
+from dromic.practice.passages.drill import Drill, Focus
+from dromic.practice.passages.excerpt import excerpt, request_like
+from dromic.practice.passages.finger_drills import PAIRS, chord_changes, damper_words, finger_pairs
+from dromic.practice.passages.pieces import chain, in_turn, joined, seam, string_pair
+from dromic.practice.passages.string_areas import string_areas
+from dromic.practice.passages.take_apart import chain_drill, hardest_step, take_apart
+from dromic.practice.tempo.ladder import Range, around
 from dromic.schools.registry import school_named
 from tests.helpers import plan, riff
 from tests.strategies import small_material

@@ -16,9 +16,9 @@ from dromic.app.history import History
 from dromic.app.selection import hardest_step, step_at
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project
-from dromic.formats.rifftext_edit import edited_text
-from dromic.formats.rifftext_reader import Reading, read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.edit import edited_text
+from dromic.formats.rifftext.reader import Reading, read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Riff, with_bars_of
 from dromic.planner.locking import decided, decided_in_full, with_alternative

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from dromic.errors import RiffError
 from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project, read_project, write_project
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.planner.plan_settings import PlanSettings
 from dromic.storage.reading import fingerprint, read_text
 from dromic.storage.writing import BACKUP, write_text

@@ -22,8 +22,8 @@ from dromic.errors import RiffError
 from dromic.formats.hands_file import hands_as_data, hands_from_data
 from dromic.formats.project import Project
 from dromic.hands.profile import Hands
-from dromic.practice.drill_climb import Rule
-from dromic.practice.schedule import LONGEST, SHORTEST
+from dromic.practice.passages.drill_climb import Rule
+from dromic.practice.tempo.schedule import LONGEST, SHORTEST
 from dromic.schools.registry import DEFAULT_SCHOOL, SCHOOLS
 from dromic.storage.locks import held
 from dromic.storage.reading import read_json

@@ -14,10 +14,10 @@ from PyQt6.QtCore import QByteArray, QElapsedTimer, QIODevice, QObject, QTimer, 
 from dromic.app.jobs import Jobs, single
 from dromic.arrays import Floats
 from dromic.errors import DromicError
-from dromic.listening.extent import Extent
-from dromic.listening.metronome import count_in_seconds
-from dromic.listening.rendering import pcm, render
-from dromic.listening.voice import RATE
+from dromic.listening.sound.extent import Extent
+from dromic.listening.sound.metronome import count_in_seconds
+from dromic.listening.sound.rendering import pcm, render
+from dromic.listening.sound.voice import RATE
 from dromic.planner.plan import Plan
 
 TICK_MS = 25

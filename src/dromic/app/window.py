@@ -44,12 +44,12 @@ from dromic.app.shell.views import Views
 from dromic.app.studies import RiffSource, Studies, StudyPage
 from dromic.app.theme import DARK, LIGHT, UI_FONT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import Hands
 from dromic.music.editing import empty_like
 from dromic.music.riff import Riff
 from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
-from dromic.practice.ladder import Range
+from dromic.practice.tempo.ladder import Range
 
 if TYPE_CHECKING:
     from dromic.app.compare.page import ComparePage

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from importlib.resources import files
 
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.music.riff import Riff
 
 # Each riff comes with the school its players would choose for it.

@@ -8,7 +8,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from importlib.resources import files
 
-from dromic.practice.logbook import Rep, rep_of
+from dromic.practice.log.logbook import Rep, rep_of
 
 LABEL = "Made-up log of a simulated player, shipped with the demo."
 

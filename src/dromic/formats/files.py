@@ -8,8 +8,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_reader import Reading, read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.reader import Reading, read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music.riff import Riff
 from dromic.storage.reading import read_text
 from dromic.storage.writing import write_text

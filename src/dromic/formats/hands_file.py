@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext_header import read_style
+from dromic.formats.rifftext.header import read_style
 from dromic.hands.profile import GROUPS, PROFILES, Hands, hands_named
 from dromic.storage.reading import read_text
 from dromic.storage.writing import write_text

@@ -17,7 +17,7 @@ from typing import Any
 from dromic import __version__
 from dromic.errors import RiffError
 from dromic.formats.hands_file import hands_as_data, hands_from_data
-from dromic.formats.rifftext_header import FASTEST, SLOWEST
+from dromic.formats.rifftext.header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.music.riff import Stroke, Style
 from dromic.planner.limits import ANY, HIGHEST_FRET, Limits

@@ -14,13 +14,13 @@ from pathlib import Path
 from dromic.errors import RiffError
 from dromic.formats.events_csv import write_events_csv
 from dromic.formats.files import RIFF_SUFFIX
-from dromic.formats.losses import losses, with_losses
 from dromic.formats.plan_json import write_plan_json
 from dromic.formats.project import PROJECT_SUFFIX, project_from_bytes
-from dromic.formats.raw import Imported, Part, Source, counted
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
-from dromic.formats.tab_reader import looks_like_tab, tab_source
+from dromic.formats.reading.losses import losses, with_losses
+from dromic.formats.reading.raw import Imported, Part, Source, counted
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
+from dromic.formats.tab.reader import looks_like_tab, tab_source
 from dromic.music.riff import Riff
 from dromic.planner.locking import decided_riff
 from dromic.planner.plan import Plan
@@ -75,20 +75,20 @@ def _project_source(data: bytes) -> Source:
 
 
 def _musicxml_source(data: bytes) -> Source:
-    from dromic.formats.musicxml_reader import musicxml_source
-    from dromic.formats.musicxml_tree import open_score
+    from dromic.formats.musicxml.reader import musicxml_source
+    from dromic.formats.musicxml.tree import open_score
 
     return musicxml_source(open_score(data))
 
 
 def _midi_source(data: bytes) -> Source:
-    from dromic.formats.midi_reader import midi_source
+    from dromic.formats.midi.reader import midi_source
 
     return midi_source(data)
 
 
 def _abc_source(data: bytes) -> Source:
-    from dromic.formats.abc_reader import abc_source
+    from dromic.formats.abc.reader import abc_source
 
     return abc_source(decoded(data, lenient=True))
 
@@ -212,32 +212,32 @@ Writer = Callable[[Riff], tuple[bytes, tuple[str, ...]]]
 
 
 def _abc(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
-    from dromic.formats.abc_writer import write_abc
+    from dromic.formats.abc.writer import write_abc
 
     text, remarks = write_abc(riff)
     return text.encode(), remarks
 
 
 def _musicxml(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
-    from dromic.formats.musicxml_writer import write_musicxml
+    from dromic.formats.musicxml.writer import write_musicxml
 
     return write_musicxml(riff), ()
 
 
 def _packed(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
-    from dromic.formats.musicxml_tree import pack
+    from dromic.formats.musicxml.tree import pack
 
     return pack(_musicxml(riff)[0]), ()
 
 
 def _midi(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
-    from dromic.formats.midi_writer import write_midi
+    from dromic.formats.midi.writer import write_midi
 
     return write_midi(riff), _MIDI_REMARKS
 
 
 def _tab(riff: Riff) -> tuple[bytes, tuple[str, ...]]:
-    from dromic.formats.tab_writer import write_tab
+    from dromic.formats.tab.writer import write_tab
 
     text, remarks = write_tab(riff)
     return text.encode(), remarks
@@ -376,7 +376,7 @@ def write_file(
     """
     suffix = Path(path).suffix
     if origin is not None and plan is not None and suffix.lower() in SUFFIXES[MUSICXML]:
-        from dromic.formats.musicxml_inplace import annotated
+        from dromic.formats.musicxml.inplace import annotated
 
         data = annotated(origin[0], origin[1], plan)
         remarks: tuple[str, ...] = ()

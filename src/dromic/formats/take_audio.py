@@ -16,7 +16,7 @@ from scipy.signal import resample_poly
 
 from dromic.arrays import Samples
 from dromic.errors import RiffError
-from dromic.listening.recording import (
+from dromic.listening.hearing.recording import (
     HEARING_RATE,
     LONGEST_TAKE_S,
     Recording,

@@ -119,7 +119,7 @@ def instrument_for(riff: Riff) -> Instrument:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
     >>> instrument_for(riff).name
     'guitar-6'

@@ -94,7 +94,7 @@ class Finding:
     Parameters
     ----------
     key : str
-        The kind of movement, as `dromic.listening.effects` names it.
+        The kind of movement, as `dromic.listening.hearing.effects` names it.
     effect_ms, low_ms, high_ms : float
         How late its notes come against the others, or how much more uneven, with the 90 % interval.
     notes : int

@@ -194,7 +194,7 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
     >>> [float(moment.onset) for moment in timeline(riff)]
     [0.0, 0.5, 1.0, 1.5, 2.0]
@@ -281,7 +281,7 @@ def total_quarters(riff: Riff) -> Fraction:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
     >>> total_quarters(riff)
     Fraction(4, 1)

@@ -67,7 +67,7 @@ def plan_riff(
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> riff = read_riff_text("| 5:5/8 5:7 5:8 4:5 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named
@@ -99,7 +99,7 @@ def best_plans_of(
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> riff = read_riff_text("| 5:5/8 5:7 5:8 4:5 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named

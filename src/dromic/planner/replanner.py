@@ -31,7 +31,7 @@ class Replanner:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> riff = read_riff_text("| 5:5/8 5:7 4:5 4:7 r/2 |").riff
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.schools.registry import school_named

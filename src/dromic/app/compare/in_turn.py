@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.app.sound import Player, Wanted
-from dromic.listening.extent import whole
+from dromic.listening.sound.extent import whole
 from dromic.planner.plan import Plan
 
 

@@ -17,10 +17,10 @@ from dromic.planner.told.plan_harmony import key_of
 from dromic.practice.coverage.cells import Cell
 from dromic.practice.coverage.compound import Compound, compound_drill
 from dromic.practice.coverage.coverage import Coverage, coverage_of, coverage_of_reps, needs_of
-from dromic.practice.coverage.drills_for import DrillsFor, candidates_for, drills_for
-from dromic.practice.excerpt import request_like
-from dromic.practice.history import History
+from dromic.practice.log.history import History
+from dromic.practice.material.drills_for import DrillsFor, candidates_for, drills_for
 from dromic.practice.material.pieces import Asked
+from dromic.practice.passages.excerpt import request_like
 
 WEEK_DAYS = 7.0
 Watch = Callable[[float], None]

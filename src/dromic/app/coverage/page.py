@@ -32,8 +32,8 @@ from dromic.planner.request import Request
 from dromic.practice.coverage.cells import Cell
 from dromic.practice.coverage.compound import Compound
 from dromic.practice.coverage.coverage import Coverage, coverage_of
-from dromic.practice.coverage.drills_for import Candidate, DrillsFor
-from dromic.practice.excerpt import request_like
+from dromic.practice.material.drills_for import Candidate, DrillsFor
+from dromic.practice.passages.excerpt import request_like
 
 RIFF, WEEK, LOG, DRILL = range(4)
 _SOURCES = (

@@ -20,7 +20,7 @@ from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
 from dromic.formats.files import RIFF_SUFFIX
 from dromic.formats.project import PROJECT_SUFFIX
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 
 if TYPE_CHECKING:
     from dromic.app.files.import_dialog import ImportDialog

@@ -28,9 +28,9 @@ from dromic.app.riff.board import RiffBoard
 from dromic.app.riff.editor import RiffEditor
 from dromic.app.theme import TEXT_FONT, Theme
 from dromic.errors import DromicError, RiffError
-from dromic.formats.raw import Imported, counted
+from dromic.formats.reading.raw import Imported, counted
 from dromic.formats.registry import TAB, OpenedFile, open_text, read_part
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 
 MANY = 8
 PAUSE_MS = 150

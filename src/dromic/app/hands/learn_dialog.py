@@ -28,7 +28,7 @@ from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
 from dromic.formats.files import RIFF_SUFFIX, read_riff
 from dromic.formats.project import PROJECT_SUFFIX, read_project
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import OWN, Hands
 from dromic.music.riff import Riff
 from dromic.planner.plan_settings import OWN_HANDS

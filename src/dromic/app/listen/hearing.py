@@ -10,14 +10,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from dromic.app.jobs import Watch
-from dromic.listening.extent import Extent, Mix, whole
-from dromic.listening.recording import Recording
+from dromic.listening.hearing.recording import Recording
+from dromic.listening.sound.extent import Extent, Mix, whole
 from dromic.listening.take import State, TakeNote
 from dromic.planner.plan import Plan
-from dromic.practice.ramp import FASTEST, SLOWEST
+from dromic.practice.tempo.ramp import FASTEST, SLOWEST
 
 if TYPE_CHECKING:
-    from dromic.listening.review import Review
+    from dromic.listening.hearing.review import Review
 
 RAMP_FROM, RAMP_TO, RAMP_S = 0.65, 1.15, 60.0
 
@@ -54,7 +54,7 @@ def hear(path: Path, plan: Plan, watch: Watch) -> Iterator[HeardTake]:
     """
     # They load SciPy, which the window starts without.
     from dromic.formats.take_audio import read_take
-    from dromic.listening.review import review_of
+    from dromic.listening.hearing.review import review_of
 
     watch(0.0)
     recording = read_take(path)

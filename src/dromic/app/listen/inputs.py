@@ -9,10 +9,10 @@ from PyQt6.QtCore import QIODevice, QObject, QTimer
 
 from dromic.app.jobs import Jobs, single
 from dromic.app.sound import with_format
-from dromic.listening.player_errors import Errors
-from dromic.listening.rendering import pcm
-from dromic.listening.simulated import performance, take_of
-from dromic.listening.voice import RATE
+from dromic.listening.sound.player_errors import Errors
+from dromic.listening.sound.rendering import pcm
+from dromic.listening.sound.simulated import performance, take_of
+from dromic.listening.sound.voice import RATE
 from dromic.planner.plan import Plan
 
 TICK_MS = 50

@@ -21,11 +21,11 @@ from dromic.app.log.picture import draw_up
 from dromic.app.sound import Player, Wanted
 from dromic.app.theme import Theme
 from dromic.errors import DromicError, RiffError
-from dromic.formats.raw import counted
-from dromic.listening.passage import passage_of, plan_you_plan
-from dromic.listening.player_errors import LEVELS
-from dromic.listening.take_reps import reps_of
-from dromic.practice.ladder import Range, around
+from dromic.formats.reading.raw import counted
+from dromic.listening.hearing.passage import passage_of, plan_you_plan
+from dromic.listening.hearing.take_reps import reps_of
+from dromic.listening.sound.player_errors import LEVELS
+from dromic.practice.tempo.ladder import Range, around
 
 FILTERS = "Sound (*.wav *.flac *.ogg *.aif *.aiff);;All files (*)"
 EXAMPLE_ROUNDS, EXAMPLE_SPEED = 4, 12.0

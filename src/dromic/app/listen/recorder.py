@@ -12,7 +12,7 @@ from dromic.app.jobs import Jobs, single
 from dromic.app.listen.inputs import Input
 from dromic.app.listen.takes import TakeFolder, TakeInProgress
 from dromic.errors import DromicError
-from dromic.listening.recording import CLIPPED_AT, LONGEST_TAKE_S
+from dromic.listening.hearing.recording import CLIPPED_AT, LONGEST_TAKE_S
 
 FULL = 32_768.0
 BYTES_A_SAMPLE = 2

@@ -26,11 +26,11 @@ from dromic.app.log.paint import TempoPlot
 from dromic.app.theme import Theme
 from dromic.listening.take import TakeNote
 from dromic.planner.plan import Plan
-from dromic.practice.progress import DayOf
+from dromic.practice.log.progress import DayOf
 
 if TYPE_CHECKING:
-    from dromic.listening.review import Review
-    from dromic.listening.spots import Spot
+    from dromic.listening.hearing.review import Review
+    from dromic.listening.hearing.spots import Spot
 
 _WELCOME = (
     "Record yourself playing the riff, or open a recording of it: alone or to a click, once or as a loop. "

@@ -12,8 +12,8 @@ from pathlib import Path
 
 from dromic.demo.practice_log import LABEL, demo_reps
 from dromic.errors import RiffError
-from dromic.practice.history import History, history_of
-from dromic.practice.logbook import NAME, Logbook, Rep, log_file
+from dromic.practice.log.history import History, history_of
+from dromic.practice.log.logbook import NAME, Logbook, Rep, log_file
 
 WAIT_S = 0.2
 

@@ -30,10 +30,10 @@ from dromic.app.log.picture import LogPicture, draw_up
 from dromic.app.log.table import WHAT, RepTable
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
-from dromic.formats.raw import counted
+from dromic.formats.reading.raw import counted
 from dromic.planner.plan import Plan
-from dromic.practice.hands_from_log import changes_words
-from dromic.practice.log_exchange import export_log, import_log
+from dromic.practice.log.exchange import export_log, import_log
+from dromic.practice.log.hands_from_log import changes_words
 
 # What has to fit into each column of the table.
 WIDEST = ("00 May 00:00", "", "Tempo", "not clean", "0 of 5")

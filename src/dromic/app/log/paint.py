@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from dromic.app.chart.painting import pen
 from dromic.app.theme import UI_FONT, Theme
-from dromic.practice.logbook import Source
-from dromic.practice.progress import Calibration, DayOf
+from dromic.practice.log.logbook import Source
+from dromic.practice.log.progress import Calibration, DayOf
 
 LEFT, BOTTOM, TOP, RIGHT = 40.0, 22.0, 26.0, 10.0
 SHOWN_DAYS = 84

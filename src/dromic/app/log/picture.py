@@ -10,11 +10,10 @@ from datetime import date
 from dromic.app.jobs import Watch
 from dromic.app.log.keeper import LogKeeper
 from dromic.planner.plan import Plan
-from dromic.practice.hands_from_log import HandsOffer, hands_offer
-from dromic.practice.history import MOST_REPS, History
-from dromic.practice.logbook import Rep
-from dromic.practice.movement import riff_hash
-from dromic.practice.progress import (
+from dromic.practice.log.hands_from_log import HandsOffer, hands_offer
+from dromic.practice.log.history import MOST_REPS, History
+from dromic.practice.log.logbook import Rep
+from dromic.practice.log.progress import (
     Calibration,
     DayOf,
     best_clean,
@@ -23,7 +22,8 @@ from dromic.practice.progress import (
     filled_in,
     minutes_by_day,
 )
-from dromic.practice.rates import Rates, fitted_rates
+from dromic.practice.log.rates import Rates, fitted_rates
+from dromic.practice.movement import riff_hash
 
 SHOWN, CALIBRATED = 400, 3_000
 

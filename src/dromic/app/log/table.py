@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 
-from dromic.practice.logbook import Clean, Rep, Source
+from dromic.practice.log.logbook import Clean, Rep, Source
 
 COLUMNS = ("When", "What", "Tempo", "Clean", "Felt")
 WHAT = COLUMNS.index("What")

@@ -15,10 +15,10 @@ from dromic.app.chart.frame import MARGIN, View
 from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import ChartLayout, default_zoom
 from dromic.errors import RiffError
-from dromic.formats.tab_writer import write_tab
+from dromic.formats.tab.writer import write_tab
 from dromic.planner.locking import decided_riff
 from dromic.planner.plan import Plan
-from dromic.practice.advice import WARNING, Spot, ladder_words, spots_to_practise
+from dromic.practice.session.advice import WARNING, Spot, ladder_words, spots_to_practise
 
 UNIT_MM = 0.3
 LABELS = 46.0

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.document import Change, Document
-from dromic.formats.rifftext_header import FASTEST, SLOWEST
+from dromic.formats.rifftext.header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.music.riff import Style
 from dromic.planner.plan import Objective

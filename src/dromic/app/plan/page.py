@@ -23,8 +23,8 @@ from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
 from dromic.planner.ways import Alternative
-from dromic.practice.excerpt import excerpt
-from dromic.practice.ladder import Range, around
+from dromic.practice.passages.excerpt import excerpt
+from dromic.practice.tempo.ladder import Range, around
 
 # Heights in pixels: the neck gives way where the chart would get too low.
 BARS, LEAST_CHART = 90, 360

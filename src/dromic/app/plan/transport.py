@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSlider
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
 from dromic.app.sound import Player, Wanted
-from dromic.listening.extent import Extent, whole
+from dromic.listening.sound.extent import Extent, whole
 from dromic.planner.plan import Plan
 
 SLOWEST, FASTEST = 25, 130

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QBrush, QPainter, QPainterPath, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from dromic.app.theme import Theme
-from dromic.practice.care import Card
+from dromic.practice.session.care import Card
 
 WIDTH, HEIGHT = 84, 56
 

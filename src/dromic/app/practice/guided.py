@@ -13,9 +13,9 @@ from dromic.app.practice.guided_screen import GuidedScreen, Moment
 from dromic.app.practice.run import LEAST_RAMP_S, RAMPS, GuidedRun
 from dromic.app.sound import Player, Wanted
 from dromic.app.theme import Theme
-from dromic.listening.metronome import counted_beats
-from dromic.practice.care import PAIN
-from dromic.practice.logbook import Rep
+from dromic.listening.sound.metronome import counted_beats
+from dromic.practice.log.logbook import Rep
+from dromic.practice.session.care import PAIN
 
 TICK_MS, MIX_PAUSE_MS = 200, 400
 TIGHT_FROM = 4

@@ -23,8 +23,8 @@ from dromic.app.practice.run import RAMPS, GuidedRun, block_words, seconds_words
 from dromic.app.practice.strip import SessionStrip
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
-from dromic.practice.care import too_fast
-from dromic.practice.session import Block
+from dromic.practice.session.care import too_fast
+from dromic.practice.session.session import Block
 
 SIDE = 360
 

@@ -12,10 +12,10 @@ from platformdirs import user_data_dir
 
 from dromic.errors import RiffError
 from dromic.formats.project import PROJECT_SUFFIX, Project, read_project, write_project
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.music.riff import Riff
 from dromic.practice.movement import riff_hash
-from dromic.practice.session import MOST_RIFFS
+from dromic.practice.session.session import MOST_RIFFS
 from dromic.storage.writing import make_folder
 
 

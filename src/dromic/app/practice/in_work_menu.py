@@ -14,7 +14,7 @@ from dromic.app.error_text import error_words
 from dromic.app.practice.in_work import InWork, RiffInWork
 from dromic.errors import RiffError
 from dromic.formats.project import Project
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music.riff import Riff
 from dromic.practice.movement import riff_hash
 

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSlider, QWidget
 
 from dromic.app.settings import Settings
-from dromic.listening.extent import Metronome, Mix
+from dromic.listening.sound.extent import Metronome, Mix
 
 PARTS = (("voice", "&Instrument"), ("click", "Clic&k"), ("count_in", "C&ount-in"), ("drone", "D&rone"))
 SUBDIVISIONS = ((1, "1 a beat"), (2, "2 a beat"), (3, "3 a beat"), (4, "4 a beat"))

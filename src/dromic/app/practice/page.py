@@ -27,15 +27,15 @@ from dromic.errors import DromicError
 from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
-from dromic.practice.care import PAIN
-from dromic.practice.drill_climb import Rule
-from dromic.practice.elsewhere import Elsewhere, same_figure
-from dromic.practice.excerpt import request_like
-from dromic.practice.ladder import Range
-from dromic.practice.logbook import Rep
+from dromic.practice.log.logbook import Rep
 from dromic.practice.movement import riff_hash
-from dromic.practice.session import Block, other_ways, with_block, without_block
-from dromic.practice.smaller import smaller_block
+from dromic.practice.passages.drill_climb import Rule
+from dromic.practice.passages.elsewhere import Elsewhere, same_figure
+from dromic.practice.passages.excerpt import request_like
+from dromic.practice.session.care import PAIN
+from dromic.practice.session.session import Block, other_ways, with_block, without_block
+from dromic.practice.session.smaller import smaller_block
+from dromic.practice.tempo.ladder import Range
 from dromic.schools.registry import school_named
 
 PAUSE_MS = 150

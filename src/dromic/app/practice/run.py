@@ -11,15 +11,15 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
 from dromic.app.practice.today import Prepared
-from dromic.listening.extent import Extent, Metronome, Mix
+from dromic.listening.sound.extent import Extent, Metronome, Mix
 from dromic.planner.plan import Plan
-from dromic.practice.drill import Drill
-from dromic.practice.drill_climb import DrillClimb, Rung
-from dromic.practice.ladder import Range, round_of
-from dromic.practice.logbook import Clean, Rep
+from dromic.practice.log.logbook import Clean, Rep
 from dromic.practice.movement import plan_hash, riff_hash
-from dromic.practice.session import Block, Session
-from dromic.practice.take_apart import hardest_step
+from dromic.practice.passages.drill import Drill
+from dromic.practice.passages.drill_climb import DrillClimb, Rung
+from dromic.practice.passages.take_apart import hardest_step
+from dromic.practice.session.session import Block, Session
+from dromic.practice.tempo.ladder import Range, round_of
 
 RAMPS = frozenset({"warm-up", "ramp"})
 RAMP_S = 60.0

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from dromic.app.practice.run import block_words
 from dromic.app.theme import Theme
-from dromic.practice.session import Block
+from dromic.practice.session.session import Block
 
 HEIGHT, GAP, NARROW = 62, 3.0, 44.0
 LEAST_BLOCK = 54.0

@@ -12,22 +12,22 @@ from dromic.app.jobs import Watch
 from dromic.app.log.keeper import LogKeeper
 from dromic.errors import DromicError, RiffError
 from dromic.formats.project import KeptPlan, Project
-from dromic.formats.rifftext_reader import read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
 from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from dromic.planner.planning import plan_riff
-from dromic.practice.candidates import climb_of
-from dromic.practice.care import cautions
-from dromic.practice.climb import Climb
-from dromic.practice.density import DENSITIES, with_density
-from dromic.practice.drill import Drill
-from dromic.practice.drill_climb import DrillClimb, Rule
-from dromic.practice.excerpt import excerpt, request_like
-from dromic.practice.history import History
-from dromic.practice.ladder import Range
-from dromic.practice.rates import fitted_rates
-from dromic.practice.session import Block, Session, session_for, session_of
-from dromic.practice.take_apart import hardest_step
+from dromic.practice.log.history import History
+from dromic.practice.log.rates import fitted_rates
+from dromic.practice.passages.density import DENSITIES, with_density
+from dromic.practice.passages.drill import Drill
+from dromic.practice.passages.drill_climb import DrillClimb, Rule
+from dromic.practice.passages.excerpt import excerpt, request_like
+from dromic.practice.passages.take_apart import hardest_step
+from dromic.practice.session.candidates import climb_of
+from dromic.practice.session.care import cautions
+from dromic.practice.session.session import Block, Session, session_for, session_of
+from dromic.practice.tempo.climb import Climb
+from dromic.practice.tempo.ladder import Range
 
 _DENSER = frozenset({"spot", "join", "pair"})
 

@@ -26,10 +26,10 @@ from dromic.app.shell.look import set_look
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.planner.plan import Plan
-from dromic.practice.care import cards_for
-from dromic.practice.drill_climb import RULE_WORDS, Rule
-from dromic.practice.schedule import LONGEST, SHORTEST
-from dromic.practice.session import Block, Session
+from dromic.practice.passages.drill_climb import RULE_WORDS, Rule
+from dromic.practice.session.care import cards_for
+from dromic.practice.session.session import Block, Session
+from dromic.practice.tempo.schedule import LONGEST, SHORTEST
 
 FELT = ("not said", "1 loose", "2", "3", "4 tight", "5 very tight")
 SIDE = 350

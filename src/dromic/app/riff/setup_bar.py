@@ -23,9 +23,9 @@ from PyQt6.QtWidgets import (
 from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
 from dromic.errors import DromicError, RiffError
-from dromic.formats.rifftext_header import FASTEST, SIZES, SLOWEST, read_meter, read_swing
-from dromic.formats.rifftext_reader import read_riff_text
-from dromic.formats.rifftext_writer import write_riff_text
+from dromic.formats.rifftext.header import FASTEST, SIZES, SLOWEST, read_meter, read_swing
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.writer import write_riff_text
 from dromic.instrument.presets import PRESETS, TUNING_NAMES, instrument_for
 from dromic.music.riff import Gain
 

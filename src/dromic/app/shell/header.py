@@ -7,9 +7,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidg
 
 from dromic.app.document import Document
 from dromic.app.shell.look import set_look
-from dromic.formats.plan_text import number_words
 from dromic.music.pitch import pitch_name
 from dromic.planner.plan import Plan
+from dromic.reports.plan_text import number_words
 
 LEAST_LIMIT_WIDTH, LIMIT_WIDTH, LIMIT_HEIGHT = 170, 330, 38
 LEAST_HEIGHT = 48

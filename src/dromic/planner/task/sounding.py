@@ -39,7 +39,7 @@ def sound_of(
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> from dromic.instrument.presets import instrument_named
     >>> from dromic.schools.registry import school_named
     >>> reel = read_riff_text("| G3/8 A3 B3 D4 E4 D4 B3 A3 |").riff

@@ -122,7 +122,7 @@ def key_of(riff: Riff) -> KeyFound:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> key_of(read_riff_text("key: Em\n| 6:0/4 5:2 4:2 3:0 |").riff).words
     'E minor, as the header says.'
     """

@@ -17,7 +17,7 @@ def made_for_others(school: School, riff: Riff, instrument: Instrument) -> str:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> from dromic.instrument.presets import instrument_named
     >>> from dromic.schools.registry import school_named
     >>> riff, guitar = read_riff_text("| E3/4 r/2. |").riff, instrument_named("guitar-6")
@@ -78,7 +78,7 @@ def asks(plan: Plan) -> str:
 
     Examples
     --------
-    >>> from dromic.formats.rifftext_reader import read_riff_text
+    >>> from dromic.formats.rifftext.reader import read_riff_text
     >>> from dromic.hands.profile import hands_named
     >>> from dromic.planner.planning import plan_riff
     >>> from dromic.planner.request import Request

@@ -9,8 +9,8 @@ from itertools import pairwise
 
 from dromic.planner.plan import Plan
 from dromic.practice.coverage.cells import Cell, area_of, cells_of
-from dromic.practice.history import History
-from dromic.practice.logbook import Rep
+from dromic.practice.log.history import History
+from dromic.practice.log.logbook import Rep
 from dromic.practice.movement import movement_key
 
 

@@ -20,7 +20,7 @@ from dromic.music.laying import filled_up
 from dromic.music.riff import Bar, Event, Note, Phrase, Place, Riff
 from dromic.planner.locking import decided_riff
 from dromic.planner.planning import plan_riff
-from dromic.practice.excerpt import request_like
+from dromic.practice.passages.excerpt import request_like
 from dromic.practice.vary.lick import (
     Draft,
     Drafts,

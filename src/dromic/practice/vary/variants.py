@@ -11,8 +11,8 @@ from dromic.music.riff import Riff, stroke_words
 from dromic.planner.plan import Ceilings, Plan
 from dromic.planner.planning import plan_riff
 from dromic.planner.task.state import State
-from dromic.practice.excerpt import request_like
 from dromic.practice.movement import movement_and_gap, movements
+from dromic.practice.passages.excerpt import request_like
 from dromic.practice.vary import by_chord, by_degrees, by_keys, by_order, by_rhythm, by_strings, easier
 from dromic.practice.vary.lick import WAYS, Draft, Drafts, Lick, Refusal, check_length, lick_of
 

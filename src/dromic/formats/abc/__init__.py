@@ -1,0 +1,1 @@
+"""ABC tune books, by the standard 2.1."""

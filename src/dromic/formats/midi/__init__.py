@@ -1,0 +1,1 @@
+"""MIDI files; `quantise` makes written times of played ones."""

@@ -1,0 +1,1 @@
+"""Riff text: our own way to write a riff; `reader` and `writer` are its doors."""

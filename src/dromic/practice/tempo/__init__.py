@@ -1,0 +1,1 @@
+"""Tempi: ladders, climbing by what was clean, and what minutes of practice raise."""
