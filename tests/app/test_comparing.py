@@ -8,7 +8,7 @@ from PyQt6.QtGui import QImage, QPainter
 from pytestqt.qtbot import QtBot
 
 from dromic.app import sound
-from dromic.app.compare.page import ComparePage
+from dromic.app.compare.compare_page import ComparePage
 from dromic.app.compare.paint import paint_neck
 from dromic.app.compare.rows import SCHOOL, WAY
 from dromic.app.compare.table import FIRST_FIGURE

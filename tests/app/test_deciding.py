@@ -19,7 +19,7 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app.compare.rows import SCHOOL, WAY
 from dromic.app.compare.table import COLUMNS, FIRST_FIGURE
-from dromic.app.document import Change, Document, Prices
+from dromic.app.document import Change, Document, PriceState
 from dromic.app.history import History
 from dromic.app.shell.menus import STAGES
 from dromic.app.theme import DARK, LIGHT, Theme
@@ -442,7 +442,7 @@ def test_an_eight_bar_riff_from_paper_to_a_decision(window: MainWindow, qtbot: Q
     wait()
     press(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
     chart, document = window.plan_page.chart, window.document
-    worst, first = not_none(document.plan).limits[0], document.plan
+    worst, first = not_none(document.plan).bottlenecks[0], document.plan
     assert (
         not_none(document.plan).event_of_step(not_none(document.chosen))
         is not_none(document.plan).events[worst.end]
@@ -460,7 +460,7 @@ def test_an_eight_bar_riff_from_paper_to_a_decision(window: MainWindow, qtbot: Q
 
 def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
     page = window.plan_page
-    seen: list[tuple[Prices, int]] = []
+    seen: list[tuple[PriceState, int]] = []
 
     def words() -> str:
         return " ".join(label.text() for label in page.reasons.findChildren(QLabel))
@@ -474,20 +474,20 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
     window.document.start("| " + "6:5/8 6:7 5:5 5:7 4:5 4:7 5:7 5:5 |\n| " * 24 + "6:5/1 |\n")
     qtbot.waitUntil(lambda: len(seen) == 2, timeout=60_000)
     wait()
-    assert [prices for prices, *_ in seen] == [Prices.COMING, Prices.KNOWN]
+    assert [prices for prices, *_ in seen] == [PriceState.COMING, PriceState.KNOWN]
     assert not seen[0][1]
     assert seen[1][1]
     page.chart.setFocus()
-    # Prices for the highest tempo last long enough to be cancelled.
+    # PriceState for the highest tempo last long enough to be cancelled.
     window.document.set_plan_settings(replace(window.document.plan_settings, objective=Objective.TEMPO))
     qtbot.keyClick(page.chart, Qt.Key.Key_1)
-    qtbot.waitUntil(lambda: window.document.prices is Prices.COMING, timeout=60_000)
+    qtbot.waitUntil(lambda: window.document.prices is PriceState.COMING, timeout=60_000)
     qtbot.keyClick(window, Qt.Key.Key_Escape)
-    assert window.document.prices is Prices.CANCELLED
+    assert window.document.prices is PriceState.CANCELLED
     assert not window.planner.working
     qtbot.waitUntil(lambda: "F5 prices them" in words())
     qtbot.keyClick(window, Qt.Key.Key_F5)
-    qtbot.waitUntil(lambda: window.document.prices is Prices.KNOWN, timeout=120_000)
+    qtbot.waitUntil(lambda: window.document.prices is PriceState.KNOWN, timeout=120_000)
     assert page.reasons.offers()
 
 
@@ -507,9 +507,9 @@ def test_a_note_of_a_repeated_phrase_is_priced_beside_the_window(
     window.show_stage(1)
     window.document.choose(5)
     reasons = window.plan_page.reasons
-    assert reasons.prices is Prices.COMING
+    assert reasons.prices is PriceState.COMING
     assert reasons.offers() == ()
-    qtbot.waitUntil(lambda: reasons.prices is Prices.KNOWN, timeout=20_000)
+    qtbot.waitUntil(lambda: reasons.prices is PriceState.KNOWN, timeout=20_000)
     qtbot.waitUntil(lambda: bool(reasons.findChildren(QPushButton, "offer")), timeout=20_000)
     offers, cost = reasons.offers(), not_none(window.document.plan).cost
     assert set(threads) == {False}

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from dromic.app.document import STARTER, Change, Document, Prices
+from dromic.app.document import STARTER, Change, Document, PriceState
 from dromic.errors import NoPlanError, RiffError
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import PlanSettings
@@ -123,12 +123,12 @@ def test_a_refusal_ends_the_waiting_for_prices() -> None:
     document.planned(
         plan_riff(not_none(document.reading).riff, document.plan_settings.request()),
         document.revision,
-        Prices.COMING,
+        PriceState.COMING,
     )
     told: list[Change] = []
     document.listen(told.append)
     document.failed(NoPlanError("no hand reaches that"), document.revision)
-    assert document.prices is Prices.CANCELLED
+    assert document.prices is PriceState.CANCELLED
     assert told == [Change.PLAN, Change.TEXT]
     assert document.plan is not None
 

@@ -90,7 +90,7 @@ def test_a_tab_from_a_forum_is_a_printed_sheet_in_less_than_half_a_minute(window
 def test_the_worst_spot_is_played_another_way_in_less_than_ten_seconds(window: MainWindow, qtbot: QtBot) -> None:
     window.show_stage(1)
     plan = not_none(window.document.plan)
-    worst = plan.limits[0].end
+    worst = plan.bottlenecks[0].end
     strip = window.plan_page.overview
     window.document.choose(0)
     hand = Hand(qtbot)

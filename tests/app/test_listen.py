@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pytestqt.qtbot import QtBot
 
 from dromic.app import sound
-from dromic.app.listen import page as listen_page
+from dromic.app.listen import listen_page
 from dromic.app.listen import takes as takes_module
 from dromic.app.listen.inputs import GONE, SimulatedInput
 from dromic.app.listen.takes import BEGUN, TakeFolder

@@ -12,14 +12,14 @@ from PyQt6.QtGui import QImage
 from pytestqt.qtbot import QtBot
 
 from dromic.app import sound
-from dromic.app.coverage.page import DRILL, RIFF, WEEK
+from dromic.app.coverage.coverage_page import DRILL, RIFF, WEEK
 from dromic.app.shell.menus import STAGES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.vary import work
 from dromic.app.window import MainWindow
 from dromic.music.chords import parse_chord
-from dromic.practice.material import drills_for
 from dromic.practice.coverage.cells import FLIPS, Table, cells_of_table
+from dromic.practice.material import drills_for
 from dromic.practice.material.pieces import Family
 from tests.app.conftest import plan_now
 from tests.helpers import not_none

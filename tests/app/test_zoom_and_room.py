@@ -92,7 +92,7 @@ def test_the_strip_knows_locks_spots_and_phrases() -> None:
     whole = seen_whole(planned)
     assert [name for _, name in whole.phrases] == ["one", "two"]
     assert list(whole.locks) == [0.0, 5.0]
-    held = {float(planned.events[limit.end].moment.played) for limit in planned.limits}
+    held = {float(planned.events[limit.end].moment.played) for limit in planned.bottlenecks}
     assert set(whole.spots) == held
 
 

@@ -134,7 +134,7 @@ def _told(plan: Callable[[], Plan]) -> object:
         for one in event.alternatives
     ]
     costs = round(made.cost, 8), {key: round(amount, 6) for key, amount in made.totals.items()}
-    limits = [(one.start, one.end, one.kind, one.text) for one in made.limits]
+    limits = [(one.start, one.end, one.kind, one.text) for one in made.bottlenecks]
     return costs, made.states, made.events, made.warnings, limits, others
 
 

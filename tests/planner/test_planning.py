@@ -298,7 +298,7 @@ def test_reasons_add_up_to_the_cost_of_the_plan(demo: DemoRiff) -> None:
         assert reason.loads == event.loads
         for hand in reason.hands:
             assert hand.needed_ms == pytest.approx(hand.load * hand.gap_ms)
-    assert planned.ceiling == pytest.approx(planned.tempo / max(limit.load for limit in planned.limits))
+    assert planned.ceiling == pytest.approx(planned.tempo / max(limit.load for limit in planned.bottlenecks))
 
 
 def test_reasons_in_words() -> None:
@@ -355,7 +355,7 @@ def test_gaps_are_those_of_the_tempo_in_force() -> None:
     gaps = [round(link.gap_ms) for link in quick.task.links]
     assert gaps == [250] * 8 + [125] * 7
     assert not_none(quick.ceiling) == pytest.approx(not_none(even.ceiling) / 2, rel=0.2)
-    assert quick.limits[0].text.startswith("bar 2")
+    assert quick.bottlenecks[0].text.startswith("bar 2")
 
 
 def test_what_cannot_be_played_otherwise_has_no_prices() -> None:

@@ -62,7 +62,7 @@ class Cause(Enum):
 Listener = Callable[[Change], None]
 
 
-class Prices(Enum):
+class PriceState(Enum):
     """What has become of the prices of the other ways: known, on their way, or cancelled by the player."""
 
     KNOWN = auto()
@@ -97,7 +97,7 @@ class Document:
     plan: Plan | None = None
     cursor: int = 0
     chosen: int | None = None
-    prices: Prices = Prices.KNOWN
+    prices: PriceState = PriceState.KNOWN
     writing: bool = False
     cause: Cause = Cause.OPENED
     history: History[Snapshot] = field(default_factory=History)
@@ -267,7 +267,7 @@ class Document:
         self.text, self.reading, self.text_error, self.plan, self.chosen = "", None, None, None, None
         self.cursor = 0
         self._asks_anew()
-        self.prices = Prices.KNOWN
+        self.prices = PriceState.KNOWN
         self.plan_settings, self.kept, self.notes = new.plan_settings, new.kept, new.notes
         self._saved = new
         self._tell(Change.PLAN_SETTINGS, Cause.OPENED)
@@ -403,7 +403,7 @@ class Document:
             self._asks_anew()
             self._tell(Change.PLAN_SETTINGS, Cause.PLAYER)
 
-    def planned(self, plan: Plan, revision: int, prices: Prices = Prices.KNOWN) -> None:
+    def planned(self, plan: Plan, revision: int, prices: PriceState = PriceState.KNOWN) -> None:
         """Take the planner's answer; the chosen note stays chosen while the riff has it.
 
         Parameters
@@ -411,7 +411,7 @@ class Document:
         plan : Plan
         revision : int
             What it is the answer to; one that is overtaken is not taken.
-        prices : Prices
+        prices : PriceState
         """
         if revision != self.revision:
             return
@@ -428,9 +428,9 @@ class Document:
         if revision != self.revision:
             return
         self.refusal = error
-        if self.prices is Prices.COMING:
+        if self.prices is PriceState.COMING:
             # The prices of the last plan were cancelled for a riff that has none.
-            self.prices = Prices.CANCELLED
+            self.prices = PriceState.CANCELLED
             self._tell(Change.PLAN, Cause.PLANNED)
         self._tell(Change.TEXT, Cause.PLANNED)
 

@@ -9,11 +9,11 @@ from dromic.app.shell.menus import STAGES
 from dromic.app.theme import Theme
 
 if TYPE_CHECKING:
-    from dromic.app.compare.page import ComparePage
-    from dromic.app.hands.page import HandsPage
-    from dromic.app.listen.page import ListenPage
-    from dromic.app.log.page import LogPage
-    from dromic.app.practice.page import PracticePage
+    from dromic.app.compare.compare_page import ComparePage
+    from dromic.app.hands.hands_page import HandsPage
+    from dromic.app.listen.listen_page import ListenPage
+    from dromic.app.log.log_page import LogPage
+    from dromic.app.practice.practice_page import PracticePage
     from dromic.app.window import MainWindow
 
 
@@ -35,7 +35,7 @@ class LaterPages:
         self.hands = Later(self._hands, theme)
 
     def _compare(self, theme: Theme) -> ComparePage:
-        from dromic.app.compare.page import ComparePage
+        from dromic.app.compare.compare_page import ComparePage
 
         window = self._window
         page = ComparePage(window.document, theme)
@@ -44,7 +44,7 @@ class LaterPages:
         return page
 
     def _practice(self, theme: Theme) -> PracticePage:
-        from dromic.app.practice.page import PracticePage
+        from dromic.app.practice.practice_page import PracticePage
 
         window = self._window
         page = PracticePage(window.document, theme, window.log, window.riffs)
@@ -56,7 +56,7 @@ class LaterPages:
         return page
 
     def _listen(self, theme: Theme) -> ListenPage:
-        from dromic.app.listen.page import ListenPage
+        from dromic.app.listen.listen_page import ListenPage
 
         window = self._window
         page = ListenPage(window.document, theme, window.log)
@@ -66,7 +66,7 @@ class LaterPages:
         return page
 
     def _log(self, theme: Theme) -> LogPage:
-        from dromic.app.log.page import LogPage
+        from dromic.app.log.log_page import LogPage
 
         window = self._window
         page = LogPage(window.document, theme, window.log)
@@ -76,7 +76,7 @@ class LaterPages:
         return page
 
     def _hands(self, theme: Theme) -> HandsPage:
-        from dromic.app.hands.page import HandsPage
+        from dromic.app.hands.hands_page import HandsPage
 
         page = HandsPage(self._window.document)
         page.message.connect(self._window.say)

@@ -23,7 +23,7 @@ def step_at(plan: Plan, event_index: int, chosen: int | None) -> int:
 
 def hardest_step(plan: Plan) -> int:
     """Return the step where the plan is held back most, which is what a player asks about first."""
-    if not plan.limits:
+    if not plan.bottlenecks:
         return 0
-    event = plan.events[plan.limits[0].end]
+    event = plan.events[plan.bottlenecks[0].end]
     return event.step if event.step is not None else 0

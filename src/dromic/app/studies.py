@@ -9,16 +9,16 @@ from PyQt6.QtCore import pyqtBoundSignal
 
 from dromic.app.document import Document
 from dromic.app.log.keeper import LogKeeper
-from dromic.app.riff.page import RiffPage
+from dromic.app.riff.riff_page import RiffPage
 from dromic.app.shell.later import Later
 from dromic.app.shell.views import Views
 from dromic.app.theme import Theme
 
 if TYPE_CHECKING:
-    from dromic.app.coverage.page import CoveragePage
-    from dromic.app.material.page import MaterialPage
-    from dromic.app.practice.page import PracticePage
-    from dromic.app.vary.page import VaryPage
+    from dromic.app.coverage.coverage_page import CoveragePage
+    from dromic.app.material.material_page import MaterialPage
+    from dromic.app.practice.practice_page import PracticePage
+    from dromic.app.vary.vary_page import VaryPage
 
 
 class StudyPage(Protocol):
@@ -63,21 +63,21 @@ class Studies:
         self._coverage = Later(self._make_coverage, theme, scrolls=True)
 
     def _make_vary(self, theme: Theme) -> VaryPage:
-        from dromic.app.vary.page import VaryPage
+        from dromic.app.vary.vary_page import VaryPage
 
         page = VaryPage(self._document, theme)
         self._joined(page, page)
         return page
 
     def _make_material(self, theme: Theme) -> MaterialPage:
-        from dromic.app.material.page import MaterialPage
+        from dromic.app.material.material_page import MaterialPage
 
         page = MaterialPage(self._document, theme)
         self._joined(page, page.preview)
         return page
 
     def _make_coverage(self, theme: Theme) -> CoveragePage:
-        from dromic.app.coverage.page import CoveragePage
+        from dromic.app.coverage.coverage_page import CoveragePage
 
         page = CoveragePage(self._document, theme, self._log)
         self._joined(page, page.preview)

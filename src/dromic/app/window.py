@@ -26,10 +26,10 @@ from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
 from dromic.app.later_pages import LaterPages
 from dromic.app.log.keeper import LogKeeper
-from dromic.app.plan.page import PlanPage
+from dromic.app.plan.plan_page import PlanPage
 from dromic.app.plan.worker import PlanWorker
 from dromic.app.recovery import RecoveredDocument
-from dromic.app.riff.page import RiffPage
+from dromic.app.riff.riff_page import RiffPage
 from dromic.app.settings import Settings, Store
 from dromic.app.shell import message_boxes
 from dromic.app.shell.focus_ring import FocusRing
@@ -52,11 +52,11 @@ from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
 from dromic.practice.tempo.ladder import Range
 
 if TYPE_CHECKING:
-    from dromic.app.compare.page import ComparePage
-    from dromic.app.hands.page import HandsPage
-    from dromic.app.listen.page import ListenPage
-    from dromic.app.log.page import LogPage
-    from dromic.app.practice.page import PracticePage
+    from dromic.app.compare.compare_page import ComparePage
+    from dromic.app.hands.hands_page import HandsPage
+    from dromic.app.listen.listen_page import ListenPage
+    from dromic.app.log.log_page import LogPage
+    from dromic.app.practice.practice_page import PracticePage
 
 KEEP_MS, LOW, HINT_FROM = 1500, 600, 700
 

@@ -14,7 +14,7 @@ from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
 from dromic.hands.terms import spot_words
-from dromic.planner.plan import Limit, Plan, PlannedEvent
+from dromic.planner.plan import Bottleneck, Plan, PlannedEvent
 
 if TYPE_CHECKING:
     from dromic.planner.families import Family
@@ -39,7 +39,7 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
         "cost": plan.cost,
         "ceiling_bpm": plan.ceiling,
         "ceilings": asdict(plan.ceilings),
-        "limits": [_limit(limit) for limit in plan.limits],
+        "limits": [_bottleneck(one) for one in plan.bottlenecks],
         "totals": dict(plan.totals),
         "events": [_event(event) for event in plan.events],
         "warnings": list(plan.warnings),
@@ -73,13 +73,13 @@ def write_families_json(families: Sequence[Family]) -> str:
     return json.dumps(data, indent=1, ensure_ascii=False) + "\n"
 
 
-def _limit(limit: Limit) -> dict[str, Any]:
+def _bottleneck(one: Bottleneck) -> dict[str, Any]:
     return {
-        "from": limit.start,
-        "to": limit.end,
-        "kind": str(limit.kind),
-        "load": limit.load,
-        "text": limit.text,
+        "from": one.start,
+        "to": one.end,
+        "kind": str(one.kind),
+        "load": one.load,
+        "text": one.text,
     }
 
 

@@ -128,7 +128,7 @@ class PlannedEvent:
 
 
 @dataclass(frozen=True)
-class Limit:
+class Bottleneck:
     """A transition that holds the plan back: events where it starts and ends, and which load is the largest."""
 
     start: int
@@ -174,7 +174,7 @@ class Plan:
     cost : float
         Total effort.
     ceilings : Ceilings
-    limits : tuple of Limit
+    bottlenecks : tuple of Bottleneck
         The transitions with the largest load, in order.
     totals : mapping of str to float
         By the keys of `dromic.planner.told.totals`.
@@ -194,7 +194,7 @@ class Plan:
     states: tuple[State, ...]
     cost: float
     ceilings: Ceilings
-    limits: tuple[Limit, ...]
+    bottlenecks: tuple[Bottleneck, ...]
     totals: Mapping[str, float]
     events: tuple[PlannedEvent, ...]
 

@@ -24,7 +24,7 @@ from dromic.planner.solving.problem import Watch
 from dromic.planner.solving.solution import Solution, solve
 from dromic.planner.task.state import State
 from dromic.planner.task.task import Link
-from dromic.planner.told.summary import ceilings_of, limits_of, planned_events
+from dromic.planner.told.summary import bottlenecks_of, ceilings_of, planned_events
 from dromic.planner.told.totals import totals_of
 from dromic.planner.ways import Alternative, Detour
 from dromic.schools.school import School
@@ -206,7 +206,7 @@ def planned(solution: Solution, request: Request) -> Planned:
         states=chosen,
         cost=solution.path.total,
         ceilings=ceilings_of(riff.tempo, harder, stages),
-        limits=limits_of(task, harder, stages),
+        bottlenecks=bottlenecks_of(task, harder, stages),
         totals=totals_of(model, chosen, events, in_order, stages),
         events=events,
     )

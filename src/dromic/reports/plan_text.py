@@ -76,9 +76,9 @@ def _limits(plan: Plan) -> list[str]:
     if plan.ceiling is None:
         return ["ceiling: none, for nothing here has to move"]
     lines = [f"ceiling {plan.ceiling:.0f} ({hand_ceilings_words(plan)}), held back by"]
-    lines += [f"  {limit.text}" for limit in plan.limits[:5]]
-    if len(plan.limits) > 5:
-        lines.append(f"  and {len(plan.limits) - 5} more like them")
+    lines += [f"  {limit.text}" for limit in plan.bottlenecks[:5]]
+    if len(plan.bottlenecks) > 5:
+        lines.append(f"  and {len(plan.bottlenecks) - 5} more like them")
     if plan.ceiling < plan.tempo:
         lines.append(
             f"The target is beyond these hands; practise below {plan.ceiling:.0f} and stop if anything hurts."

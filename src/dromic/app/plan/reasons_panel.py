@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import Prices
+from dromic.app.document import PriceState
 from dromic.app.error_text import error_words
 from dromic.app.heat import HOT_FROM
 from dromic.app.jobs import Jobs, single
@@ -37,8 +37,8 @@ _HAND_TITLES = {"pick": "Picking hand", "fret": "Fretting hand", "sync": "Both h
 _SMALLEST_EFFORT = 0.005
 PRICES_MS = 120
 PRICES_WORDS = {
-    Prices.COMING: "The other ways are being priced…",
-    Prices.CANCELLED: "The alternatives were not priced, as it was cancelled; F5 prices them.",
+    PriceState.COMING: "The other ways are being priced…",
+    PriceState.CANCELLED: "The alternatives were not priced, as it was cancelled; F5 prices them.",
 }
 
 
@@ -121,7 +121,7 @@ class ReasonsPanel(QScrollArea):
         self._model: Model | None = None
         self._harmony: Harmony | None = None
         self._step: int | None = None
-        self._prices = Prices.KNOWN
+        self._prices = PriceState.KNOWN
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self._lay_out)
@@ -139,7 +139,7 @@ class ReasonsPanel(QScrollArea):
         self._theme = theme
         self.show_step(self._plan, self._step, self._prices)
 
-    def show_step(self, plan: Plan | None, step: int | None, prices: Prices = Prices.KNOWN) -> None:
+    def show_step(self, plan: Plan | None, step: int | None, prices: PriceState = PriceState.KNOWN) -> None:
         """Show why a step is played as it is, and what else could be done.
 
         The page is laid out when all else has been painted, and once for several changes at a time; prices that are
@@ -151,14 +151,14 @@ class ReasonsPanel(QScrollArea):
         if plan is not None and step is not None and self.prices is not prices:
             event = plan.event_of_step(step)
             self._pricing.ask(single(lambda: event.alternatives))
-        self._later.start(PRICES_MS if prices is Prices.COMING else 0)
+        self._later.start(PRICES_MS if prices is PriceState.COMING else 0)
 
     @property
-    def prices(self) -> Prices:
+    def prices(self) -> PriceState:
         """Whether the prices of the note that shows are known."""
-        if self._plan is None or self._step is None or self._prices is not Prices.KNOWN:
+        if self._plan is None or self._step is None or self._prices is not PriceState.KNOWN:
             return self._prices
-        return Prices.KNOWN if self._plan.event_of_step(self._step).offers_at_once else Prices.COMING
+        return PriceState.KNOWN if self._plan.event_of_step(self._step).offers_at_once else PriceState.COMING
 
     def _priced(self, trouble: DromicError | None) -> None:
         self._trouble = trouble
@@ -250,7 +250,7 @@ class ReasonsPanel(QScrollArea):
 
     def _others(self, others: tuple[Alternative, ...]) -> None:
         if not others:
-            if self.prices is not Prices.KNOWN:
+            if self.prices is not PriceState.KNOWN:
                 words = PRICES_WORDS[self.prices] if self._trouble is None else error_words(self._trouble)
                 self._line("Alternatives", "section")
                 self._line(words, "quiet")

@@ -9,7 +9,7 @@ from functools import partial
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.app.chart.seen_whole import seen_whole
-from dromic.app.document import Change, Document, Prices
+from dromic.app.document import Change, Document, PriceState
 from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff
@@ -81,7 +81,7 @@ class PlanWorker(QObject):
         self._started, self._awaited = time.monotonic(), True
         self.busy.emit(True)
 
-    def _plans(self, riff: Riff, request: Request, watch: Watch, seen: range) -> Iterator[tuple[Plan, Prices]]:
+    def _plans(self, riff: Riff, request: Request, watch: Watch, seen: range) -> Iterator[tuple[Plan, PriceState]]:
         """First the plan, where pricing it lasts, then with the prices of what is looked at, then with all."""
         made = self._replanner.plans(riff, request, watch, seen if len(seen) else None)
         plan = next(made)
@@ -89,26 +89,26 @@ class PlanWorker(QObject):
         _ = harmony_of(plan).shapes
         seen_whole(plan)
         if request.alternatives and len(plan.states) >= LONG_STEPS:
-            yield plan, Prices.COMING
+            yield plan, PriceState.COMING
         plan = next(made, plan)
         offers = plan.event_of_step(0).offers
         if offers is not None and not offers.complete:
-            yield plan, Prices.COMING
+            yield plan, PriceState.COMING
             plan = next(made)
-        yield plan, Prices.KNOWN
+        yield plan, PriceState.KNOWN
 
     def cancel(self) -> None:
         """Give up the plan under way, or its prices; the last one stays."""
         self._jobs.cancel()
-        if self._document.prices is Prices.COMING and self._document.plan is not None:
-            self._document.planned(self._document.plan, self._document.revision, Prices.CANCELLED)
+        if self._document.prices is PriceState.COMING and self._document.plan is not None:
+            self._document.planned(self._document.plan, self._document.revision, PriceState.CANCELLED)
 
     def stop(self) -> None:
         """Cancel, and wait until no thread is left."""
         self.cancel()
         self._jobs.stop()
 
-    def _take(self, answer: tuple[Plan, Prices]) -> None:
+    def _take(self, answer: tuple[Plan, PriceState]) -> None:
         plan, prices = answer
         if self._awaited:
             self._awaited, self._shown_s = False, time.monotonic() - self._started

@@ -21,10 +21,10 @@ def held_back_words(plan: Plan) -> str:
 
     The first of the limits stands for the others, which are counted.
     """
-    if not plan.limits:
+    if not plan.bottlenecks:
         return "nothing here has to move"
-    more = len(plan.limits) - 1
-    return plan.limits[0].text + (f", and {more} more like it" if more else "")
+    more = len(plan.bottlenecks) - 1
+    return plan.bottlenecks[0].text + (f", and {more} more like it" if more else "")
 
 
 def instrument_words(plan: Plan) -> str:
@@ -136,4 +136,4 @@ class Header(QWidget):
         self.pick.show_value(_tempo(plan.ceilings.pick), over=_below(plan.ceilings.pick, plan.tempo))
         self.fret.show_value(_tempo(plan.ceilings.fret), over=_below(plan.ceilings.fret, plan.tempo))
         self.limit.setText(held_back_words(plan))
-        self.limit.setToolTip("\n".join(limit.text for limit in plan.limits[:20]))
+        self.limit.setToolTip("\n".join(one.text for one in plan.bottlenecks[:20]))

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QMainWindow, QMenu, QWhatsThis
 from dromic.app.chart.view import ZOOM_STEP
 from dromic.app.document import Document
 from dromic.app.files.actions import Files
-from dromic.app.plan.page import PlanPage
+from dromic.app.plan.plan_page import PlanPage
 from dromic.app.plan.worker import PlanWorker
 from dromic.app.riff.board import KEYS
 from dromic.app.settings import SIZES

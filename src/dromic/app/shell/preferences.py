@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import QSignalBlocker
 
 from dromic.app.chart.view import ChartView
-from dromic.app.plan.page import PlanPage
-from dromic.app.riff.page import RiffPage
+from dromic.app.plan.plan_page import PlanPage
+from dromic.app.riff.riff_page import RiffPage
 from dromic.app.settings import Settings, Store
 from dromic.app.shell.hints import HintBar
 from dromic.app.theme import LIGHT, THEMES, Theme

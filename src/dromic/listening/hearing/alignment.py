@@ -121,7 +121,7 @@ def align(
 
 
 @dataclass(frozen=True)
-class Prices:
+class AlignmentCosts:
     """What matching, missing and passing over costs in one take.
 
     Parameters
@@ -142,8 +142,8 @@ class Prices:
     starts: Entries
 
     @staticmethod
-    def of(moments: Moments, expected: Expected) -> Prices:
-        """Prices of a take's moments and a riff's notes."""
+    def of(moments: Moments, expected: Expected) -> AlignmentCosts:
+        """AlignmentCosts of a take's moments and a riff's notes."""
         picked = np.array([note.picked for note in expected.notes])
         missed = np.where(picked, MISSED, MISSED_SLUR)
         weak = np.where(picked, WEAK_PRICE, 0.0)
@@ -156,7 +156,7 @@ class Prices:
         before = np.concatenate([[0.0], np.cumsum(EXTRA_LEAST + EXTRA_STRONG * strength)])
         bars = _with_late_entries(np.array(expected.bar_starts), missed, BEGINS_AT_BAR)
         starts = _with_late_entries(np.array([0]), missed, 0.0)
-        return Prices(gain, missed, before, _cheapest(bars, starts), starts)
+        return AlignmentCosts(gain, missed, before, _cheapest(bars, starts), starts)
 
     def outside(self, moment: int) -> float:
         """For what sounds before the riff begins."""
@@ -222,7 +222,7 @@ class _Programme:
     def __init__(self, moments: Moments, expected: Expected, quarter_s: float) -> None:
         self.moments, self.expected = moments, expected
         self.count, self.notes = len(moments.times), len(expected.notes)
-        self.prices = Prices.of(moments, expected)
+        self.prices = AlignmentCosts.of(moments, expected)
         self.gain, self.before = self.prices.gain, self.prices.before
         self.again = _with_late_entries(np.array(expected.bar_starts), self.prices.missed, RESTART)
         self.seam = _with_late_entries(np.array([0]), self.prices.missed, SEAM)

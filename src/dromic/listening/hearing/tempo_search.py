@@ -14,8 +14,8 @@ from dromic.listening.hearing.alignment import (
     LATER_PRICE,
     SPREAD_S,
     SPREAD_SHARE,
+    AlignmentCosts,
     Moments,
-    Prices,
 )
 from dromic.listening.hearing.expected import Expected
 
@@ -40,7 +40,7 @@ def starting_quarter(moments: Moments, expected: Expected) -> float:
     """
     count = min(FIRST_MOMENTS, int(np.searchsorted(moments.times, moments.times[0] + FIRST_S)))
     few = Moments(moments.times[:count], moments.strengths[:count], moments.fits[:count])
-    prices = Prices.of(few, expected)
+    prices = AlignmentCosts.of(few, expected)
     planned = 60.0 / expected.tempo
     steps = np.arange(np.ceil(np.log(SLOWEST) / np.log(STEP)), np.log(FASTEST) / np.log(STEP))
     ratios = STEP**steps
@@ -52,7 +52,7 @@ def starting_quarter(moments: Moments, expected: Expected) -> float:
 
 
 def _best_sums(
-    moments: Moments, expected: Expected, prices: Prices, quarters: Floats, notes: int, comes_round: bool
+    moments: Moments, expected: Expected, prices: AlignmentCosts, quarters: Floats, notes: int, comes_round: bool
 ) -> Floats:
     """The best sum at each tempo, shape (tempi,)."""
     here = np.arange(notes)

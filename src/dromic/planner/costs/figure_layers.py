@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 
 from dromic.arrays import Floats, Ints
 from dromic.memory import Stages, memo
-from dromic.planner.costs.layers import Passage, StepLayers
+from dromic.planner.costs.layers import FigureLink, StepLayers
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.nodes import Node
 from dromic.planner.kernel import JoinedMoves
@@ -166,11 +166,11 @@ def layering_over(
         return comfort.run if figure.run else comfort.figure
 
     comfort = model.hands.comfort
-    passage, run, costs = Passage.OTHER, False, (0.0, 0.0)
+    passage, run, costs = FigureLink.OTHER, False, (0.0, 0.0)
     placings: tuple[Pattern, ...] = ()
     if leaving is not None and entering is not None and leaving.figure is entering.figure:
-        passage = Passage.INSIDE if entering.offset else Passage.NEXT_TAKE
-        if passage is Passage.NEXT_TAKE:
+        passage = FigureLink.INSIDE if entering.offset else FigureLink.NEXT_TAKE
+        if passage is FigureLink.NEXT_TAKE:
             placings, run = leaving.figure.placings, leaving.figure.run
             costs = change_cost(leaving.figure), comfort.figure_strings
     # In the last take nothing comes that its strings could save, in the first there was nothing.

@@ -13,7 +13,7 @@ from dromic.planner.kernel.inputs import Bound, Layering, Layers, Least
 from dromic.planner.task.figures import Pattern, change_of
 
 
-class Passage(Enum):
+class FigureLink(Enum):
     """What a link is to a figure."""
 
     INSIDE = auto()
@@ -67,7 +67,7 @@ def step_layers(node: Node, strings: tuple[tuple[int, ...], ...] | None, picks: 
 def layering_of(
     before: StepLayers,
     after: StepLayers,
-    passage: Passage,
+    passage: FigureLink,
     placings: tuple[Pattern, ...],
     run: bool,
     costs: tuple[float, float],
@@ -78,7 +78,7 @@ def layering_of(
     Parameters
     ----------
     before, after : StepLayers
-    passage : Passage
+    passage : FigureLink
     placings : tuple of Pattern
         Of the figure, where its next take begins; its layers are these behind the first.
     run : bool
@@ -89,9 +89,9 @@ def layering_of(
         What strings can still save behind the link, and have saved before it.
     """
     shape = before.count, after.count
-    if passage is Passage.OTHER:
+    if passage is FigureLink.OTHER:
         changing = np.zeros(shape)
-    elif passage is Passage.INSIDE:
+    elif passage is FigureLink.INSIDE:
         changing = np.where(np.eye(*shape, dtype=bool), 0.0, np.inf)
     else:
         changing = np.full(shape, costs[0])

@@ -18,7 +18,7 @@ from dromic.planner.costs.fret_costs import FretCosts
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.pick_costs import Strike
 from dromic.planner.costs.transitions import TransitionReport, pick_index
-from dromic.planner.plan import Ceilings, Limit, Mute, PlannedEvent, PlannedNote, StrokeKind
+from dromic.planner.plan import Bottleneck, Ceilings, Mute, PlannedEvent, PlannedNote, StrokeKind
 from dromic.planner.task.state import Loads, State
 from dromic.planner.task.step import Step
 from dromic.planner.task.task import Task
@@ -48,7 +48,7 @@ def ceilings_of(tempo: float, reports: Sequence[TransitionReport], stages: Stage
     return Ceilings(*(tempo / one if one > 0 else None for one in (pick, fret, both)))
 
 
-def limits_of(task: Task, reports: Sequence[TransitionReport], stages: Stages) -> tuple[Limit, ...]:
+def bottlenecks_of(task: Task, reports: Sequence[TransitionReport], stages: Stages) -> tuple[Bottleneck, ...]:
     """Return the transitions whose load is within a hundredth of the largest, in order of time."""
     loads = _loads(reports, stages)[:, 3]
     largest = loads.max(initial=0.0)
@@ -60,7 +60,7 @@ def limits_of(task: Task, reports: Sequence[TransitionReport], stages: Stages) -
         end = 0 if seam else start + 1
         where = "the seam, back to the start" if seam else task.steps[end].moment.place_words
         first, last = (task.steps[at].moment.index for at in (start, end))
-        found.append(Limit(first, last, one.loads.kind, one.loads.largest, f"{where}: {limit_words(one)}"))
+        found.append(Bottleneck(first, last, one.loads.kind, one.loads.largest, f"{where}: {limit_words(one)}"))
     return tuple(found)
 
 

@@ -3,8 +3,8 @@
 The riff's clean tempo is taken as a soft minimum of those of its drills, ``(sum of theta^-p)^(-1/p)``: the
 slowest counts most, and two slow ones are worse than one. With p the inverse of how sharp the edge of being clean
 usually is (see `dromic.practice.tempo.climb`), that is near the tempo at which all are clean one time in two. m
-minutes on a drill raise its theta by ``growth (1 - exp(-m / tau))`` in the logarithm: the first minutes give most. Both
-are assumptions, and shown as such; growth is fitted where a player has records (see `dromic.practice.log.rates`).
+minutes on a drill raise its theta by ``growth (1 - exp(-m / tau))`` in the logarithm: the first minutes give most.
+Both are assumptions, and shown as such; growth is fitted where a player has records (`dromic.practice.log.rates`).
 Because the soft minimum is a sum over drills, the best shares are found exactly, minute by minute; of several
 riffs the product of their tempi counts, so that a per cent is worth the same in each.
 """

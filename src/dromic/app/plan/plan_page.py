@@ -12,7 +12,7 @@ from dromic.app.chart.neck_view import HEIGHT as NECK_HEIGHT
 from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import OverviewStrip
 from dromic.app.chart.view import EMPTY, ChartView
-from dromic.app.document import Change, Document, Prices
+from dromic.app.document import Change, Document, PriceState
 from dromic.app.error_text import error_words
 from dromic.app.plan.bar import PlanBar
 from dromic.app.plan.reasons_panel import PANEL_LEAST, PANEL_WIDTH, PRICES_WORDS, ReasonsPanel
@@ -178,7 +178,7 @@ class PlanPage(QWidget):
         offers = self.reasons.offers()
         if number <= len(offers):
             self._decide(offers[number - 1])
-        elif self.reasons.prices is not Prices.KNOWN:
+        elif self.reasons.prices is not PriceState.KNOWN:
             self.message.emit(PRICES_WORDS[self.reasons.prices])
 
     def _decide(self, other: Alternative) -> None:
