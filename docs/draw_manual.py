@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QWidget
 from take_screenshots import PASTED, settle, sheet_of
 
 from dromic.app.shell.hints import HINTS
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.start import application, open_window, take_down
 from dromic.app.theme import DARK, LIGHT
 from dromic.app.window import MainWindow
@@ -33,7 +33,7 @@ def _until(done: Callable[[], bool]) -> None:
 
 
 def _stage(window: MainWindow, name: str) -> None:
-    window.show_stage(STAGES.index(name))
+    window.show_stage(TITLES.index(name))
     settle(window)
 
 

@@ -16,7 +16,7 @@ from PyQt6.QtPdf import QPdfDocument
 
 from dromic.app.jobs import Jobs
 from dromic.app.shell.hints import HINTS
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.start import application, draw_window, open_window
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
@@ -29,11 +29,11 @@ PICTURES: tuple[tuple[str, int, int, Theme, int | None], ...] = (
     ("plan-dark.png", 1, 1, DARK, None),
     ("compare.png", 3, 2, LIGHT, None),
     ("compare-dark.png", 0, 2, DARK, None),
-    ("practice.png", 0, STAGES.index("Practice"), LIGHT, None),
-    ("listen.png", 0, STAGES.index("Listen"), LIGHT, None),
-    ("log.png", 0, STAGES.index("Log"), LIGHT, None),
-    ("log-dark.png", 3, STAGES.index("Log"), DARK, None),
-    ("hands.png", 3, STAGES.index("Hands"), LIGHT, None),
+    ("practice.png", 0, TITLES.index("Practice"), LIGHT, None),
+    ("listen.png", 0, TITLES.index("Listen"), LIGHT, None),
+    ("log.png", 0, TITLES.index("Log"), LIGHT, None),
+    ("log-dark.png", 3, TITLES.index("Log"), DARK, None),
+    ("hands.png", 3, TITLES.index("Hands"), LIGHT, None),
 )
 
 
@@ -64,7 +64,7 @@ def _guided(window: MainWindow) -> None:
     """A session while it is played: a few repetitions into the first drill."""
     window.open_demo(window.riffs[0])
     settle(window)
-    window.show_stage(STAGES.index("Practice"))
+    window.show_stage(TITLES.index("Practice"))
     settle(window)
     page = window.practice_page
     page.start()
@@ -87,7 +87,7 @@ def _guided(window: MainWindow) -> None:
 def _listened(window: MainWindow) -> None:
     """A take of the simulated player, heard."""
     page = window.listen_page
-    if window.stage == STAGES.index("Listen"):
+    if window.stage == TITLES.index("Listen"):
         page.hear_example()
         while page.recorder.recording or page.recorder.writing or page.hearing.working or page.history.working:
             application().processEvents()
@@ -96,7 +96,7 @@ def _listened(window: MainWindow) -> None:
 
 def _studies(window: MainWindow) -> None:
     """Variations, coverage against the log, and material for an aim."""
-    studies, practice = window.studies, STAGES.index("Practice")
+    studies, practice = window.studies, TITLES.index("Practice")
     window.open_demo(window.riffs[3])
     settle(window)
     window.show_view(0, 1)

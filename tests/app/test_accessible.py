@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QLabel, QLineEdit, QPush
 from pytestqt.qtbot import QtBot
 
 from dromic.app.settings import TEXT_SIZES
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 
@@ -50,7 +50,7 @@ def of_picture(picture: QImage, inside: QWidget, window: QWidget) -> float:
 
 
 @pytest.mark.parametrize("theme", [LIGHT, DARK], ids=["light", "dark"])
-@pytest.mark.parametrize("stage", range(len(STAGES)), ids=STAGES)
+@pytest.mark.parametrize("stage", range(len(TITLES)), ids=TITLES)
 def test_all_text_stands_out(window: MainWindow, qtbot: QtBot, theme: Theme, stage: int) -> None:
     window.set_theme(theme)
     window.show_stage(stage)
@@ -107,7 +107,7 @@ def test_what_has_the_keys_is_seen(window: MainWindow, qtbot: QtBot, theme: Them
 @pytest.mark.parametrize("size", TEXT_SIZES)
 def test_text_may_be_twice_as_large(window: MainWindow, qtbot: QtBot, size: float) -> None:
     window.preferences.prefer(text_size=size)
-    for stage in range(len(STAGES)):
+    for stage in range(len(TITLES)):
         window.show_stage(stage)
         qtbot.wait(10)
         assert window.width() <= 1280

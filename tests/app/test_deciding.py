@@ -21,7 +21,7 @@ from dromic.app.compare.rows import SCHOOL, WAY
 from dromic.app.compare.table import COLUMNS, FIRST_FIGURE
 from dromic.app.document import Change, Document, PriceState
 from dromic.app.history import History
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
 from dromic.errors import DromicError
@@ -149,7 +149,7 @@ def test_locks_against_the_school_are_played_and_told(window: MainWindow, wait: 
 
 
 def compared(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_stage(STAGES.index("Compare"))
+    window.show_stage(TITLES.index("Compare"))
     qtbot.waitUntil(lambda: not window.compare_page.comparer.working, timeout=60_000)
 
 
@@ -251,7 +251,7 @@ def test_a_school_is_adopted(window: MainWindow, qtbot: QtBot, wait: Wait) -> No
     assert "notes played another way" in page.chosen.accessibleName()
     qtbot.mouseClick(page.button, LEFT)
     wait()
-    assert window.stage == STAGES.index("Plan")
+    assert window.stage == TITLES.index("Plan")
     assert window.document.plan_settings.school == "strict-alternate"
     assert not_none(window.document.plan).cost == pytest.approx(not_none(wanted).cost)
 
@@ -286,7 +286,7 @@ def test_another_riff_is_compared_anew_while_the_stage_shows(window: MainWindow,
 
 def test_hands_are_changed_and_what_they_change_is_told(window: MainWindow, qtbot: QtBot, wait: Wait) -> None:
     open_sweep(window, wait)
-    window.show_stage(STAGES.index("Hands"))
+    window.show_stage(TITLES.index("Hands"))
     page = window.hands_page
     qtbot.waitUntil(lambda: not page.effects_jobs.working, timeout=60_000)
     assert page.effects["little_finger"].text().startswith("avoided: ")
@@ -469,7 +469,7 @@ def test_the_plan_of_a_long_riff_shows_before_its_prices(window: MainWindow, qtb
         if change is Change.PLAN and window.document.plan is not None:
             seen.append((window.document.prices, len(page.reasons.offers())))
 
-    window.show_stage(STAGES.index("Plan"))
+    window.show_stage(TITLES.index("Plan"))
     window.document.listen(note)
     window.document.start("| " + "6:5/8 6:7 5:5 5:7 4:5 4:7 5:7 5:5 |\n| " * 24 + "6:5/1 |\n")
     qtbot.waitUntil(lambda: len(seen) == 2, timeout=60_000)
@@ -495,10 +495,12 @@ def test_a_note_of_a_repeated_phrase_is_priced_beside_the_window(
     window: MainWindow, qtbot: QtBot, wait: Wait, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     threads: list[bool] = []
+    looked = threading.Event()
     priced = planning.PricesInRounds._priced
 
     def watched(*args: object) -> object:
         threads.append(threading.current_thread() is threading.main_thread())
+        looked.wait(10)
         return priced(*args)  # type: ignore[arg-type]
 
     monkeypatch.setattr(planning.PricesInRounds, "_priced", watched)
@@ -509,6 +511,7 @@ def test_a_note_of_a_repeated_phrase_is_priced_beside_the_window(
     reasons = window.plan_page.reasons
     assert reasons.prices is PriceState.COMING
     assert reasons.offers() == ()
+    looked.set()
     qtbot.waitUntil(lambda: reasons.prices is PriceState.KNOWN, timeout=20_000)
     qtbot.waitUntil(lambda: bool(reasons.findChildren(QPushButton, "offer")), timeout=20_000)
     offers, cost = reasons.offers(), not_none(window.document.plan).cost

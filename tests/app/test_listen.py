@@ -18,7 +18,7 @@ from dromic.app.listen import listen_page
 from dromic.app.listen import takes as takes_module
 from dromic.app.listen.inputs import GONE, SimulatedInput
 from dromic.app.listen.takes import BEGUN, TakeFolder
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.window import MainWindow
 from dromic.errors import RiffError
 from dromic.listening.sound.player_errors import LEVELS, Errors
@@ -67,7 +67,7 @@ def take_file(window: MainWindow, folder: Path, errors: Errors = LEVELS["light"]
 def test_from_plan_to_report_to_drill_by_keys_alone(window: MainWindow, qtbot: QtBot, heard: Heard) -> None:
     page = window.listen_page
     qtbot.keyClick(window, Qt.Key.Key_5, CTRL)
-    assert STAGES[window.stage] == "Listen"
+    assert TITLES[window.stage] == "Listen"
     assert page.top.text().startswith("Record yourself playing the riff")
     press(qtbot, Qt.Key.Key_E)
     heard()
@@ -87,7 +87,7 @@ def test_from_plan_to_report_to_drill_by_keys_alone(window: MainWindow, qtbot: Q
     press(qtbot, Qt.Key.Key_Space)
     assert not page.player.playing
     press(qtbot, Qt.Key.Key_D)
-    assert STAGES[window.stage] == "Practice"
+    assert TITLES[window.stage] == "Practice"
     qtbot.waitUntil(lambda: window.practice_page.guiding, timeout=20_000)
 
 
@@ -95,7 +95,7 @@ def test_an_opened_take_goes_into_the_log_once_and_apart(
     window: MainWindow, qtbot: QtBot, heard: Heard, tmp_path: Path
 ) -> None:
     page = window.listen_page
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     page.listen_to(take_file(window, tmp_path))
     heard()
     assert "notes played in 2 rounds" in page.figures.text()
@@ -113,7 +113,7 @@ def test_an_opened_take_goes_into_the_log_once_and_apart(
 
 def test_an_example_is_never_put_into_the_log(window: MainWindow, qtbot: QtBot, heard: Heard) -> None:
     before = len(window.log.reps())
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     press(qtbot, Qt.Key.Key_E)
     heard()
     assert not window.listen_page.to_log.isEnabled()
@@ -125,7 +125,7 @@ def test_a_wrong_file_is_said_and_the_window_stays(
     window: MainWindow, qtbot: QtBot, heard: Heard, tmp_path: Path
 ) -> None:
     page = window.listen_page
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     (tmp_path / "words.wav").write_text("no sound at all")
     page.listen_to(tmp_path / "words.wav")
     heard()
@@ -141,7 +141,7 @@ def test_a_wrong_file_is_said_and_the_window_stays(
 
 
 def test_no_input_is_said_with_what_can_be_done(window: MainWindow, qtbot: QtBot) -> None:
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     press(qtbot, Qt.Key.Key_R)
     assert "There is no sound input here." in window.listen_page.state.text()
     assert "open a take that was recorded elsewhere" in window.listen_page.state.text()
@@ -151,7 +151,7 @@ def test_a_ramp_test_finds_the_hiccup_and_lays_a_ladder_round_it(
     window: MainWindow, qtbot: QtBot, heard: Heard
 ) -> None:
     page, plan = window.listen_page, not_none(window.document.plan)
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     press(qtbot, Qt.Key.Key_T)
     assert "There is no sound input here." in page.state.text()
     errors = Errors(clock_ms=3, hand_ms=3, drift=0.75, hiccup=(88.0, 20.0))
@@ -187,7 +187,7 @@ class Pulled(SimulatedInput):
 
 def test_a_device_that_is_pulled_out_leaves_the_take(window: MainWindow, qtbot: QtBot, heard: Heard) -> None:
     page = window.listen_page
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     told: list[str] = []
     page.message.connect(told.append)
     page.record_from(Pulled(not_none(window.document.plan), 3, LEVELS["light"], 2, 400.0, parent=page))
@@ -202,7 +202,7 @@ def test_a_take_is_thrown_away_only_when_the_player_says_so(
     window: MainWindow, qtbot: QtBot, heard: Heard, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     page = window.listen_page
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     press(qtbot, Qt.Key.Key_E)
     heard()
     assert len(page.folder.takes()) == 1
@@ -219,7 +219,7 @@ def test_a_take_that_cannot_be_written_is_kept_until_it_can(
     window: MainWindow, qtbot: QtBot, heard: Heard, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     page = window.listen_page
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
 
     def full(_data: bytes, path: Path) -> str:
         raise RiffError("cannot be written: the disk is full", file=str(path))
@@ -256,7 +256,7 @@ def test_another_plan_of_the_riff_hears_the_same_take_again(
     window: MainWindow, qtbot: QtBot, heard: Heard, tmp_path: Path
 ) -> None:
     page = window.listen_page
-    window.show_stage(STAGES.index("Listen"))
+    window.show_stage(TITLES.index("Listen"))
     page.listen_to(take_file(window, tmp_path))
     heard()
     old = not_none(page._heard).review.plan

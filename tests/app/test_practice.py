@@ -17,7 +17,7 @@ from dromic.app.log.keeper import LogKeeper
 from dromic.app.practice import guided as guided_module
 from dromic.app.practice.cards import DRAWINGS
 from dromic.app.practice.in_work import InWork
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.start import load_fonts
 from dromic.app.theme import LIGHT
 from dromic.app.window import MainWindow
@@ -33,7 +33,7 @@ from tests.app.conftest import plan_now, planned, settle
 from tests.helpers import not_none
 
 LEFT, CTRL = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier
-PRACTICE, LOG = STAGES.index("Practice"), STAGES.index("Log")
+PRACTICE, LOG = TITLES.index("Practice"), TITLES.index("Log")
 Wait = Callable[[], None]
 
 
@@ -196,7 +196,7 @@ def test_three_failures_thin_the_strings_out_and_then_ask_for_less(
     window: MainWindow, qtbot: QtBot, done: Wait
 ) -> None:
     window.document.choose(8)
-    window.show_stage(STAGES.index("Plan"))
+    window.show_stage(TITLES.index("Plan"))
     window.plan_page.chart.select(6, 10)
     qtbot.keyClick(window.plan_page.chart, Qt.Key.Key_D)
     done()

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app import sound
 from dromic.app.coverage.coverage_page import DRILL, RIFF, WEEK
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.vary import work
 from dromic.app.window import MainWindow
@@ -99,7 +99,7 @@ def test_five_variations_worth_a_week_by_keys_in_less_than_half_a_minute(
     assert second.words != first.words
     qtbot.keyClick(page.list, Qt.Key.Key_Return)
     done()
-    assert window.stage == STAGES.index("Plan")
+    assert window.stage == TITLES.index("Plan")
     assert window.document.current_riff.phrases == second.riff.phrases
     assert not_none(window.document.plan).loop
 
@@ -240,7 +240,7 @@ def test_the_harmony_lane_comes_and_goes(window: MainWindow, qtbot: QtBot, theme
 
 def test_material_of_every_family_is_listed_and_planned(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
     with_lick(window, qtbot)
-    window.show_stage(STAGES.index("Practice"))
+    window.show_stage(TITLES.index("Practice"))
     window.practice_views.show_view(1)
     page = window.studies.material
     assert page.key.text() == "A minor"
@@ -257,11 +257,11 @@ def test_material_of_every_family_is_listed_and_planned(window: MainWindow, qtbo
     qtbot.keyClick(page.list, Qt.Key.Key_Return)
     done()
     assert window.document.current_riff.title.startswith("walking over Dm7")
-    assert window.stage == STAGES.index("Plan")
+    assert window.stage == TITLES.index("Plan")
 
 
 def test_wrong_words_for_material_are_told_beside_it(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
-    window.show_stage(STAGES.index("Practice"))
+    window.show_stage(TITLES.index("Practice"))
     window.practice_views.show_view(1)
     page = window.studies.material
     page.family.setCurrentIndex(page.family.findData(Family.ARPEGGIOS))
@@ -281,7 +281,7 @@ def test_wrong_words_for_material_are_told_beside_it(window: MainWindow, qtbot: 
 
 
 def test_an_aim_is_searched_for(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
-    window.show_stage(STAGES.index("Practice"))
+    window.show_stage(TITLES.index("Practice"))
     window.practice_views.show_view(1)
     page = window.studies.material
     page.aim.setCurrentIndex(page.aim.findData("rolls with finger 4"))
@@ -296,7 +296,7 @@ def test_an_aim_is_searched_for(window: MainWindow, qtbot: QtBot, done: Wait) ->
 
 def open_coverage(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
     with_lick(window, qtbot)
-    window.show_stage(STAGES.index("Practice"))
+    window.show_stage(TITLES.index("Practice"))
     window.practice_views.show_view(2)
     done()
 
@@ -363,7 +363,7 @@ def test_every_view_is_drawn_in_a_small_window(window: MainWindow, qtbot: QtBot,
     with_lick(window, qtbot)
     window.set_theme(theme)
     window.resize(800, 500)
-    window.show_stage(STAGES.index("Practice"))
+    window.show_stage(TITLES.index("Practice"))
     for view in (1, 2, 0):
         window.practice_views.show_view(view)
         done()
@@ -380,5 +380,5 @@ def test_a_drill_from_the_plan_shows_the_session(window: MainWindow, qtbot: QtBo
     window.show_stage(1)
     window.plan_page.drill_range()
     done()
-    assert window.stage == STAGES.index("Practice")
+    assert window.stage == TITLES.index("Practice")
     assert window.practice_views.at == 0

@@ -14,7 +14,7 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app.chart.painting import GUTTER
 from dromic.app.shell import message_boxes
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.start import guard
 from dromic.app.theme import DARK, LIGHT, Theme
 from dromic.app.window import MainWindow
@@ -402,7 +402,7 @@ def test_muting_lane_and_neck_turned_over(window: MainWindow, qtbot: QtBot, them
 def test_every_stage_fits_small_and_large_windows(window: MainWindow, size: tuple[int, int], theme: Theme) -> None:
     window.set_theme(theme)
     window.resize(*size)
-    for stage in range(len(STAGES)):
+    for stage in range(len(TITLES)):
         window.show_stage(stage)
         image = window.grab().toImage()
         assert (image.width(), image.height()) == size
@@ -441,3 +441,14 @@ def test_escape_gives_up_comparing(window: MainWindow, qtbot: QtBot) -> None:
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert not window.compare_page.comparer.working
     assert window.compare_page.progress.isHidden()
+
+
+def test_in_a_low_window_the_rail_scrolls_to_the_stage_that_shows(window: MainWindow, qtbot: QtBot) -> None:
+    window.resize(900, 340)
+    port = not_none(window.rail.viewport())
+    for stage in range(len(TITLES)):
+        qtbot.keyClick(window, Qt.Key(Qt.Key.Key_1 + stage), Qt.KeyboardModifier.ControlModifier)
+        button = window.rail.findChildren(QToolButton, "stage")[stage]
+        top = button.mapTo(port, QPoint(0, 0)).y()
+        assert top >= 0
+        assert top + button.height() <= port.height()

@@ -20,7 +20,7 @@ from dromic.app.chart.seen_whole import seen_whole
 from dromic.app.riff.key_guide import GUIDE, Moment
 from dromic.app.riff.neck_entry import NeckGeometry
 from dromic.app.shell.hints import HINTS
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.window import MainWindow
 from dromic.formats.rifftext.reader import read_riff_text
 from dromic.formats.rifftext.writer import write_riff_text
@@ -119,7 +119,7 @@ def test_drags_on_the_neck_are_marks(
     assert not_none(window.document.reading).riff.phrases == read_riff_text(wanted).riff.phrases
 
 
-@pytest.mark.parametrize("stage", range(len(STAGES)))
+@pytest.mark.parametrize("stage", range(len(TITLES)))
 def test_no_stage_keeps_the_window_large(window: MainWindow, qtbot: QtBot, stage: int) -> None:
     window.resize(1920, 1080)
     window.show_stage(stage)
@@ -215,20 +215,20 @@ def test_first_steps_come_back_from_help(window: MainWindow, qtbot: QtBot) -> No
 
 def test_each_hint_is_read_by_itself_and_comes_back_with_the_first_steps(window: MainWindow, qtbot: QtBot) -> None:
     window.resize(1280, 800)
-    for number, stage in enumerate(STAGES):
+    for number, stage in enumerate(TITLES):
         window.show_stage(number)
         assert window.hints.isHidden() is (stage not in HINTS)
-    window.show_stage(STAGES.index("Compare"))
+    window.show_stage(TITLES.index("Compare"))
     qtbot.mouseClick(window.hints.button, Qt.MouseButton.LeftButton)
     assert window.hints.isHidden()
     assert window.store.settings.hints_read == ("Compare",)
-    window.show_stage(STAGES.index("Plan"))
+    window.show_stage(TITLES.index("Plan"))
     assert not window.hints.isHidden()
     window.resize(1000, 640)
     qtbot.waitUntil(window.hints.isHidden)
     window.resize(1280, 800)
     window.show_first_steps()
-    window.show_stage(STAGES.index("Compare"))
+    window.show_stage(TITLES.index("Compare"))
     qtbot.waitUntil(lambda: not window.hints.isHidden())
 
 

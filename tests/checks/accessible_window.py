@@ -99,7 +99,7 @@ def whole_tree() -> list[dict[str, object]]:
 
 def show() -> None:
     """Open the window, show every stage, and let another process read each."""
-    from dromic.app.shell.menus import STAGES
+    from dromic.app.stages import TITLES
     from dromic.app.start import application, open_window
 
     app = application()
@@ -109,7 +109,7 @@ def show() -> None:
     while (window.document.plan is None or window.planner.working) and time.monotonic() < end:
         app.processEvents()
     found: dict[str, object] = {}
-    for index, stage in enumerate(STAGES):
+    for index, stage in enumerate(TITLES):
         window.show_stage(index)
         until = time.monotonic() + 0.4
         while time.monotonic() < until:
@@ -130,7 +130,7 @@ def show() -> None:
             found[stage] = json.loads(told.read())
     print(json.dumps(found))
     window.planner.stop()
-    window.later.stop()
+    window.stop()
 
 
 if __name__ == "__main__":

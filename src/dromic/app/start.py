@@ -23,8 +23,8 @@ from PyQt6.QtWidgets import QApplication
 from dromic.app.document import STARTER
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.settings import Store
-from dromic.app.shell.menus import STAGES
 from dromic.app.single_instance import Listener
+from dromic.app.stages import TITLES
 from dromic.app.theme import LIGHT, THEMES, UI_FONT
 from dromic.app.window import MainWindow
 from dromic.demo.library import demo_riffs
@@ -78,7 +78,7 @@ def open_window(*, demo: bool) -> MainWindow:
     window = MainWindow(riffs, THEMES.get(store.settings.theme, LIGHT), store, LogKeeper(demo=demo))
     if demo:
         window.open_demo(riffs[0])
-        window.show_stage(STAGES.index("Plan"))
+        window.show_stage(TITLES.index("Plan"))
     else:
         window.document.start(
             STARTER, plan_settings=replace(window.document.plan_settings, school=store.settings.school)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, Protocol, cast
 
 from PyQt6.QtCore import pyqtBoundSignal
 
@@ -17,7 +17,6 @@ from dromic.app.theme import Theme
 if TYPE_CHECKING:
     from dromic.app.coverage.coverage_page import CoveragePage
     from dromic.app.material.material_page import MaterialPage
-    from dromic.app.practice.practice_page import PracticePage
     from dromic.app.vary.vary_page import VaryPage
 
 
@@ -86,46 +85,28 @@ class Studies:
     @property
     def vary(self) -> VaryPage:
         """Variations of the riff."""
-        return self._vary.page
+        return cast("VaryPage", self._vary.page)
 
     @property
     def material(self) -> MaterialPage:
         """Scales, arpeggios and chords to practise."""
-        return self._material.page
+        return cast("MaterialPage", self._material.page)
 
     @property
     def coverage(self) -> CoveragePage:
         """What has been practised, and what has not."""
-        return self._coverage.page
+        return cast("CoveragePage", self._coverage.page)
 
     def beside_riff(self, page: RiffPage) -> Views:
         """The views of the Riff stage."""
         return Views((("Write", page, page), ("Vary", self._vary, self._vary)))
 
-    def beside_practice(self, page: Later[PracticePage]) -> Views:
+    def beside_practice(self, page: Later) -> Views:
         """The views of the Practice stage."""
-
-        def leave() -> None:
-            if page.made is not None:
-                page.made.left()
-
         return Views(
             (
                 ("Session", page, page),
                 ("Material", self._material, self._material),
                 ("Coverage", self._coverage, self._coverage),
-            ),
-            leave,
+            )
         )
-
-    def cancel(self) -> None:
-        """Stop whatever is being worked out."""
-        for page in (self._vary.made, self._material.made, self._coverage.made):
-            if page is not None:
-                page.cancel()
-
-    def stop(self) -> None:
-        """Stop, and wait until no thread is left."""
-        for page in (self._vary.made, self._material.made, self._coverage.made):
-            if page is not None:
-                page.stop()

@@ -114,7 +114,7 @@ def _plain_sheet(theme: Theme) -> str:
     QWidget {{ color: {theme.ink}; font-family: "{UI_FONT}"; font-size: 14px; }}
     QMainWindow, QDialog, QMessageBox {{ background: {theme.paper}; }}
     QWidget#page {{ background: {theme.paper}; }}
-    QWidget#rail {{ background: {theme.rail}; }}
+    QWidget#rail, QScrollArea#railroom {{ background: {theme.rail}; border: none; }}
     QWidget#rail QLabel {{ color: {theme.rail_ink}; }}
     QLabel#name {{ color: {theme.rail_ink}; font-size: 19px; font-weight: 600; padding: 14px 0 10px 0; }}
     QToolButton#stage {{

@@ -6,49 +6,45 @@ from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QFont, QResizeEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QHBoxLayout,
-    QMessageBox,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from dromic.app.dialogs import WithDialogs
+from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
+from dromic.app.document_window import DocumentWindow
 from dromic.app.files.actions import Files
 from dromic.app.files.watch import FileWatch
 from dromic.app.hands.memory import HandsMemory
-from dromic.app.later_pages import LaterPages
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.plan.plan_page import PlanPage
 from dromic.app.plan.worker import PlanWorker
-from dromic.app.recovery import RecoveredDocument
 from dromic.app.riff.riff_page import RiffPage
 from dromic.app.settings import Settings, Store
 from dromic.app.shell import message_boxes
 from dromic.app.shell.focus_ring import FocusRing
 from dromic.app.shell.header import Header
 from dromic.app.shell.hints import HintBar
-from dromic.app.shell.menus import STAGES, Menus, MenuTargets
+from dromic.app.shell.later import Later, Page
+from dromic.app.shell.menus import Menus, MenuTargets
 from dromic.app.shell.planning_status import PlanningStatus
 from dromic.app.shell.preferences import Preferences
 from dromic.app.shell.rail import StageRail
-from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.views import Views
+from dromic.app.stages import STAGES, TITLES
 from dromic.app.studies import RiffSource, Studies, StudyPage
 from dromic.app.theme import DARK, LIGHT, UI_FONT, Theme, palette, style_sheet
 from dromic.demo.library import DemoRiff
-from dromic.formats.rifftext.writer import write_riff_text
 from dromic.hands.profile import Hands
-from dromic.music.editing import empty_like
-from dromic.music.riff import Riff
-from dromic.planner.plan_settings import OWN_HANDS, PlanSettings
+from dromic.planner.plan_settings import OWN_HANDS
 from dromic.practice.tempo.ladder import Range
 
 if TYPE_CHECKING:
@@ -61,7 +57,7 @@ if TYPE_CHECKING:
 KEEP_MS, LOW, HINT_FROM = 1500, 600, 700
 
 
-class MainWindow(WithDialogs):
+class MainWindow(DocumentWindow):
     """Everything around one document."""
 
     def __init__(
@@ -88,22 +84,23 @@ class MainWindow(WithDialogs):
         self.hints = HintBar()
         self.riff_page = RiffPage(self.document, theme, riffs)
         self.plan_page = PlanPage(self.document, theme)
-        self.later = LaterPages(self)
+        self._later = {
+            stage.title: Later(partial(stage.make, self), theme, scrolls=stage.scrolls)
+            for stage in STAGES
+            if stage.make is not None
+        }
         self.studies = Studies(self.document, theme, self.log, self._joined_study)
         self.riff_views = self.studies.beside_riff(self.riff_page)
-        self.practice_views = self.studies.beside_practice(self.later.practice)
+        self.practice_views = self.studies.beside_practice(self._later["Practice"])
         self._stages = QStackedWidget()
-        self._pages = (
-            self.riff_views,
-            self.plan_page,
-            self.later.compare,
-            self.practice_views,
-            self.later.listen,
-            self.later.log,
-            self.later.hands,
-        )
+        here: dict[str, Page] = {
+            "Riff": self.riff_views,
+            "Plan": self.plan_page,
+            "Practice": self.practice_views,
+        }
+        self._pages = [here.get(title) or self._later[title] for title in TITLES]
         for page in self._pages:
-            self._stages.addWidget(page)
+            self._stages.addWidget(cast("QWidget", page))
         self.rail = StageRail()
         self.rail.chosen.connect(self.show_stage)
         self._build_page()
@@ -164,27 +161,27 @@ class MainWindow(WithDialogs):
     @property
     def compare_page(self) -> ComparePage:
         """The Compare stage; made when it is first needed, as are those below."""
-        return self.later.compare.page
+        return cast("ComparePage", self._later["Compare"].page)
 
     @property
     def practice_page(self) -> PracticePage:
         """The session of the Practice stage."""
-        return self.later.practice.page
+        return cast("PracticePage", self._later["Practice"].page)
 
     @property
     def listen_page(self) -> ListenPage:
         """The Listen stage."""
-        return self.later.listen.page
+        return cast("ListenPage", self._later["Listen"].page)
 
     @property
     def log_page(self) -> LogPage:
         """The Log stage."""
-        return self.later.log.page
+        return cast("LogPage", self._later["Log"].page)
 
     @property
     def hands_page(self) -> HandsPage:
         """The Hands stage."""
-        return self.later.hands.page
+        return cast("HandsPage", self._later["Hands"].page)
 
     def _joined_study(self, page: StudyPage, source: RiffSource) -> None:
         """A view that makes new riffs is there."""
@@ -202,12 +199,25 @@ class MainWindow(WithDialogs):
     def show_stage(self, index: int) -> None:
         """Show a stage and put the keys there."""
         if index != self.stage:
-            self.later.left()
-        self.document.writing = index == STAGES.index("Riff")
+            self._pages[self.stage].left()
+        self.document.writing = index == TITLES.index("Riff")
         self._stages.setCurrentIndex(index)
         self.rail.show_stage(index)
-        self.hints.show_stage(STAGES[index])
+        self.hints.show_stage(TITLES[index])
         self._pages[index].activated()
+
+    def show_titled(self, title: str) -> None:
+        """Show the stage of a title."""
+        self.show_stage(TITLES.index(title))
+
+    def turn(self, *charts: ChartView) -> None:
+        """Have charts follow how the player wants charts."""
+        self.preferences.turn(*charts)
+
+    @property
+    def settings(self) -> Settings:
+        """The settings in force."""
+        return self.store.settings
 
     def show_view(self, stage: int, view: int) -> None:
         """Show a view of a stage that has several."""
@@ -236,77 +246,6 @@ class MainWindow(WithDialogs):
         """From light to dark, or back."""
         self.preferences.prefer(theme=(DARK if self._theme is LIGHT else LIGHT).name)
 
-    # -- the document -------------------------------------------------------------------------------------
-
-    def new(self) -> None:
-        """Start an empty riff of one's own."""
-        if self.may_leave():
-            old = self.document.plan_settings
-            school = self.store.settings.school
-            plan_settings = PlanSettings(school, old.objective, old.hands, own=old.own)
-            self.files.origin = None
-            reading = self.document.reading
-            last = reading.riff if reading is not None else Riff(())
-            self.document.start(write_riff_text(empty_like(last)), plan_settings=plan_settings)
-            self.riff_page.show_listed(-1)
-            self.show_stage(0)
-
-    def open_drill(self, riff: Riff) -> None:
-        """Open a range as a riff of its own, going round; it is not saved yet."""
-        if self.may_leave():
-            self.files.origin = None
-            self.document.start("", plan_settings=replace(self.document.plan_settings, tempo=None, loop=True))
-            self.document.edit(riff, "taking out a drill")
-            self.riff_page.show_listed(-1)
-
-    def open_variation(self, riff: Riff) -> None:
-        """Open a variation or a piece of material; it shows on the Plan stage."""
-        self.open_drill(riff)
-        self.riff_views.show_view(0)
-        self.show_stage(STAGES.index("Plan"))
-
-    def _open_demo(self, demo: DemoRiff) -> None:
-        if self.may_leave():
-            self.open_demo(demo)
-        else:
-            self.riff_page.show_listed(self._listed())
-
-    def open_demo(self, demo: DemoRiff) -> None:
-        """Open one of the demo riffs with the school it is played in."""
-        old = self.document.plan_settings
-        self.files.origin = None
-        self.document.start(demo.text, plan_settings=PlanSettings(school=demo.school, hands=old.hands, own=old.own))
-        self.riff_page.show_listed(self.riffs.index(demo))
-
-    def _listed(self) -> int:
-        texts = [demo.riff.title for demo in self.riffs]
-        reading = self.document.reading
-        title = reading.riff.title if reading is not None else ""
-        return texts.index(title) if title in texts and self.document.path is None else -1
-
-    def open_file(self, path: Path) -> None:
-        """Open a file; when it cannot be read, say why and keep what is open."""
-        self.files.open(path)
-
-    def opened(self, path: Path | None) -> None:
-        """Something else is open now, from a file or from elsewhere."""
-        self.riff_page.show_listed(-1)
-        if path is not None:
-            self.say_trouble(self.store.edit(lambda settings: settings.with_recent(path)))
-
-    def saved(self, path: Path) -> None:
-        """The riff has been saved."""
-        self.say(f"Saved as {path.name}")
-        self.say_trouble(self.store.edit(lambda settings: settings.with_recent(path)))
-        self.keep_unsaved()
-
-    def recent_files(self) -> list[Path]:
-        """The files that were open lately; those that are gone are forgotten."""
-        for name in self.store.settings.recent:
-            if not Path(name).exists():
-                self.say_trouble(self.store.edit(partial(Settings.without_recent, name=name)))
-        return [Path(name) for name in self.store.settings.recent]
-
     def _hint_read(self, stage: str) -> None:
         """A hint has been read: the keys go back to the stage."""
         self.preferences.prefer(hints_read=(*self.store.settings.hints_read, stage))
@@ -325,48 +264,11 @@ class MainWindow(WithDialogs):
         if trouble:
             self.say(trouble)
 
-    def keep_unsaved(self) -> None:
-        """Write down what is not saved, where the next start finds it should the program be cut off."""
-        document = self.document
-        project = document.project if document.changed else None
-        self.say_trouble(self.store.keep(project, document.path, document.on_disk))
-
-    def recover(self, *, asked: bool = False) -> None:
-        """Offer the riffs that earlier windows left unsaved."""
-        left = self.store.recovery.left()
-        if left:
-            dialog = RecoveryDialog(left, self.store.recovery, self)
-            dialog.wanted.connect(self._recovered)
-            dialog.open()
-        elif asked:
-            self.say("Nothing was left unsaved")
-
-    def _recovered(self, kept: RecoveredDocument) -> None:
-        if not self.may_leave():
-            return
-        self.files.origin = None
-        self.document.recover(kept.project, kept.path, kept.known)
-        self.riff_page.show_listed(-1)
-        self.say_trouble(self.store.take_up(kept))
-
-    def may_leave(self) -> bool:
-        """Whether what is open may be left; asks about changes."""
-        if not self.document.changed:
-            return True
-        answer = self.ask_to_save()
-        if answer is QMessageBox.StandardButton.Save:
-            return self.files.save()
-        return answer is QMessageBox.StandardButton.Discard
-
-    def ask_to_save(self) -> QMessageBox.StandardButton:
-        """Ask what is to become of the changes."""
-        return message_boxes.ask_to_save(self)
-
     def drill(self, chosen: Range, stumbles_at: float | None = None) -> None:
         """Practise a range of the plan at once."""
         self.practice_views.show_view(0)
         self.practice_page.drill(chosen, stumbles_at)
-        self.show_stage(STAGES.index("Practice"))
+        self.show_stage(TITLES.index("Practice"))
 
     def take_hands(self, hands: Hands) -> None:
         """Plan with other hands; undo goes back."""
@@ -375,13 +277,15 @@ class MainWindow(WithDialogs):
 
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
-        for one in (self.planner, self.later, self.studies):
-            one.cancel()
+        self.planner.cancel()
+        for page in self._pages:
+            page.cancel()
 
     def stop(self) -> None:
         """Stop whatever is being worked out, and wait until no thread is left."""
-        for one in (self.planner, self.plan_page, self.later, self.studies):
-            one.stop()
+        self.planner.stop()
+        for page in self._pages:
+            page.stop()
 
     # -- telling ------------------------------------------------------------------------------------------
 
@@ -416,18 +320,9 @@ class MainWindow(WithDialogs):
         self.show_view(0, 0)
         self.riff_page.go_to_error()
 
-    @property
-    def demo_titles(self) -> list[str]:
-        """Titles of the demo riffs."""
-        return [demo.riff.title for demo in self.riffs]
-
-    def open_listed(self, index: int) -> None:
-        """Open a demo riff."""
-        self._open_demo(self.riffs[index])
-
     def toggle_side(self) -> None:
         """Fold the panel beside the work, or bring it back."""
-        for stage, page in ((STAGES.index("Riff"), self.riff_page), (STAGES.index("Plan"), self.plan_page)):
+        for stage, page in ((TITLES.index("Riff"), self.riff_page), (TITLES.index("Plan"), self.plan_page)):
             if self.stage == stage:
                 page.folding.toggle()
 

@@ -254,6 +254,14 @@ class ComparePage(QWidget):
         elif plan is not None and row is not None and row.plan is not None:
             self.in_turn.play(plan, row.plan)
 
+    def left(self) -> None:
+        """Another page shows: what is played stops."""
+        self.in_turn.stop()
+
+    def cancel(self) -> None:
+        """Stop planning for the table."""
+        self.comparer.cancel()
+
     def stop(self) -> None:
         """Stop, and wait until no thread is left."""
         self.in_turn.close()

@@ -318,6 +318,9 @@ class CoveragePage(PiecesView):
             self._of_drill = Coverage({})
             self.preview.show_riff(None)
 
+    def left(self) -> None:
+        """Another page shows."""
+
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
         self.making.cancel()

@@ -232,6 +232,13 @@ class HandsPage(QWidget):
         self._pause.stop()
         self.effects_jobs.refresh()
 
+    def left(self) -> None:
+        """Another page shows."""
+
+    def cancel(self) -> None:
+        """Stop working out what the answers change."""
+        self.effects_jobs.cancel()
+
     def stop(self) -> None:
         """Cancel, and wait until no thread is left."""
         self._pause.stop()

@@ -273,6 +273,12 @@ class LogPage(QWidget):
         self.message.emit(words)
         self.refresh()
 
+    def left(self) -> None:
+        """Another page shows."""
+
+    def cancel(self) -> None:
+        """Nothing is worked out here that could be stopped."""
+
     def stop(self) -> None:
         """Wait until no thread is left."""
         self.drawing.stop()

@@ -298,6 +298,9 @@ class MaterialPage(PiecesView):
         else:
             self.preview.show_riff(None)
 
+    def left(self) -> None:
+        """Another page shows."""
+
     def cancel(self) -> None:
         """Stop whatever is being worked out."""
         self.jobs.cancel()

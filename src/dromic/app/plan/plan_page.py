@@ -102,6 +102,12 @@ class PlanPage(QWidget):
         """The page shows: the keys are the chart's."""
         self.chart.setFocus()
 
+    def left(self) -> None:
+        """Another page shows."""
+
+    def cancel(self) -> None:
+        """Nothing is worked out here that could be stopped."""
+
     def stop(self) -> None:
         """Wait until no thread works for this page."""
         self.reasons.stop()

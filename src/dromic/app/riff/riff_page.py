@@ -155,6 +155,15 @@ class RiffPage(QWidget):
         self.board.setFocus()
         self._follow_board()
 
+    def left(self) -> None:
+        """Another page shows."""
+
+    def cancel(self) -> None:
+        """Nothing is worked out here that could be stopped."""
+
+    def stop(self) -> None:
+        """No thread works for this page."""
+
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
         self.editor.set_theme(theme)

@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
-# The Riff stage has its first steps.
-HINTS: Mapping[str, str] = {
-    "Plan": "Click a note to read why it is played so. 1 to 9 locks another way, Backspace lifts it, Space plays.",
-    "Compare": "Click a row to read what a school asks of you. Space plays both plans in turn, Enter adopts one.",
-    "Practice": "Press Start. Up says that a round was clean, Down that it was not; the next tempo follows.",
-    "Listen": "Example take shows what is heard in a recording, before you record your own.",
-    "Log": "Every round that you judge in Practice is counted here, and every take that you put into the log.",
-    "Hands": "Beside each answer stands what the others would change in the riff that is open.",
-}
+from dromic.app.stages import STAGES
+
+HINTS = {stage.title: stage.hint for stage in STAGES if stage.hint}
 
 
 class HintBar(QWidget):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Generic, Protocol, TypeVar, cast
+from typing import Protocol, cast
 
 from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
@@ -18,14 +18,20 @@ class Page(Protocol):
     def activated(self) -> None:
         """The page shows."""
 
+    def left(self) -> None:
+        """Another page shows: what is played pauses."""
+
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""
 
+    def cancel(self) -> None:
+        """Stop whatever is being worked out."""
 
-P = TypeVar("P", bound=Page)
+    def stop(self) -> None:
+        """Stop, and wait until no thread is left."""
 
 
-class Later(QWidget, Generic[P]):
+class Later(QWidget):
     """Holds the place of a page.
 
     Parameters
@@ -37,15 +43,15 @@ class Later(QWidget, Generic[P]):
         Whether the page scrolls where there is little room.
     """
 
-    def __init__(self, make: Callable[[Theme], P], theme: Theme, *, scrolls: bool = False) -> None:
+    def __init__(self, make: Callable[[Theme], Page], theme: Theme, *, scrolls: bool = False) -> None:
         super().__init__()
         self._make, self._theme, self._scrolls = make, theme, scrolls
-        self.made: P | None = None
+        self.made: Page | None = None
         self._rows = QVBoxLayout(self)
         self._rows.setContentsMargins(0, 0, 0, 0)
 
     @property
-    def page(self) -> P:
+    def page(self) -> Page:
         """The page; made now, if it was not needed before."""
         if self.made is None:
             self.made = self._make(self._theme)
@@ -63,6 +69,21 @@ class Later(QWidget, Generic[P]):
     def activated(self) -> None:
         """The page shows."""
         self.page.activated()
+
+    def left(self) -> None:
+        """Another page shows."""
+        if self.made is not None:
+            self.made.left()
+
+    def cancel(self) -> None:
+        """Stop whatever is being worked out."""
+        if self.made is not None:
+            self.made.cancel()
+
+    def stop(self) -> None:
+        """Stop, and wait until no thread is left."""
+        if self.made is not None:
+            self.made.stop()
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""

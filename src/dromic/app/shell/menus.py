@@ -19,41 +19,14 @@ from dromic.app.riff.board import KEYS
 from dromic.app.settings import SIZES
 from dromic.app.shell.keys_dialog import KeysDialog, action_rows
 from dromic.app.shell.preferences import Preferences
+from dromic.app.shell.rail import LAST_KEY
 from dromic.app.shell.views import KEYS as VIEW_KEYS
+from dromic.app.stages import STAGES, TITLES
 
-STAGES = ("Riff", "Plan", "Compare", "Practice", "Listen", "Log", "Hands")
-_VIEW_PLACES = ((STAGES.index("Riff"), 1), (STAGES.index("Practice"), 1), (STAGES.index("Practice"), 2))
-_SESSION_KEYS = (
-    ("Enter, S, W", "start the session; leave a block out; practise it in another way"),
-    ("Up or C, Down or N", "the last repetition was clean, was not"),
-    ("Space, S, W", "pause; go to the next block; practise it in another way"),
-    ("1 to 5", "how tight the hands feel"),
-    ("P, Esc", "something hurts, so end the session; end it"),
-)
-_LISTEN_KEYS = (
-    ("R, O, T, E", "record a take, or stop; open one; a ramp test; an example take"),
-    ("N, P", "the next worst spot, the one before"),
-    ("Space", "the passage at half speed: the plan, you, the plan; or stop"),
-    ("D", "drill the passage"),
-    ("L", "put the take into the practice log"),
-)
+_VIEW_PLACES = ((TITLES.index("Riff"), 1), (TITLES.index("Practice"), 1), (TITLES.index("Practice"), 2))
 _STUDY_KEYS = (
     ("Enter, W", "open the variation or the piece by itself; practise it with every session"),
     ("arrows, Space", "walk through the coverage tables; choose a kind of movement"),
-)
-_COMPARE_KEYS = (
-    ("Space", "play the plan now and the selected one in turn, or stop"),
-    ("Enter", "adopt the selected plan"),
-)
-_CHART_KEYS = (
-    ("Left, Right, Home, End", "walk from note to note"),
-    ("Shift+arrows, Shift+click", "select a range"),
-    ("1 to 9", "lock the first to the ninth alternative of the note"),
-    ("K, Backspace", "lock the note as planned, unlock it"),
-    ("Space", "play or stop"),
-    ("D", "drill the range, or around the note"),
-    ("+, −", "zoom in, zoom out"),
-    ("Ctrl+wheel", "zoom around the pointer"),
 )
 
 
@@ -211,10 +184,9 @@ class Menus:
         commands, chart = self._targets.commands, self._targets.plan_page.chart
         preferences = self._targets.preferences
         group = QActionGroup(self._window)
-        for index, title in enumerate(STAGES):
-            action = self._action(
-                view, title, f"Ctrl+{index + 1}", lambda _checked=False, at=index: commands.show_stage(at)
-            )
+        for index, title in enumerate(TITLES):
+            keys = f"Ctrl+{index + 1}" if index < LAST_KEY else ""
+            action = self._action(view, title, keys, lambda _checked=False, at=index: commands.show_stage(at))
             group.addAction(action)
         view.addSeparator()
         for (title, keys), place in zip(VIEW_KEYS.items(), _VIEW_PLACES, strict=True):
@@ -300,11 +272,8 @@ class Menus:
             menu = menu_action.menu()
             if menu is not None:
                 rows += action_rows(menu.actions(), f"{menu_action.text().replace('&', '')} menu")
-        rows += [(keys, words, "on the chart") for keys, words in _CHART_KEYS]
         rows += [(keys, words, "on the riff board") for keys, words in KEYS]
-        rows += [(keys, words, "on the Compare stage") for keys, words in _COMPARE_KEYS]
-        rows += [(keys, words, "in a practice session") for keys, words in _SESSION_KEYS]
-        rows += [(keys, words, "while listening to a take") for keys, words in _LISTEN_KEYS]
+        rows += [(keys, words, stage.where) for stage in STAGES for keys, words in stage.keys]
         rows += [(keys, words, "in Vary, Material and Coverage") for keys, words in _STUDY_KEYS]
         self.keys_dialog = KeysDialog(rows, self._window)
         self.keys_dialog.open()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QToolButton, QVBoxLayout, QWidget
@@ -20,16 +20,11 @@ class Views(QWidget):
     ----------
     views : sequence of (str, QWidget, Page)
         Names, what to put in, and the view in it.
-    leaving : callable or None
-        Called when another view is to show.
     """
 
-    def __init__(
-        self, views: Sequence[tuple[str, QWidget, Page]], leaving: Callable[[], None] | None = None
-    ) -> None:
+    def __init__(self, views: Sequence[tuple[str, QWidget, Page]]) -> None:
         super().__init__()
         self._views = [view for _, _, view in views]
-        self._leaving = leaving
         self.buttons = QButtonGroup(self)
         self._stack = QStackedWidget()
         row = QHBoxLayout()
@@ -61,8 +56,8 @@ class Views(QWidget):
 
     def show_view(self, number: int) -> None:
         """Show a view and put the keys there."""
-        if number != self.at and self._leaving is not None:
-            self._leaving()
+        if number != self.at:
+            self.left()
         self._stack.setCurrentIndex(number)
         self._mark(number)
         self._views[number].activated()
@@ -75,6 +70,20 @@ class Views(QWidget):
     def activated(self) -> None:
         """The stage shows."""
         self._views[self.at].activated()
+
+    def left(self) -> None:
+        """Another stage shows."""
+        self._views[self.at].left()
+
+    def cancel(self) -> None:
+        """Stop whatever is being worked out."""
+        for view in self._views:
+            view.cancel()
+
+    def stop(self) -> None:
+        """Stop, and wait until no thread is left."""
+        for view in self._views:
+            view.stop()
 
     def set_theme(self, theme: Theme) -> None:
         """Change colours."""

@@ -292,6 +292,9 @@ class VaryPage(QWidget):
             return
         super().keyPressEvent(event)
 
+    def left(self) -> None:
+        """Another page shows."""
+
     def cancel(self) -> None:
         """Stop varying."""
         self.jobs.cancel()
