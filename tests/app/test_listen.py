@@ -167,7 +167,7 @@ def test_a_ramp_test_finds_the_hiccup_and_lays_a_ladder_round_it(
     assert "it becomes uneven" in page.top.text()
     press(qtbot, Qt.Key.Key_D)
     qtbot.waitUntil(lambda: window.practice_page.guiding, timeout=20_000)
-    block = not_none(window.practice_page._today).session.blocks[0]
+    block = not_none(window.practice_page.session.today).session.blocks[0]
     assert 0.8 * hiccup.tempo < block.tempo_from < hiccup.tempo
     assert "you stumble at about" in block.reason
 

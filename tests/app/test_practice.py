@@ -100,7 +100,7 @@ def test_the_demo_says_at_once_what_to_do(window: MainWindow, done: Wait) -> Non
 def test_blocks_are_chosen_swapped_and_left_out(window: MainWindow, qtbot: QtBot, done: Wait) -> None:
     open_practice(window, done)
     page, view = window.practice_page, window.practice_page.today_view
-    before = not_none(page._today).session
+    before = not_none(page.session.today).session
     strip = view.strip
     qtbot.mouseClick(strip, LEFT, pos=QPoint(4, 20))
     done()
@@ -117,12 +117,12 @@ def test_blocks_are_chosen_swapped_and_left_out(window: MainWindow, qtbot: QtBot
     assert first not in names
     qtbot.keyClick(page, Qt.Key.Key_S)
     done()
-    after = not_none(page._today).session
+    after = not_none(page.session.today).session
     assert len(after.blocks) == len(before.blocks) - 1
     assert after.minutes == sum(block.minutes for block in after.blocks)
     view.minutes.setValue(12)
     done()
-    assert not_none(page._today).session.minutes == 12
+    assert not_none(page.session.today).session.minutes == 12
     assert window.store.settings.minutes == 12
     view.felt.setCurrentIndex(5)
     done()
@@ -321,7 +321,7 @@ def test_several_riffs_are_practised_together(window: MainWindow, qtbot: QtBot, 
     plan_now(window, qtbot)
     open_practice(window, done)
     assert "Lamplighter and Kiln Stairs" in page.today_view.what.text()
-    assert {block.riff_number for block in not_none(page._today).session.blocks if block.drill} == {0, 1}
+    assert {block.riff_number for block in not_none(page.session.today).session.blocks if block.drill} == {0, 1}
     page.list.fill()
     page.list.actions()[-1].trigger()
     done()

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
@@ -12,31 +11,24 @@ from PyQt6.QtWidgets import QStackedWidget, QWidget
 from dromic.app.chart.view import ChartView
 from dromic.app.document import Change, Document
 from dromic.app.error_text import error_words
-from dromic.app.jobs import Jobs, Watch, single
+from dromic.app.jobs import Jobs, single
 from dromic.app.log.keeper import LogKeeper
 from dromic.app.practice.guided import GuidedView
 from dromic.app.practice.in_work import InWork
 from dromic.app.practice.in_work_menu import InWorkMenu
-from dromic.app.practice.run import GuidedRun
 from dromic.app.practice.today import Asked, Prepared, Today, lay_out, lay_out_drill, prepare
 from dromic.app.practice.today_view import TodayView
+from dromic.app.practice.todays_session import Found, SessionChange, TodaysSession
 from dromic.app.settings import Settings
 from dromic.app.theme import Theme
 from dromic.demo.library import DemoRiff
 from dromic.errors import DromicError
-from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
-from dromic.planner.request import Request
 from dromic.practice.log.logbook import Rep
-from dromic.practice.movement import riff_hash
 from dromic.practice.passages.drill_climb import Rule
-from dromic.practice.passages.elsewhere import Elsewhere, same_figure
 from dromic.practice.passages.excerpt import request_like
 from dromic.practice.session.care import PAIN
-from dromic.practice.session.session import Block, other_ways, with_block, without_block
-from dromic.practice.session.smaller import smaller_block
 from dromic.practice.tempo.ladder import Range
-from dromic.schools.registry import school_named
 
 PAUSE_MS = 150
 _EMPTY = "Write a riff on the first page; what to practise of it appears here."
@@ -72,10 +64,8 @@ class PracticePage(QStackedWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._log, self._riffs = document, log, tuple(riffs)
-        self._today: Today | None = None
-        self._at = 0
+        self.session = TodaysSession()
         self._stale, self._starts, self._hurt = True, False, False
-        self._ways: tuple[int, list[Block]] | None = None
         self.today_view, self.guided = TodayView(theme), GuidedView(theme)
         self.list = InWorkMenu(document, in_work or InWork(), self.today_view.in_work)
         self.addWidget(self.today_view)
@@ -89,15 +79,16 @@ class PracticePage(QStackedWidget):
         self.searching.found.connect(self._found)
         self.searching.finished.connect(self._not_found)
         self._connect()
+        self.session.listen(self._session_changed)
         document.listen(self._heard)
 
     def _connect(self) -> None:
         view, guided = self.today_view, self.guided
         view.asked.connect(self._ask_again)
         view.start_wanted.connect(self.start)
-        view.chosen.connect(self.choose)
+        view.chosen.connect(self.session.choose)
         view.other_wanted.connect(self.other_way)
-        view.dropped.connect(self.drop)
+        view.dropped.connect(self.session.drop)
         view.own_wanted.connect(self._own)
         view.elsewhere_wanted.connect(self.search_elsewhere)
         view.rule.currentIndexChanged.connect(self._prefer)
@@ -108,7 +99,7 @@ class PracticePage(QStackedWidget):
         self.list.message.connect(self.message)
         guided.prepare_wanted.connect(self._prepare)
         guided.other_wanted.connect(self.other_way)
-        guided.smaller_wanted.connect(self._smaller)
+        guided.smaller_wanted.connect(self.session.smaller)
         guided.logged.connect(self._write)
         guided.over.connect(self._over)
         guided.message.connect(self.message)
@@ -176,7 +167,7 @@ class PracticePage(QStackedWidget):
         """Lay the session out anew."""
         plan = self._document.plan
         if plan is None:
-            self._today = None
+            self.session.take(None)
             self.today_view.show_nothing(_EMPTY)
             return
         self._say_state()
@@ -206,7 +197,7 @@ class PracticePage(QStackedWidget):
         self.layouts.ask(single(lambda: lay_out_drill(plan, chosen, log, stumbles_at)))
 
     def _laid_out(self, today: Today) -> None:
-        self._today, self._at, self._ways = today, 0, None
+        self.session.take(today)
         if self._starts:
             self._starts = False
             self.start()
@@ -214,30 +205,24 @@ class PracticePage(QStackedWidget):
         trouble = today.trouble or self._log.news()
         if trouble:
             self.today_view.say(trouble)
-        first = next(
-            (at for at, block in enumerate(today.session.blocks) if block.kind not in ("warm-up", "break")), 0
-        )
-        self.choose(first)
         if self._hurt:
             self.today_view.rest_now()
 
     def _not_laid_out(self, trouble: DromicError | None) -> None:
         if trouble is not None:
-            self._today = None
+            self.session.take(None)
             self.today_view.show_nothing("There is no session for this riff.")
             self.today_view.say(error_words(trouble))
 
-    def choose(self, at: int) -> None:
-        """Show a block of the session."""
-        today = self._today
-        if today is None or not 0 <= at < len(today.session.blocks):
+    def _session_changed(self, change: SessionChange) -> None:
+        if change is SessionChange.PLAYED_BLOCK:
+            self.guided.block_changed()
             return
-        if at != self._at:
-            self._ways = None
-        self._at = at
-        self.today_view.show_session(today.session, today, at)
-        block = today.session.blocks[at]
-        drill, source = block.drill, today.plans[block.riff_number]
+        today, block, source = self.session.today, self.session.block, self.session.source
+        if self._starts or self.session.run is not None or today is None or block is None or source is None:
+            return
+        self.today_view.show_session(today.session, today, self.session.at)
+        drill = block.drill
         if drill is None:
             self.previews.cancel()
             self.today_view.show_plan(None)
@@ -246,104 +231,29 @@ class PracticePage(QStackedWidget):
 
     # -- changing the session -------------------------------------------------------------------------------
 
-    def drop(self) -> None:
-        """Leave the chosen block out."""
-        today = self._today
-        if today is not None and len(today.session.blocks) > 1:
-            self._today = replace(today, session=without_block(today.session, self._at))
-            self._ways = None
-            self.choose(min(self._at, len(self._today.session.blocks) - 1))
-
     def other_way(self) -> None:
         """Practise the block's passage in the next other way that suits it."""
-        today = self._today
-        if today is None:
-            return
-        run = self.guided.run
-        at = run.at if run is not None else self._at
-        block = run.block if run is not None else today.session.blocks[at]
-        if block.drill is None:
-            return
-        source = (run.plans if run is not None else today.plans)[block.riff_number]
-        if self._ways is None or self._ways[0] != at:
-            other = today.other if not block.riff_number else None
-            self._ways = at, [*other_ways(source, block, today.history, other), block]
-        ways = self._ways[1]
-        if len(ways) < 2:
-            self.message.emit("There is no other way to practise this passage")
-            return
-        ways.append(ways.pop(0))
-        self._put(at, ways[-1])
-
-    def _put(self, at: int, block: Block) -> None:
-        """Another block in a place, in the session that is shown or played."""
-        today = self._today
-        run = self.guided.run
-        if run is not None:
-            run.replace_block(block)
-            self.guided.block_changed()
-        elif today is not None:
-            self._today = replace(today, session=with_block(today.session, at, block))
-            self.choose(at)
-
-    def _smaller(self) -> None:
-        run = self.guided.run
-        if run is not None:
-            self._put(run.at, smaller_block(run.source, run.block))
+        try:
+            self.session.other_way()
+        except DromicError as error:
+            self.message.emit(str(error))
 
     def _own(self) -> None:
-        today = self._today
-        drill = today.session.blocks[self._at].drill if today is not None else None
-        if drill is not None:
-            self.riff_wanted.emit(drill.riff)
+        block = self.session.block
+        if block is not None and block.drill is not None:
+            self.riff_wanted.emit(block.drill.riff)
 
     def search_elsewhere(self) -> None:
         """Look for the same figure in other riffs."""
-        today = self._today
-        block = today.session.blocks[self._at] if today is not None else None
-        if today is None or block is None or block.drill is None:
-            return
-        drill, source, at = block.drill, today.plans[block.riff_number], self._at
-        known = {riff_hash(plan.riff): plan for plan in today.plans}
-        riffs = self._riffs
+        search = self.session.search(self._riffs)
+        if search is not None:
+            self.message.emit("Searching your riffs and the demo's…")
+            self.searching.ask(search)
 
-        def search(watch: Watch) -> Iterator[tuple[int, Block, tuple[Elsewhere, ...]]]:
-            library = list(known.values())
-            for number, demo in enumerate(riffs):
-                watch(number / len(riffs))
-                if riff_hash(demo.riff) not in known:
-                    request = Request(hands_named("medium"), school_named(demo.school))
-                    library.append(plan_riff(demo.riff, request, watch=watch))
-            yield at, block, same_figure(drill, source, library)
-
-        self.message.emit("Searching your riffs and the demo's…")
-        self.searching.ask(search)
-
-    def _found(self, answer: tuple[int, Block, tuple[Elsewhere, ...]]) -> None:
-        (at, block, found), today = answer, self._today
-        if today is None or at >= len(today.session.blocks) or today.session.blocks[at] is not block:
-            # The session is another by now.
-            return
-        if not found:
-            self.message.emit("No riff here has this figure with less to do")
-            return
-        best = found[0]
-        plans = (*today.plans, best.plan)
-        self._today = replace(today, plans=plans)
-        made = replace(
-            block,
-            kind="spot",
-            drill=best.drill,
-            reason=best.drill.why,
-            riff_number=len(plans) - 1,
-            climb=None,
-            tempo_from=round(0.6 * min(best.drill.ceiling, best.plan.tempo)),
-            tempo_to=round(min(best.drill.ceiling, best.plan.tempo)),
-        )
-        back = other_ways(today.plans[block.riff_number], block, today.history)
-        self._put(at, made)
-        self._ways = at, [block, *back, made]
-        self.message.emit(f"In {best.plan.riff.title or 'another riff'}, {best.drill.where}; W goes back")
+    def _found(self, found: Found) -> None:
+        words = self.session.take_found(found)
+        if words:
+            self.message.emit(words)
 
     def _not_found(self, trouble: DromicError | None) -> None:
         if trouble is not None:
@@ -353,20 +263,15 @@ class PracticePage(QStackedWidget):
 
     def start(self) -> None:
         """Begin the session."""
-        today = self._today
-        if today is None:
+        run = self.session.start(self.today_view.felt_value)
+        if run is None:
             return
         self.today_view.say(self._log.label, good=True)
         self.setCurrentWidget(self.guided)
-        self._ways = None
-        run = GuidedRun(today.session, today.plans)
-        felt = self.today_view.felt_value
-        if felt is not None:
-            run.feels(felt)
         self.guided.begin(run)
 
     def _prepare(self) -> None:
-        run, today = self.guided.run, self._today
+        run, today = self.session.run, self.session.today
         if run is None or today is None:
             return
         block, source, history = run.block, run.source, today.history
@@ -374,7 +279,7 @@ class PracticePage(QStackedWidget):
         self.readying.ask(lambda watch: prepare(block, source, history, rule, bursts, watch))
 
     def _ready(self, prepared: Prepared) -> None:
-        run = self.guided.run
+        run = self.session.run
         if run is not None and run.block is prepared.block:
             run.ready(prepared)
             self.guided.ready()
@@ -393,6 +298,7 @@ class PracticePage(QStackedWidget):
     def _over(self, words: str) -> None:
         self.readying.cancel()
         self._hurt = words == PAIN
+        self.session.run = None
         self.setCurrentWidget(self.today_view)
         self._ask_again()
         self.today_view.say(words)
@@ -406,7 +312,7 @@ class PracticePage(QStackedWidget):
         keys = {
             Qt.Key.Key_Return: self.start,
             Qt.Key.Key_Enter: self.start,
-            Qt.Key.Key_S: self.drop,
+            Qt.Key.Key_S: self.session.drop,
             Qt.Key.Key_W: self.other_way,
         }
         do = keys.get(Qt.Key(event.key()))
