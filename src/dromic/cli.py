@@ -39,7 +39,7 @@ from dromic.formats.registry import (
     read_part,
     write_file,
 )
-from dromic.formats.rifftext.reader import Reading
+from dromic.formats.rifftext.reading import Reading
 from dromic.hands.profile import hands_named
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_named

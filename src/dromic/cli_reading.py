@@ -15,7 +15,8 @@ from dromic.formats.registry import (
     open_file,
     read_part,
 )
-from dromic.formats.rifftext.reader import Reading, read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.reading import Reading
 from dromic.formats.rifftext.writer import write_riff_text
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for, instrument_named

@@ -19,7 +19,8 @@ from pytestqt.qtbot import QtBot
 
 from dromic.app.compare.rows import SCHOOL, WAY
 from dromic.app.compare.table import COLUMNS, FIRST_FIGURE
-from dromic.app.document import Change, Document, PriceState
+from dromic.app.document import Document
+from dromic.app.document_changes import Change, PriceState
 from dromic.app.history import History
 from dromic.app.stages import TITLES
 from dromic.app.theme import DARK, LIGHT, Theme

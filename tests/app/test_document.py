@@ -7,7 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from dromic.app.document import STARTER, Change, Document, PriceState
+from dromic.app.document import STARTER, Document
+from dromic.app.document_changes import Change, PriceState
 from dromic.errors import NoPlanError, RiffError
 from dromic.planner.plan import Objective
 from dromic.planner.plan_settings import PlanSettings

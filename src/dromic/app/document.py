@@ -6,18 +6,18 @@ good riff and its plan stay.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from enum import Enum, auto
 from pathlib import Path
 
+from dromic.app.document_changes import Cause, Change, Listener, PriceState
 from dromic.app.document_file import Snapshot, contents, write_contents
 from dromic.app.history import History
 from dromic.app.selection import hardest_step, step_at
 from dromic.errors import DromicError, NoPlanError, RiffError
 from dromic.formats.project import PROJECT_SUFFIX, KeptPlan, Project
 from dromic.formats.rifftext.edit import edited_text
-from dromic.formats.rifftext.reader import Reading, read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.reading import Reading
 from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music import editing
 from dromic.music.riff import Riff, with_bars_of
@@ -36,38 +36,6 @@ meter: 4/4
 | 6:0/8 6:0 5:2 5:3 4:2 5:3 5:2 6:3 |
 | E2/8 G2 A2 C3 B2/2 |
 """
-
-
-class Change(Enum):
-    """What has changed."""
-
-    TEXT = auto()
-    RIFF = auto()
-    PLAN_SETTINGS = auto()
-    PLAN = auto()
-    CHOICE = auto()
-    FILE = auto()
-    KEPT = auto()
-
-
-class Cause(Enum):
-    """Why something has changed: done, undone or redone by the player, opened, or planned."""
-
-    PLAYER = auto()
-    UNDO = auto()
-    OPENED = auto()
-    PLANNED = auto()
-
-
-Listener = Callable[[Change], None]
-
-
-class PriceState(Enum):
-    """What has become of the prices of the other ways: known, on their way, or cancelled by the player."""
-
-    KNOWN = auto()
-    COMING = auto()
-    CANCELLED = auto()
 
 
 @dataclass

@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.chart.view import ChartView
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.document_window import DocumentWindow
 from dromic.app.files.actions import Files
 from dromic.app.files.watch import FileWatch

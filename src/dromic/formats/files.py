@@ -8,7 +8,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from dromic.errors import RiffError
-from dromic.formats.rifftext.reader import Reading, read_riff_text
+from dromic.formats.rifftext.reader import read_riff_text
+from dromic.formats.rifftext.reading import Reading
 from dromic.formats.rifftext.writer import write_riff_text
 from dromic.music.riff import Riff
 from dromic.storage.reading import read_text

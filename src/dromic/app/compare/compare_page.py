@@ -25,7 +25,8 @@ from dromic.app.compare.in_turn import InTurn
 from dromic.app.compare.paint import PathStrip, Point, Scatter
 from dromic.app.compare.rows import SCHOOL, WAYS, CompareRow, rows
 from dromic.app.compare.table import FIRST_FIGURE, PATH_COLUMN, PathDelegate, PlanTable, Sorted
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.document_jobs import DocumentJobs
 from dromic.app.error_text import error_words
 from dromic.app.theme import Theme

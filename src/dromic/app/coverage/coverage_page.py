@@ -17,7 +17,8 @@ from PyQt6.QtWidgets import (
 
 from dromic.app.coverage.measured import Measured, measure, one_drill, pieces_for
 from dromic.app.coverage.tables import CoverageTables, Shown
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs, single
 from dromic.app.log.keeper import LogKeeper

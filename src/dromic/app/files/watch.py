@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, QTimer
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.files.actions import Files
 
 SETTLED_MS = 300

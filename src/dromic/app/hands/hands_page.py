@@ -21,7 +21,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.document_jobs import DocumentJobs
 from dromic.app.error_text import error_words
 from dromic.app.hands.effects import Effect, effects, other_answers

@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from dromic.app.document import Cause, Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Cause, Change
 from dromic.hands.profile import Hands
 
 

@@ -8,7 +8,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs, single
 from dromic.app.listen.hearing import HeardTake, by_step, hear, ramp_for, worst_round

@@ -6,7 +6,8 @@ from PyQt6.QtCore import QElapsedTimer, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.motion.poses import Motion
 from dromic.app.motion.view import MotionView
 from dromic.app.settings import Settings

@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.formats.rifftext.header import FASTEST, SLOWEST
 from dromic.hands.profile import PROFILES
 from dromic.music.riff import Style

@@ -12,7 +12,8 @@ from dromic.app.chart.neck_view import HEIGHT as NECK_HEIGHT
 from dromic.app.chart.neck_view import NeckView
 from dromic.app.chart.overview import OverviewStrip
 from dromic.app.chart.view import EMPTY, ChartView
-from dromic.app.document import Change, Document, PriceState
+from dromic.app.document import Document
+from dromic.app.document_changes import Change, PriceState
 from dromic.app.error_text import error_words
 from dromic.app.plan.bar import PlanBar
 from dromic.app.plan.reasons_panel import PANEL_LEAST, PANEL_WIDTH, PRICES_WORDS, ReasonsPanel

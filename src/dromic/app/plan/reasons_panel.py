@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import PriceState
+from dromic.app.document_changes import PriceState
 from dromic.app.error_text import error_words
 from dromic.app.heat import HOT_FROM
 from dromic.app.jobs import Jobs, single

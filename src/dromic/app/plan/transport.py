@@ -6,7 +6,8 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QPushButton, QSlider, QWidget
 
 from dromic.app.chart.view import ChartView
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.sound import Player, Wanted
 from dromic.listening.sound.extent import Extent, whole
 from dromic.planner.plan import Plan

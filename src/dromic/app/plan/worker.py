@@ -9,7 +9,8 @@ from functools import partial
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from dromic.app.chart.seen_whole import seen_whole
-from dromic.app.document import Change, Document, PriceState
+from dromic.app.document import Document
+from dromic.app.document_changes import Change, PriceState
 from dromic.app.jobs import Jobs, Watch
 from dromic.errors import DromicError
 from dromic.music.riff import Riff

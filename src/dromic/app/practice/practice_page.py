@@ -9,7 +9,8 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QStackedWidget, QWidget
 
 from dromic.app.chart.view import ChartView
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs, single
 from dromic.app.log.keeper import LogKeeper

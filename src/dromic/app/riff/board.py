@@ -14,7 +14,8 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
 from dromic.app.chart.painting import pixel_font
-from dromic.app.document import Cause, Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Cause, Change
 from dromic.app.error_text import error_words
 from dromic.app.riff.board_layout import HEAD, STRING_GAP, TOP, BoardLayout, Cell, lay_out
 from dromic.app.riff.entry import Entry
@@ -105,8 +106,7 @@ class RiffBoard(QAbstractScrollArea):
         self._laid_for = -1
         self._pictures = BoardPictures()
         self._planned: dict[int, tuple[PlannedNote, ...]] = {}
-        self._typed = -1e9
-        self._before = ""
+        self._typed, self._before = -1e9, ""
         self.runs_on = False
         self._long = ""
         document.listen(self._heard)

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import QPlainTextEdit, QTextEdit, QWidget
 
 from dromic.app.theme import Theme
 from dromic.errors import RiffError
-from dromic.formats.rifftext.reader import Span
+from dromic.formats.rifftext.reading import Span
 
 _COMMENT = re.compile(r"(?<!\S)#.*$")
 _HEADER = re.compile(r"^\s*[A-Za-z][A-Za-z_-]*\s*:")

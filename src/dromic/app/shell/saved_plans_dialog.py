@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.error_text import error_words
 from dromic.errors import DromicError
 from dromic.formats.project import LONGEST_NAME, MOST_NOTES

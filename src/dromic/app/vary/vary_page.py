@@ -18,7 +18,8 @@ from PyQt6.QtWidgets import (
 )
 
 from dromic.app.chart.view import ChartView
-from dromic.app.document import Change, Document
+from dromic.app.document import Document
+from dromic.app.document_changes import Change
 from dromic.app.error_text import error_words
 from dromic.app.jobs import Jobs
 from dromic.app.shell.plain_list import PlainList

@@ -14,7 +14,8 @@ from itertools import accumulate
 
 from dromic.errors import RiffError
 from dromic.formats.rifftext.header import LINE
-from dromic.formats.rifftext.reader import TEXT_KEYS, Reading, read_riff_text
+from dromic.formats.rifftext.reader import TEXT_KEYS, read_riff_text
+from dromic.formats.rifftext.reading import Reading
 from dromic.formats.rifftext.writer import EventWriter, body_lines, header_fields, write_riff_text
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Bar, Phrase, Riff

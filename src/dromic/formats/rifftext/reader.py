@@ -18,6 +18,7 @@ from functools import partial
 from dromic.errors import RiffError
 from dromic.formats.rifftext.header import FASTEST, LINE, SLOWEST, HeaderReader, read_meter, read_tempo
 from dromic.formats.rifftext.notes import Fail, WordReader
+from dromic.formats.rifftext.reading import Reading, Span
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.memory import Memo, memo
@@ -34,23 +35,6 @@ _REPEAT = re.compile(r"x(\d{1,4})")
 # Nothing but bars: no marks, changes, comments or repeats.
 _WHOLE_BARS = re.compile(r"\s*\|(?:(?!\bx\d|\s#|\|#)[^\[\]{}])*\|\s*")
 MOST_LINES = 2_000
-
-
-@dataclass(frozen=True)
-class Span:
-    """Where an event is written: line and columns from 1, the end not included."""
-
-    line: int
-    start: int
-    end: int
-
-
-@dataclass(frozen=True)
-class Reading:
-    """A riff and, for each event in reading order, where it is written."""
-
-    riff: Riff
-    spans: tuple[Span, ...]
 
 
 def read_riff_text(text: str) -> Reading:

@@ -8,7 +8,8 @@ from itertools import pairwise
 
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.pick_costs import Strike
-from dromic.planner.costs.transitions import Transition, grips_of, pick_index, reports
+from dromic.planner.costs.pick_moves import pick_index
+from dromic.planner.costs.transitions import Transition, grips_of, reports
 from dromic.planner.task.figures import changes
 from dromic.planner.task.state import State
 from dromic.planner.task.task import Task

@@ -9,84 +9,29 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property, partial
+from functools import cached_property
 
 import numpy as np
 
 from dromic.arrays import Terms
-from dromic.hands.constants import PickingHand
 from dromic.hands.finger_moves import finger_travels
 from dromic.hands.fretting import fret_moves
 from dromic.hands.fretting_tables import FretMoves
 from dromic.hands.grips import Grip, Grips
-from dromic.hands.picking import PICK, PickContext, stroke_spans
 from dromic.hands.possible_moves import TransitionKind
 from dromic.hands.synchronisation import SyncContext, load_effort
 from dromic.hands.terms import FRET_EFFORT, PICK_EFFORT, SCHOOL_PAIR, SYNC_EFFORT, Facts, told_together
-from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, memo
-from dromic.music.riff import Stroke
 from dromic.planner.costs.fret_costs import FretCosts
 from dromic.planner.costs.model import Model
-from dromic.planner.costs.pick_costs import PickCosts, pair_effort
+from dromic.planner.costs.pick_costs import pair_effort
+from dromic.planner.costs.pick_moves import PickMove, pick_move, rule_travel_of, strings_words
 from dromic.planner.task.state import Loads, State
 from dromic.planner.task.task import Link
 from dromic.schools.school import NOTHING_TO_SAY, School, Verdict
 
 MOST_TOLD = 20_000
 FretKey = tuple[Grip, Grip, TransitionKind, SyncContext]
-_STRINGS = ("", "one string", "two strings", "three strings", "four strings", "five strings", "six strings")
-
-
-def strings_words(count: int) -> str:
-    """A number of strings in words.
-
-    Examples
-    --------
-    >>> strings_words(2)
-    'two strings'
-    """
-    return _STRINGS[count] if 0 < count < len(_STRINGS) else f"{count} strings"
-
-
-@dataclass(frozen=True)
-class PickMove:
-    """The pick's way between two strokes.
-
-    Parameters
-    ----------
-    words : str
-    travel : int
-        Strings moved toward the thinnest; negative toward the thickest.
-    travel_mm : float
-    reversals, cleared, paid : int
-        Changes of direction, strings on the way, and those that the lean does not clear for nothing.
-    further : int
-        Strings that the stroke goes on after the first.
-    inside, outside, sweep : bool
-    times : dict of str to float, milliseconds
-        Terms by key.
-    efforts : dict of str to float
-        Comforts by key.
-    """
-
-    words: str
-    travel: int
-    travel_mm: float
-    reversals: int
-    cleared: int
-    paid: int
-    further: int
-    inside: bool
-    outside: bool
-    sweep: bool
-    times: dict[str, float]
-    efforts: dict[str, float]
-
-    @property
-    def skips(self) -> bool:
-        """Whether strings are passed by."""
-        return abs(self.travel) > 1
 
 
 @dataclass(frozen=True)
@@ -209,12 +154,6 @@ def reaches_of(states: Sequence[State], model: Model) -> list[float]:
     ]
 
 
-def pick_index(state: State, model: Model) -> int:
-    """Return the number of a state's pick state."""
-    sign = {Stroke.DOWN: 1, Stroke.UP: -1}.get(state.escape, 0)
-    return model.picking.states.index(state.stroke, sign)
-
-
 def reports(model: Model, transitions: Sequence[Transition]) -> list[TransitionReport]:
     """Take transitions apart.
 
@@ -314,13 +253,13 @@ def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
         efforts |= {key: hurry * amount for key, amount in way.hurried.items() if hurry * amount}
     sync_ms: dict[str, float] = {}
     if link.picked:
-        pick = _pick_move_known(model, before, after, link)
+        pick = pick_move(model, before, after, link)
         pick_load = sum(pick.times.values()) / link.pick_gap_ms
         efforts[PICK_EFFORT] = load_effort(pick_load, comfort)
         efforts |= pick.efforts
         verdict = one.school.verdict(
             model.picking.pair(
-                before.stroke, after.stroke, _rule_travel(before, after), link.pick_gap_ms, link.pick
+                before.stroke, after.stroke, rule_travel_of(before, after), link.pick_gap_ms, link.pick
             )
         )
         efforts[SCHOOL_PAIR] = pair_effort(verdict, link.pick.exempt, comfort)
@@ -342,114 +281,3 @@ def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:
         efforts,
         verdict,
     )
-
-
-@dataclass(frozen=True)
-class PickStep:
-    """From stroke to stroke: all that the pick's way depends on.
-
-    Parameters
-    ----------
-    before, after : int
-        Numbers of the pick states.
-    leaves, thickest, thinnest : int
-        The string that the first stroke leaves, and the outermost that the second meets.
-    single : bool
-        Whether the second meets one string only.
-    raked : bool
-    context : PickContext
-    """
-
-    before: int
-    after: int
-    leaves: int
-    thickest: int
-    thinnest: int
-    single: bool
-    raked: bool
-    context: PickContext
-
-
-def _known_pick_moves(model: Model) -> Memo[PickMove]:
-    return Memo(partial(_pick_move, model.picking, model.instrument, model.hands.picking), MOST_TOLD)
-
-
-def _pick_move_known(model: Model, before: State, after: State, link: Link) -> PickMove:
-    step = PickStep(
-        pick_index(before, model),
-        pick_index(after, model),
-        before.ends,
-        after.string,
-        after.thinnest,
-        after.grip.single,
-        link.raked,
-        link.pick,
-    )
-    return memo(_known_pick_moves, model)(step)
-
-
-def _pick_move(picking: PickCosts, instrument: Instrument, hand: PickingHand, step: PickStep) -> PickMove:
-    strings = instrument.strings
-    begins, further, through = instrument.index(step.thickest), 0, {}
-    if step.raked or not step.single:
-        low, high = (np.array([instrument.index(string)]) for string in (step.thickest, step.thinnest))
-        span = stroke_spans(low, high, picking.states, hand, strings, raked=step.raked)
-        begins, further = int(span.begins[step.after, 0]), int(span.strings[step.after, 0])
-        through = {key: float(term[step.after, 0]) for key, term in span.times.items()}
-    at = step.before, instrument.index(step.leaves), step.after, begins
-    table = picking.moves
-    times = {key: float(term[at]) for key, term in picking.times(step.context).items()} | through
-    travel = step.leaves - (strings - begins)
-    one, two = picking.strokes[step.before], picking.strokes[step.after]
-    with_pick = one in PICK and two in PICK
-    return PickMove(
-        _pick_words(one, two, travel) if with_pick else _pluck_words(one, two, travel),
-        travel,
-        float(table.travel_mm[at]),
-        int(table.reversals[at]),
-        int(table.cleared[at]),
-        int(table.paid[at]),
-        further,
-        bool(table.inside[at]),
-        bool(table.outside[at]),
-        bool(table.sweep[at]),
-        {key: amount for key, amount in times.items() if amount},
-        {key: float(term[at]) for key, term in table.efforts.items() if term[at]},
-    )
-
-
-def _rule_travel(before: State, after: State) -> int:
-    """Strings moved as a school sees it; see `dromic.planner.costs.pick_costs.rule_travel`."""
-    onward, backward = before.thinnest - after.string, before.string - after.thinnest
-    return onward if onward > 0 else backward if backward < 0 else 0
-
-
-_PLUCKING = {
-    Stroke.CHORD_PLUCK: "the fingers together",
-    Stroke.INDEX: "the index finger",
-    Stroke.MIDDLE: "the middle finger",
-    Stroke.RING: "the ring finger",
-    Stroke.LITTLE: "the little finger",
-    Stroke.DOWN: "the pick",
-    Stroke.UP: "the pick",
-}
-
-
-def _pluck_words(before: Stroke, after: Stroke, travel: int) -> str:
-    if before is after:
-        rakes = travel == -1 and after is not Stroke.CHORD_PLUCK
-        return f"{_PLUCKING[after]} {'rakes on' if rakes else 'plucks again'}"
-    return f"{_PLUCKING[after]} after {_PLUCKING[before]}"
-
-
-def _pick_words(before: Stroke, after: Stroke, travel: int) -> str:
-    distance = abs(travel)
-    onward = Stroke.DOWN if travel > 0 else Stroke.UP
-    skip = "" if distance < 2 else f" with a skip of {strings_words(distance - 1)}"
-    if travel == 0:
-        return "alternate strokes on one string" if before is not after else f"{after} again on one string"
-    if before is after is onward:
-        return f"sweep {after} to the next string" if distance == 1 else f"{after} stroke carried on{skip}"
-    if before is after:
-        return f"repeated {after} stroke: the pick has to go back over the string{skip}"
-    return f"outside change{skip}" if before is onward else f"inside change{skip}"

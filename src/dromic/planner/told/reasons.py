@@ -15,8 +15,9 @@ from dromic.memory import memo
 from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.costs.model import Model, means_of
 from dromic.planner.costs.pick_costs import Strike
+from dromic.planner.costs.pick_moves import pick_index
 from dromic.planner.costs.swapped_rounds import swapped_state
-from dromic.planner.costs.transitions import Transition, TransitionReport, grips_of, pick_index, reaches_of, reports
+from dromic.planner.costs.transitions import Transition, TransitionReport, grips_of, reaches_of, reports
 from dromic.planner.plan import Plan
 from dromic.planner.solving.problem import Setting
 from dromic.planner.task.figures import changes

@@ -17,7 +17,8 @@ from dromic.music.timeline import TimedEvent
 from dromic.planner.costs.fret_costs import FretCosts
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.pick_costs import Strike
-from dromic.planner.costs.transitions import TransitionReport, pick_index
+from dromic.planner.costs.pick_moves import pick_index
+from dromic.planner.costs.transitions import TransitionReport
 from dromic.planner.plan import Bottleneck, Ceilings, Mute, PlannedEvent, PlannedNote, StrokeKind
 from dromic.planner.task.state import Loads, State
 from dromic.planner.task.step import Step

@@ -11,7 +11,8 @@ from dromic.arrays import Floats
 from dromic.hands.picking import PICK
 from dromic.memory import Stages
 from dromic.planner.costs.model import Model
-from dromic.planner.costs.transitions import PickMove, TransitionReport, reaches_of
+from dromic.planner.costs.pick_moves import PickMove
+from dromic.planner.costs.transitions import TransitionReport, reaches_of
 from dromic.planner.plan import PlannedEvent
 from dromic.planner.task.state import State
 
