@@ -39,12 +39,12 @@ class _Parser(argparse.ArgumentParser):
 
 def parser() -> argparse.ArgumentParser:
     """The parser of all commands."""
-    made = _Parser(
+    parser = _Parser(
         prog="dromic",
         description="Plans pick strokes together with fret positions and fingers. Alone, opens the window.",
     )
-    made.add_argument("--version", action="version", version=f"dromic {__version__}")
-    commands = made.add_subparsers(dest="command", metavar="COMMAND")
+    parser.add_argument("--version", action="version", version=f"dromic {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND")
     demo = commands.add_parser(
         "demo", help="the window with the demo riffs; without a display, plans and draws them"
     )
@@ -111,7 +111,7 @@ def parser() -> argparse.ArgumentParser:
     )
     desktop.add_argument("action", choices=("install", "remove"), help="put them in place, or take them away")
     desktop.add_argument("--share", metavar="FOLDER", help="another share folder than the user's own")
-    return made
+    return parser
 
 
 def _planning_options(command: argparse.ArgumentParser) -> None:
@@ -190,12 +190,12 @@ def _limits(options: argparse.Namespace) -> Limits:
 
 
 def _strings(text: str) -> frozenset[int]:
-    found: set[int] = set()
+    strings: set[int] = set()
     for part in text.split(","):
         first, _, last = part.strip().partition("-")
         low, high = (count("--on", one, 1, MOST_STRINGS) for one in (first, last or first))
-        found.update(range(min(low, high), max(low, high) + 1))
-    return frozenset(found)
+        strings.update(range(min(low, high), max(low, high) + 1))
+    return frozenset(strings)
 
 
 def count(option: str, text: str, least: int, most: int) -> int:

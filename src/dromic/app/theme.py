@@ -219,7 +219,7 @@ def _plain_sheet(theme: Theme) -> str:
 
 def palette(theme: Theme) -> QPalette:
     """Return the colours of everything that the style sheet leaves to the style."""
-    found = QPalette()
+    palette = QPalette()
     roles = QPalette.ColorRole
     for role, name in {
         roles.Window: "paper",
@@ -236,7 +236,7 @@ def palette(theme: Theme) -> QPalette:
         roles.HighlightedText: "ink",
         roles.Link: "accent",
     }.items():
-        found.setColor(role, theme.color(name))
+        palette.setColor(role, theme.color(name))
     for role in (roles.WindowText, roles.Text, roles.ButtonText):
-        found.setColor(QPalette.ColorGroup.Disabled, role, theme.color("string"))
-    return found
+        palette.setColor(QPalette.ColorGroup.Disabled, role, theme.color("string"))
+    return palette

@@ -39,7 +39,7 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
         "cost": plan.cost,
         "ceiling_bpm": plan.ceiling,
         "ceilings": asdict(plan.ceilings),
-        "limits": [_bottleneck(one) for one in plan.bottlenecks],
+        "limits": [_bottleneck(bottleneck) for bottleneck in plan.bottlenecks],
         "totals": dict(plan.totals),
         "events": [_event(event) for event in plan.events],
         "warnings": list(plan.warnings),
@@ -62,13 +62,13 @@ def write_families_json(families: Sequence[Family]) -> str:
     data = plan_as_dict(families[0].plan)
     data["families"] = [
         {
-            "region": list(one.region),
-            "words": one.words,
-            "effort": one.effort,
-            "ceilings": asdict(one.ceilings),
-            "events": [_event(event) for event in one.plan.events],
+            "region": list(family.region),
+            "words": family.words,
+            "effort": family.effort,
+            "ceilings": asdict(family.ceilings),
+            "events": [_event(event) for event in family.plan.events],
         }
-        for one in families
+        for family in families
     ]
     return json.dumps(data, indent=1, ensure_ascii=False) + "\n"
 

@@ -75,10 +75,10 @@ class Project:
 
 def json_schema() -> dict[str, Any]:
     """The JSON Schema of project files."""
-    found: dict[str, Any] = json.loads(
+    json_schema: dict[str, Any] = json.loads(
         (files("dromic.formats") / "project.schema.json").read_text(encoding="utf-8")
     )
-    return found
+    return json_schema
 
 
 def read_project(path: Path | str) -> Project:
@@ -118,14 +118,14 @@ def project_from_bytes(data: bytes) -> Project:
     return project_from_data(_without_halves(found))
 
 
-def _without_halves(found: object) -> object:
+def _without_halves(data: object) -> object:
     """The same data, with a question mark for every half of a character, which no file could be written with."""
-    text = json.dumps(found, ensure_ascii=False)
+    text = json.dumps(data, ensure_ascii=False)
     try:
         text.encode()
     except UnicodeEncodeError:
-        found = json.loads(text.encode(errors="replace"))
-    return found
+        return json.loads(text.encode(errors="replace"))
+    return data
 
 
 def _no_constant(name: str) -> float:
@@ -183,10 +183,10 @@ def _project(data: dict[str, Any]) -> Project:
 
 
 def _text(data: dict[str, Any], name: str, longest: int, default: str | None = None) -> str:
-    found = data.get(name, default)
-    if not isinstance(found, str) or len(found) > longest:
-        raise RiffError(f"{name}: expected text, found {_short(found)}")
-    return found
+    text = data.get(name, default)
+    if not isinstance(text, str) or len(text) > longest:
+        raise RiffError(f"{name}: expected text, found {_short(text)}")
+    return text
 
 
 def _short(value: Any) -> str:
@@ -250,16 +250,16 @@ def _limits(data: Any) -> Limits:
         _whole(data, "high", usual.high),
         None if span is None else _whole(data, "span", 1),
         not _flag(data, "no_open"),
-        None if strings is None else frozenset(_whole({"strings": one}, "strings", 1) for one in strings),
+        None if strings is None else frozenset(_whole({"strings": string}, "strings", 1) for string in strings),
         _flag(data, "finger_per_fret"),
     )
 
 
 def _whole(data: dict[str, Any], name: str, usual: int) -> int:
-    found = data.get(name, usual)
-    if isinstance(found, bool) or not isinstance(found, int) or not 0 <= found <= HIGHEST_FRET:
-        raise RiffError(f"wishes, limits, {name}: found {_short(found)}, expected 0 to {HIGHEST_FRET}")
-    return found
+    whole = data.get(name, usual)
+    if isinstance(whole, bool) or not isinstance(whole, int) or not 0 <= whole <= HIGHEST_FRET:
+        raise RiffError(f"wishes, limits, {name}: found {_short(whole)}, expected 0 to {HIGHEST_FRET}")
+    return whole
 
 
 def _one_of(data: dict[str, Any], name: str, known: tuple[str, ...], usual: str) -> str:
@@ -270,10 +270,10 @@ def _one_of(data: dict[str, Any], name: str, known: tuple[str, ...], usual: str)
 
 
 def _flag(data: dict[str, Any], name: str) -> bool:
-    found = data.get(name, False)
-    if not isinstance(found, bool):
-        raise RiffError(f"wishes, {name}: found {_short(found)}, expected true or false")
-    return found
+    flag = data.get(name, False)
+    if not isinstance(flag, bool):
+        raise RiffError(f"wishes, {name}: found {_short(flag)}, expected true or false")
+    return flag
 
 
 def project_as_data(project: Project) -> dict[str, Any]:

@@ -125,7 +125,7 @@ def _jump_travel_ms(
 ) -> Floats:
     """Time that the way of a jump takes, along the neck and across the strings."""
     hand, spots, across = tables.hand, tables.instrument.spots, tables.instrument.neck_y
-    found = np.zeros(jumps.shape)
+    jump_travel_ms = np.zeros(jumps.shape)
     if jumps.any():
         parts = (one.fret, one.first, one.last, fret, first, last)
         fret_a, first_a, last_a, fret_b, first_b, last_b = (
@@ -134,8 +134,8 @@ def _jump_travel_ms(
         along = spots[fret_b] - spots[fret_a]
         aside = (across[first_b] + across[last_b] - across[first_a] - across[last_a]) / 2
         bits = np.log2(1.0 + np.hypot(along, aside) / hand.jump_target_mm)
-        found[jumps] = hand.jump_fitts_ms * bits
-    return found
+        jump_travel_ms[jumps] = hand.jump_fitts_ms * bits
+    return jump_travel_ms
 
 
 def any_down(grips: GripArrays) -> Bools:
@@ -221,22 +221,22 @@ def finger_travels(before: Grip, after: Grip, tables: FrettingTables) -> dict[in
     """
     guitar = tables.instrument
     spots, across = guitar.spots, guitar.neck_y
-    down = {one.finger: one for one in before.fingers}
+    down = {finger.finger: finger for finger in before.fingers}
     middle = sum(guitar.index(string) for string, _, _ in before.sounding) / len(before.sounding)
     middle_mm = float(np.interp(middle, np.arange(len(across)), across))
-    found = {}
+    finger_travels = {}
     for one in after.fingers:
         was = down.get(one.finger)
         if was == one:
-            found[one.finger] = 0.0
+            finger_travels[one.finger] = 0.0
             continue
         if was is None:
             start = float(spots[before.position]) + float(tables.spread[one.finger]), middle_mm
         else:
             start = float(spots[was.fret]), _middle(across, guitar, was.thickest, was.thinnest)
         end = float(spots[one.fret]), _middle(across, guitar, one.thickest, one.thinnest)
-        found[one.finger] = float(np.hypot(end[0] - start[0], end[1] - start[1]))
-    return found
+        finger_travels[one.finger] = float(np.hypot(end[0] - start[0], end[1] - start[1]))
+    return finger_travels
 
 
 def _middle(across: Floats, guitar: Instrument, thickest: int, thinnest: int) -> float:

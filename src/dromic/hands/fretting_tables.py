@@ -73,13 +73,13 @@ def sum_of(terms: Terms, shape: tuple[int, ...]) -> Floats:
 
 def _pair_tables(**weights: float) -> Terms:
     """A table by finger and finger, 0 for the open string, of each weak pair; ``weak_34_ms`` is that of 3 and 4."""
-    found = {}
+    pair_tables = {}
     for key, weight in weights.items():
         one, other = (int(digit) for digit in key.split("_")[1])
         table = np.zeros((5, 5))
         table[one, other] = table[other, one] = weight
-        found[key] = table
-    return found
+        pair_tables[key] = table
+    return pair_tables
 
 
 class FrettingTables:
@@ -108,5 +108,5 @@ class FrettingTables:
 
     def hurry(self, gap_ms: Floats) -> Floats:
         """How much of the hurried efforts counts in the time that the hand has: 1 at most."""
-        found: Floats = np.minimum(self.comfort.shift_time_ms / gap_ms, 1.0)
-        return found
+        hurry: Floats = np.minimum(self.comfort.shift_time_ms / gap_ms, 1.0)
+        return hurry

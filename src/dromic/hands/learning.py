@@ -91,14 +91,19 @@ def fitted(examples: Sequence[Example], start: Floats, reluctance: float) -> Flo
         up, down = point[:count], point[count:]
         now = start * np.exp(up - down)
         value, slope = reluctance * float(point.sum()), np.zeros(count)
-        for one in examples:
-            behind = (one.own - one.others) @ now + one.own_rest - one.others_rest + MARGIN * one.wrong
+        for example in examples:
+            behind = (
+                (example.own - example.others) @ now
+                + example.own_rest
+                - example.others_rest
+                + MARGIN * example.wrong
+            )
             parts = np.concatenate([[0.0], behind]) / SOFT
             highest = parts.max()
             shares = np.exp(parts - highest)
             total = shares.sum()
             value += SOFT * (highest + float(np.log(total)))
-            slope += (shares[1:] / total) @ (one.own - one.others)
+            slope += (shares[1:] / total) @ (example.own - example.others)
         by_log = slope * now
         return value, np.concatenate([by_log, -by_log]) + reluctance
 

@@ -190,8 +190,8 @@ def _octave_off_shape(tables: FrettingTables, before: GripArrays, after: GripArr
     lower_open = np.where(rises, before.note_fret[0], after.note_fret[0]) == 0
     apart = np.abs(before.string[0] - after.string[0])
     tapped = _tapped(before) | _tapped(after)
-    found: Bools = (np.abs(two - one) == OCTAVE) & ~lower_open & ~tapped & ((apart != 2) | upper_open)
-    return found
+    octave_off_shape: Bools = (np.abs(two - one) == OCTAVE) & ~lower_open & ~tapped & ((apart != 2) | upper_open)
+    return octave_off_shape
 
 
 def _several_fretted(grips: GripArrays) -> Bools:
@@ -203,5 +203,5 @@ def _several_fretted(grips: GripArrays) -> Bools:
 
 def _tapped(grips: GripArrays) -> Bools:
     """Whether the other hand holds a single note."""
-    found: Bools = (grips.note_finger[0] == 0) & (grips.note_fret[0] > 0)
-    return found
+    tapped: Bools = (grips.note_finger[0] == 0) & (grips.note_fret[0] > 0)
+    return tapped

@@ -100,7 +100,7 @@ def pick_states(hand: PickingHand, means: Sequence[Stroke] = PICK) -> PickStates
         np.array([*(signs[stroke] for stroke, _ in picks), *(0 for _ in fingers)], dtype=np.int64),
         np.array([*(escape for _, escape in picks), *(0 for _ in fingers)], dtype=np.int64),
         np.array(
-            [*(0 for _ in picks), *(_STRINGS_ABOVE_PICK.get(one, 0) if with_pick else 0 for one in fingers)],
+            [*(0 for _ in picks), *(_STRINGS_ABOVE_PICK.get(finger, 0) if with_pick else 0 for finger in fingers)],
             dtype=np.int64,
         ),
     )

@@ -77,8 +77,8 @@ def _on_string(grips: GripArrays, string: Ints) -> tuple[Bools, Ints, Ints]:
     there: Bools = np.logical_or.reduce(slots)
 
     def chosen(parts: tuple[Ints, ...]) -> Ints:
-        found: Ints = np.select(slots, [np.broadcast_to(part, there.shape) for part in parts], 0)
-        return found
+        chosen: Ints = np.select(slots, [np.broadcast_to(part, there.shape) for part in parts], 0)
+        return chosen
 
     return there, chosen(grips.note_fret), chosen(grips.note_finger)
 
@@ -114,8 +114,8 @@ def can_be_reached(before: GripArrays, after: GripArrays, shift: Ints, kind: Tra
             goes = goes | asked
         allowed = allowed & (~asked | fits)
     hand_may: Bools = {Mark.SLIDE: shift != 0, Mark.HAMMER: np.ones_like(goes)}.get(legato, shift == 0)
-    found: Bools = allowed & goes & hand_may
-    return found
+    can_be_reached: Bools = allowed & goes & hand_may
+    return can_be_reached
 
 
 def _slurs(before: GripArrays, after: GripArrays, shift: Ints) -> Bools:

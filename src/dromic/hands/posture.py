@@ -74,8 +74,8 @@ def reach_effort(reach: Floats, weight: float, comfort: Comfort) -> Floats:
 def against_option(nut_fret: Ints, finger: Ints, hand: FrettingHand) -> Bools:
     """Whether a finger is one that the player's style options do not use there; frets count from the nut."""
     low = (hand.low_frets is LowFrets.ONE_TWO_FOUR) & (nut_fret <= LOW_FRETS) & (finger == 3)
-    found: Bools = low | ((hand.little_finger is LittleFinger.AVOIDED) & (finger == 4))
-    return found
+    against_option: Bools = low | ((hand.little_finger is LittleFinger.AVOIDED) & (finger == 4))
+    return against_option
 
 
 @dataclass(frozen=True)
@@ -318,12 +318,12 @@ def _open_strings(grips: GripArrays, instrument: Instrument) -> tuple[Ints, Ints
 def _sounds(grips: GripArrays, finger: Ints, pitches: frozenset[int], instrument: Instrument) -> Bools:
     """Whether a finger holds a note struck that has one of some pitches."""
     tuning = np.array([*instrument.tuning, 0]) + instrument.capo
-    found: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
+    sounds: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
     for string, fret, own, struck in zip(
         grips.string, grips.note_fret, grips.note_finger, grips.struck, strict=True
     ):
-        found |= struck & (own == finger) & np.isin(tuning[string] + fret, list(pitches))
-    return found
+        sounds |= struck & (own == finger) & np.isin(tuning[string] + fret, list(pitches))
+    return sounds
 
 
 def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
@@ -333,8 +333,8 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
     tuning = np.array(instrument.tuning)
     pitch = tuning[grips.string[0]] + grips.note_fret[0]
     low = (grips.note_fret[0] > 0) & (grips.note_fret[0] <= LOW_FRETS)
-    found: Bools = np.isin(pitch, tuning) & low & (grips.note_finger[0] > 0)
-    return found
+    past_open: Bools = np.isin(pitch, tuning) & low & (grips.note_finger[0] > 0)
+    return past_open
 
 
 def _bunched(grips: GripArrays, beside_laid: float) -> Floats:
@@ -355,8 +355,8 @@ def _bunched(grips: GripArrays, beside_laid: float) -> Floats:
 
 def _sounding_under(grips: GripArrays, first: Ints, last: Ints) -> Ints:
     """How many notes sound on the strings that a finger covers."""
-    found: Ints = np.sum([(first <= string) & (string <= last) for string in grips.string], axis=0)
-    return found
+    sounding: Ints = np.sum([(first <= string) & (string <= last) for string in grips.string], axis=0)
+    return sounding
 
 
 def _off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
@@ -372,23 +372,23 @@ def _off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
     most = np.select([interval <= MOST_ON_NEXT_STRINGS, interval <= MOST_OVER_A_STRING], [1, 2], instrument.strings)
     apart = grips.thinnest - grips.thickest
     off = np.maximum(least - apart, 0) + np.maximum(apart - most, 0)
-    found: Ints = np.where(struck == 2, off, 0)
-    return found
+    off_pair_strings: Ints = np.where(struck == 2, off, 0)
+    return off_pair_strings
 
 
 def _all_struck(grips: GripArrays) -> Bools:
     """Whether no note is held over from before."""
     slots = zip(grips.string, grips.struck, strict=True)
-    found: Bools = np.logical_and.reduce([struck | (string < 0) for string, struck in slots])
-    return found
+    all_struck: Bools = np.logical_and.reduce([struck | (string < 0) for string, struck in slots])
+    return all_struck
 
 
 def _beside_open(grips: GripArrays, last: Ints) -> Bools:
     """Whether the string next to a finger, on the thinner side, sounds open."""
-    found: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
+    beside_open: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
     for string, fret, struck in zip(grips.string, grips.note_fret, grips.struck, strict=True):
-        found |= struck & (string == last + 1) & (fret == 0)
-    return found
+        beside_open |= struck & (string == last + 1) & (fret == 0)
+    return beside_open
 
 
 def _not_first(grips: GripArrays, opens: Ints) -> Bools:
@@ -404,8 +404,8 @@ def _not_first(grips: GripArrays, opens: Ints) -> Bools:
     )
     notes = np.sum([(string >= 0).astype(np.int64) for string in grips.string], axis=0)
     guided = (notes == 2) & (grips.finger[0] == 2) & (level == lowest) & (grips.thinnest - grips.thickest > 1)
-    found: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~guided
-    return found
+    not_first: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~guided
+    return not_first
 
 
 def _apart(grips: GripArrays, slot: int, instrument: Instrument, hand: FrettingHand, comfort: Comfort) -> Floats:

@@ -48,7 +48,7 @@ def find_shapes(
     struck : int or None
         How many of the notes are sounded; the others are held on from before. None for all.
     """
-    found: list[Grip] = []
+    shapes: list[Grip] = []
     for places in _spread_over_strings(choices, instrument, hand):
         held = {one.string for one in places[struck:]} if struck else set()
         wanted = {place.string: finger for place, finger in zip(places, fingers, strict=True) if finger}
@@ -59,10 +59,10 @@ def find_shapes(
             rings = tuple(note for note in notes if note[0] in held)
             for home, flight in _positions(notes, instrument, hand, homes):
                 if position in (None, home):
-                    found.append(Grip(strikes, home, rings, flight))
-        if len(found) > MOST_SHAPES:
+                    shapes.append(Grip(strikes, home, rings, flight))
+        if len(shapes) > MOST_SHAPES:
             break
-    return found
+    return shapes
 
 
 def _spread_over_strings(

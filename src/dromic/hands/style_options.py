@@ -37,7 +37,7 @@ def style_options() -> tuple[StyleOption, ...]:
     >>> [option.name for option in style_options()][:3]
     ['lean', 'turns', 'rest_strokes']
     """
-    found = []
+    style_options = []
     hands = Hands()
     for group in GROUPS:
         part = getattr(hands, group)
@@ -47,8 +47,8 @@ def style_options() -> tuple[StyleOption, ...]:
                 own = getattr(part, entry.name)
                 values = (True, False) if isinstance(own, bool) else tuple(type(own).__members__.values())
                 answers = {value: meta["answers"][value] for value in values}
-                found.append(StyleOption(group, entry.name, meta["question"], meta["words"], answers))
-    return tuple(found)
+                style_options.append(StyleOption(group, entry.name, meta["question"], meta["words"], answers))
+    return tuple(style_options)
 
 
 def option_value(hands: Hands, option: StyleOption) -> Any:

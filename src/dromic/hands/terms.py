@@ -78,7 +78,7 @@ _OF_LOADS_AND_SCHOOLS = {
 
 
 def _registered() -> dict[str, Term]:
-    found = {key: Term(key, Unit.EFFORT, words, part_of=key) for key, words in _OF_LOADS_AND_SCHOOLS.items()}
+    registered = {key: Term(key, Unit.EFFORT, words, part_of=key) for key, words in _OF_LOADS_AND_SCHOOLS.items()}
     hands = Hands()
     for group in GROUPS:
         for entry in fields(getattr(hands, group)):
@@ -88,8 +88,10 @@ def _registered() -> dict[str, Term]:
             unit = Unit.EFFORT if meta["unit"] == "effort" else Unit.MS
             value = float(getattr(getattr(hands, group), entry.name))
             part_of = meta["part_of"] or entry.name
-            found[entry.name] = Term(entry.name, unit, meta["term"], meta["source"], value, meta["spot"], part_of)
-    return found
+            registered[entry.name] = Term(
+                entry.name, unit, meta["term"], meta["source"], value, meta["spot"], part_of
+            )
+    return registered
 
 
 TERMS: Mapping[str, Term] = _registered()
@@ -124,8 +126,8 @@ def told_together(some: Mapping[str, float], facts: Facts) -> dict[str, float]:
         if amount > 0:
             main = TERMS[key].part_of
             sums[main] = sums.get(main, 0.0) + amount
-    found: dict[str, float] = {}
+    told_together: dict[str, float] = {}
     for key, amount in sums.items():
         words = TERMS[key].told(facts)
-        found[words] = found.get(words, 0.0) + amount
-    return found
+        told_together[words] = told_together.get(words, 0.0) + amount
+    return told_together

@@ -79,12 +79,12 @@ class Instrument:
 
     def places(self, midi: int) -> tuple[Place, ...]:
         """Return every place where a pitch can be played, thinnest string first."""
-        found = []
+        places = []
         for string in range(1, self.strings + 1):
             fret = midi - self.tuning[self.index(string)] - self.capo
             if 0 <= fret <= self.top_fret:
-                found.append(Place(string, fret))
-        return tuple(found)
+                places.append(Place(string, fret))
+        return tuple(places)
 
     @property
     def lowest(self) -> int:

@@ -37,20 +37,20 @@ def classes_of(plan: Plan, step: int) -> tuple[str, ...]:
     if not step:
         return ()
     before, here = plan.states[step - 1], plan.states[step]
-    found = []
+    classes = []
     if _shifts(before, here):
-        found.append("shift")
+        classes.append("shift")
     if _rolls(before, here):
-        found.append("roll")
+        classes.append("roll")
     if not here.sounded:
-        return (*found, "legato")
+        return (*classes, "legato")
     if not before.sounded:
-        found.append("re-entry")
+        classes.append("re-entry")
     # Strings count from the thinnest, so this is above zero on the way to thinner ones.
     travel = before.ends - here.begins
     if travel:
-        found += _crossing(plan, step, before, here, travel)
-    return tuple(found)
+        classes += _crossing(plan, step, before, here, travel)
+    return tuple(classes)
 
 
 def main_class(plan: Plan, step: int) -> str:
@@ -66,22 +66,22 @@ def main_class(plan: Plan, step: int) -> str:
 
 
 def _crossing(plan: Plan, step: int, before: State, here: State, travel: int) -> list[str]:
-    found = []
+    crossing = []
     if abs(travel) > 1:
-        found.append("skip")
+        crossing.append("skip")
     elif before.sounded and before.stroke in _PICKED and here.stroke in _PICKED:
         if before.stroke is here.stroke:
-            found.append("sweep")
+            crossing.append("sweep")
         else:
             # Going on in the direction of the last stroke, the pick comes round from the outer side.
             outer = (before.stroke is Stroke.DOWN) == (travel > 0)
-            found.append("outside" if outer else "inside")
+            crossing.append("outside" if outer else "inside")
     if step > 1:
         earlier = plan.states[step - 2]
         way = earlier.ends - before.begins
         if way and (way < 0) != (travel < 0):
-            found.append("turn")
-    return found
+            crossing.append("turn")
+    return crossing
 
 
 _PICKED = (Stroke.DOWN, Stroke.UP)

@@ -28,12 +28,12 @@ class Page:
 @cache
 def pages() -> tuple[Page, ...]:
     """All pages, in order."""
-    found = []
+    pages = []
     for path in sorted(files("dromic.manual").iterdir(), key=lambda one: one.name):
         if path.name.endswith(".md"):
             text = path.read_text(encoding="utf-8")
-            found.append(Page(path.name, text.partition("\n")[0].removeprefix("# "), text))
-    return tuple(found)
+            pages.append(Page(path.name, text.partition("\n")[0].removeprefix("# "), text))
+    return tuple(pages)
 
 
 def matching(words: str) -> tuple[Page, ...]:

@@ -286,9 +286,9 @@ def chord_of(root: Tone, degrees: Iterable[Degree], bass: Tone | None = None) ->
         more = sorted(wanted - set(quality.degrees), key=lambda degree: degree.number)
         if set(quality.degrees) < wanted and all(degree.number > 7 for degree in more):
             added = tuple(f"add{degree.number}" if not degree.alter else str(degree) for degree in more)
-            found = Chord(root, quality, added, bass)
-            if set(found.degrees) == wanted and parse_chord(str(found)) is not None:
-                return found
+            chord = Chord(root, quality, added, bass)
+            if set(chord.degrees) == wanted and parse_chord(str(chord)) is not None:
+                return chord
     return None
 
 

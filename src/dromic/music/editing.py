@@ -303,14 +303,14 @@ def empty_like(last: Riff) -> Riff:
 
 def _meters(riff: Riff) -> list[list[Meter]]:
     """The metre of every bar of every phrase."""
-    meter, found = riff.meter, []
+    meter, meters = riff.meter, []
     for phrase in riff.phrases:
         row = []
         for bar in phrase.bars:
             meter = bar.meter or meter
             row.append(meter)
-        found.append(row)
-    return found
+        meters.append(row)
+    return meters
 
 
 def _with_events(riff: Riff, at: Where, events: Sequence[Event], removed: int) -> Riff:

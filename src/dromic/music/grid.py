@@ -53,14 +53,14 @@ def grid_places(moments: Sequence[TimedEvent]) -> tuple[GridPlace, ...]:
     tuple of GridPlace, one a moment
         A grace note has the place of the grid at or before it.
     """
-    found: list[GridPlace] = []
+    grid_places: list[GridPlace] = []
     before: TimedEvent | None = None
     for _, some in groupby(moments, key=attrgetter("bar")):
         inside = tuple(some)
         after_grace = before is not None and before.event.grace
-        found += memo(_places_in_bar, inside[0], inside, after_grace)
+        grid_places += memo(_places_in_bar, inside[0], inside, after_grace)
         before = inside[-1]
-    return tuple(found)
+    return tuple(grid_places)
 
 
 def _places_in_bar(first: TimedEvent, moments: Sequence[TimedEvent], after_grace: bool) -> tuple[GridPlace, ...]:

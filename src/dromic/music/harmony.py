@@ -108,11 +108,11 @@ def chords_in_time(moments: Iterable[TimedEvent]) -> tuple[Chord | None, ...]:
     moments : iterable of TimedEvent
         As `dromic.music.timeline.timeline` gives them.
     """
-    found: list[Chord | None] = []
+    chords: list[Chord | None] = []
     chord: Chord | None = None
     for moment in moments:
         sign = moment.event.chord
         if sign is not None:
             chord = sign if isinstance(sign, Chord) else None
-        found.append(chord)
-    return tuple(found)
+        chords.append(chord)
+    return tuple(chords)

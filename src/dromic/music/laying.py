@@ -17,12 +17,12 @@ _LONGEST_FIRST = sorted(PLAIN.items(), reverse=True)
 
 def rests_of(length: Fraction) -> tuple[Event, ...]:
     """Rests that fill a length, the longest first; nothing for less than a sixty-fourth."""
-    found = []
+    rests = []
     for quarters, value in _LONGEST_FIRST:
         while not value.dots and quarters <= length:
-            found.append(Event(value))
+            rests.append(Event(value))
             length -= quarters
-    return tuple(found)
+    return tuple(rests)
 
 
 def _pieces(event: Event, room: Fraction) -> tuple[list[Event], list[Event]]:

@@ -201,11 +201,11 @@ def without_rivals(marks: Iterable[Mark]) -> frozenset[Mark]:
     >>> sorted(without_rivals({Mark.BEND_WHOLE, Mark.BEND_HALF, Mark.ACCENT}))
     [<Mark.ACCENT: '>'>, <Mark.BEND_HALF: 'b1'>]
     """
-    found = sorted(set(marks), key=lambda mark: (mark is not Mark.TIE, _ORDER[mark]))
+    without_rivals = sorted(set(marks), key=lambda mark: (mark is not Mark.TIE, _ORDER[mark]))
     for group in EXCLUSIVE_MARKS:
-        rivals = [mark for mark in found if mark in group]
-        found = [mark for mark in found if mark not in rivals[1:]]
-    return frozenset(found)
+        rivals = [mark for mark in without_rivals if mark in group]
+        without_rivals = [mark for mark in without_rivals if mark not in rivals[1:]]
+    return frozenset(without_rivals)
 
 
 def harmonic_rise(note: Note, marks: frozenset[Mark] = frozenset()) -> int:
@@ -407,9 +407,9 @@ def with_bars_of(riff: Riff, other: Riff) -> Riff:
 
 def _shared(bars: tuple[Bar, ...], others: tuple[Bar, ...]) -> tuple[Bar, ...]:
     from_end = others[::-1]
-    found = []
+    shared = []
     for at, bar in enumerate(bars):
         behind = len(bars) - 1 - at
         ways = (*others[at : at + 1], *from_end[behind : behind + 1])
-        found.append(next((other for other in ways if other == bar), bar))
-    return tuple(found)
+        shared.append(next((other for other in ways if other == bar), bar))
+    return tuple(shared)

@@ -199,14 +199,14 @@ def timeline(riff: Riff) -> tuple[TimedEvent, ...]:
     >>> [float(moment.onset) for moment in timeline(riff)]
     [0.0, 0.5, 1.0, 1.5, 2.0]
     """
-    found: list[TimedEvent] = []
+    timeline: list[TimedEvent] = []
     graces: list[tuple[int, Event]] = []
     for where in bars_in_time(riff):
         if graces or any(event.grace for event in where.bar.events):
-            _date(found, graces, where, riff.swing)
+            _date(timeline, graces, where, riff.swing)
             continue
-        found += _bar_memo(where.bar)(where, len(found), riff.swing)
-    return tuple(found)
+        timeline += _bar_memo(where.bar)(where, len(timeline), riff.swing)
+    return tuple(timeline)
 
 
 def _bar_memo(bar: Bar) -> Memo[list[TimedEvent]]:
@@ -220,9 +220,9 @@ def _new_bar_memo(bar: Bar) -> Memo[list[TimedEvent]]:
 
 def _dated(where: BarInTime, first: int, swing: Swing) -> list[TimedEvent]:
     """The events of a bar without grace notes in time, the first of them with a number."""
-    found: list[TimedEvent] = []
-    _date(found, [], where, swing, first)
-    return found
+    dated: list[TimedEvent] = []
+    _date(dated, [], where, swing, first)
+    return dated
 
 
 def _date(

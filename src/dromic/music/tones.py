@@ -58,13 +58,13 @@ def parse_degrees(text: str) -> tuple[Degree, ...]:
     >>> [degree.semitones for degree in parse_degrees("1 b3 5 b7")]
     [0, 3, 7, 10]
     """
-    found = []
+    degrees = []
     for word in text.split():
         match = _DEGREE.fullmatch(word)
         if match is None or not 1 <= int(match[2]) <= HIGHEST_DEGREE:
             raise ValueError(word)
-        found.append(Degree(int(match[2]), match[1].count("#") - match[1].count("b")))
-    return tuple(found)
+        degrees.append(Degree(int(match[2]), match[1].count("#") - match[1].count("b")))
+    return tuple(degrees)
 
 
 @dataclass(frozen=True)
@@ -122,9 +122,9 @@ def plain_tone(pitch_class: int, *, flats: bool = False) -> Tone:
     >>> str(plain_tone(10)), str(plain_tone(10, flats=True))
     ('A#', 'Bb')
     """
-    found = (_FLAT if flats else _SHARP)[pitch_class % 12]
-    assert found is not None
-    return found
+    plain_tone = (_FLAT if flats else _SHARP)[pitch_class % 12]
+    assert plain_tone is not None
+    return plain_tone
 
 
 _USUAL = parse_degrees("1 b2 2 b3 3 4 #4 5 b6 6 b7 7")

@@ -113,16 +113,16 @@ class Limits:
         return tuple(dict.fromkeys([*found, *free]))
 
     def _let_go(self, strings: int) -> list[Limits]:
-        found = []
+        let_go = []
         if not self.open_strings:
-            found.append(replace(self, open_strings=True))
+            let_go.append(replace(self, open_strings=True))
         if self.finger_per_fret:
-            found.append(replace(self, finger_per_fret=False))
+            let_go.append(replace(self, finger_per_fret=False))
         if self.strings is not None:
             near = {string + way for string in self.strings for way in (-1, 0, 1)}
-            found.append(replace(self, strings=frozenset(near & set(range(1, strings + 1)))))
-            found.append(replace(self, strings=None))
-        return found
+            let_go.append(replace(self, strings=frozenset(near & set(range(1, strings + 1)))))
+            let_go.append(replace(self, strings=None))
+        return let_go
 
 
 ANY = Limits()

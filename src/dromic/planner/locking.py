@@ -66,12 +66,12 @@ def with_alternative(plan: Plan, step: int, other: Alternative) -> Riff:
 
 def differing(one: Plan, other: Plan) -> tuple[int, ...]:
     """Steps where two plans of one riff differ in place, finger or stroke."""
-    found = []
+    differing = []
     for step, (here, there) in enumerate(zip(one.states, other.states, strict=True)):
         strokes = [state.stroke if state.sounded else None for state in (here, there)]
         if here.notes != there.notes or strokes[0] != strokes[1]:
-            found.append(step)
-    return tuple(found)
+            differing.append(step)
+    return tuple(differing)
 
 
 def with_plan(current: Plan, wanted: Plan) -> Riff:

@@ -95,7 +95,9 @@ def _alternatives(plan: Plan) -> list[str]:
     lines = []
     for event in plan.events:
         if event.alternatives:
-            others = ", ".join(f"{one.words} +{one.price:.2f}" for one in event.alternatives)
+            others = ", ".join(
+                f"{alternative.words} +{alternative.price:.2f}" for alternative in event.alternatives
+            )
             lines.append(f"{event.moment.place_words}: {others}")
     return ["alternatives, and the effort they would add:", *lines] if lines else []
 

@@ -14,8 +14,9 @@ def write_session_text(session: Session) -> str:
     """A session in lines, a block each with its reason."""
     lines = [f"{session.minutes} minutes"]
     lines += [
-        f"{one.title or 'The riff'} as a whole: thought clean at {one.now:.0f} now, at {one.after:.0f} afterwards"
-        for one in session.prospects
+        f"{riff.title or 'The riff'} as a whole: thought clean at {riff.now:.0f} now, at {riff.after:.0f} "
+        "afterwards"
+        for riff in session.prospects
     ]
     lines += [session.rates.words, *session.remarks, ""]
     at = 0

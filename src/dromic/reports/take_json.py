@@ -27,11 +27,11 @@ def write_take_json(report: TakeReport, remarks: Sequence[str] = ()) -> str:
         "rounds": report.rounds,
         "notes": [asdict(note) for note in report.notes],
         "extra": [{"onset_s": onset} for onset in report.extra],
-        "restarts": [asdict(one) for one in report.restarts],
+        "restarts": [asdict(restart) for restart in report.restarts],
         "unasked": [asdict(one) for one in report.unasked],
         "findings": [
-            {"class": one.key} | {key: value for key, value in asdict(one).items() if key != "key"}
-            for one in report.findings
+            {"class": finding.key} | {key: value for key, value in asdict(finding).items() if key != "key"}
+            for finding in report.findings
         ],
         "remarks": list(remarks),
     }

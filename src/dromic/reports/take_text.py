@@ -10,7 +10,7 @@ def write_review_text(review: Review) -> str:
     title = review.plan.riff.title or "The riff"
     lines = [f"{title}: {review.top}", ""]
     lines += [f"  {line}" for line in review.lines]
-    others = [one.text for one in review.report.findings if one.text != review.top]
+    others = [finding.text for finding in review.report.findings if finding.text != review.top]
     lines += [f"  also: {text}" for text in others]
     if review.spots:
         lines += ["", "Where to work:"]

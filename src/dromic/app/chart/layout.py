@@ -69,8 +69,8 @@ class LaneSpace:
 def _least_gaps(xs: Floats) -> Floats:
     """The smaller of the gaps to both neighbours."""
     gaps = np.r_[math.inf, np.diff(xs), math.inf]
-    found: Floats = np.minimum(gaps[:-1], gaps[1:])
-    return found
+    least_gaps: Floats = np.minimum(gaps[:-1], gaps[1:])
+    return least_gaps
 
 
 def default_zoom(plan: Plan) -> float:
@@ -90,16 +90,16 @@ def _bands(plan: Plan, height: float, spaces: Sequence[LaneSpace], view: View) -
     least = LEAST_ROOM if fixed.get("hand") is None else LEAST_FIELD
     room = max(height - taken - SPARE, least)
     shares = sum(space.share for space in spaces if fixed[space.name] is None)
-    found: dict[str, Band] = {}
+    bands: dict[str, Band] = {}
     top = 0.0
     for space in spaces:
         own = fixed[space.name]
         if own is None:
             own = room * (space.share or 1.0 - shares)
         top += gaps[space.name] / (3 if view.compact else 1)
-        found[space.name] = Band(top, top + own)
+        bands[space.name] = Band(top, top + own)
         top += own
-    return found
+    return bands
 
 
 def _neck(measures: Measures) -> tuple[float, float]:
@@ -217,13 +217,13 @@ class ChartLayout(Frame):
             **self._frame,
             left=left,
             right=right,
-            columns=tuple([column_shown(one, exact_loads=exact_loads) for one in columns]),
+            columns=tuple([column_shown(column, exact_loads=exact_loads) for column in columns]),
             shown=range(near[0].step, near[-1].step + 1) if near else range(0),
             rooms=tuple([min(room, MOST_ROOM) for room in self.rooms[first : first + len(columns)]]),
             ticks=self.ticks(left, right),
             start=start,
             load_scale=self.load_scale if exact_loads else 0.0,
-            harmony=tuple([self._harmony_at(one.step) for one in columns]) if self.view.harmony else (),
+            harmony=tuple([self._harmony_at(column.step) for column in columns]) if self.view.harmony else (),
         )
 
     @cached_property
@@ -257,7 +257,7 @@ class ChartLayout(Frame):
     def ticks(self, left: float, right: float) -> tuple[Tick, ...]:
         """Bar lines and beats between two places."""
         last = self.width - MARGIN + 0.5
-        found = []
+        ticks = []
         bars = self.measures.bars
         # From the bar before the first that shows; bars may lie a little before their first note.
         first = max(bisect_left(bars, (left - MARGIN) / self.zoom, key=lambda bar: bar.start) - 2, 0)
@@ -277,11 +277,11 @@ class ChartLayout(Frame):
                 x = start + beat * beat_wide
                 if MARGIN - 0.5 <= x <= last:
                     label = (str(bar.number) if labelled else "") if beat == 0 else str(beat + 1) if roomy else ""
-                    found.append(Tick(x, label if x < last - 1 else "", beat == 0))
+                    ticks.append(Tick(x, label if x < last - 1 else "", beat == 0))
         end = self.width - MARGIN
-        if left <= end <= right and (not found or found[-1].x < end - 1):
-            found.append(Tick(end, "", bar=True))
-        return tuple(found)
+        if left <= end <= right and (not ticks or ticks[-1].x < end - 1):
+            ticks.append(Tick(end, "", bar=True))
+        return tuple(ticks)
 
     @property
     def phrases(self) -> list[tuple[float, str]]:

@@ -52,7 +52,7 @@ def _seen_whole(plan: Plan) -> RiffSeenWhole:
     places = [(step.moment.phrase, step.moment.pass_number) for step in steps]
     begins = [at for at, place in enumerate(places) if not at or place != places[at - 1]]
     phrases = [(float(onsets[at]), plan.riff.phrases[places[at][0]].name or "") for at in begins]
-    hold = {one.end for one in plan.bottlenecks}
+    hold = {bottleneck.end for bottleneck in plan.bottlenecks}
     return RiffSeenWhole(
         0.0,
         measures.ends,

@@ -287,7 +287,7 @@ class ComparePage(QWidget):
 
 def _spread(ceilings: Sequence[float | None]) -> float:
     """How far ceilings lie apart, as a share of the largest."""
-    known = [one for one in ceilings if one is not None]
+    known = [ceiling for ceiling in ceilings if ceiling is not None]
     return 1.0 if len(known) < 2 else (max(known) - min(known)) / max(known)
 
 

@@ -207,7 +207,7 @@ class Scatter(QWidget):
         painter.end()
 
     def _paint_ends(self, painter: QPainter, box: QRectF) -> None:
-        efforts, ceilings = [one.effort for one in self._points], [one.ceiling for one in self._points]
+        efforts, ceilings = [point.effort for point in self._points], [point.ceiling for point in self._points]
         right = Qt.AlignmentFlag.AlignRight
         painter.drawText(QRectF(0, box.top() - 2, 42, 16), right, f"{max(ceilings):.0f}")
         painter.drawText(QRectF(0, box.bottom() - 15, 42, 16), right, f"{min(ceilings):.0f}")

@@ -270,7 +270,7 @@ def _rows_and_columns(table: Table) -> tuple[tuple[str, ...], tuple[str, ...]]:
 
 def _laid_out() -> dict[Cell, QRectF]:
     """Where every cell is."""
-    found: dict[Cell, QRectF] = {}
+    laid_out: dict[Cell, QRectF] = {}
     for table, (left, top) in _PLACES.items():
         turned = table in (Table.ONE_STRING, Table.SHIFTS)
         rows, columns = _rows_and_columns(table)
@@ -278,12 +278,12 @@ def _laid_out() -> dict[Cell, QRectF]:
             for right, column in enumerate(columns):
                 cell = Cell(table, column, row) if turned else Cell(table, row, column)
                 x, y = left + SIDE + right * (CELL + GAP), top + down * (CELL + GAP)
-                found[cell] = QRectF(x, y, CELL, CELL)
+                laid_out[cell] = QRectF(x, y, CELL, CELL)
         if table is Table.STROKES:
             y = top + len(rows) * (CELL + GAP) + 4
             for at, cell in enumerate(FLIPS):
-                found[cell] = QRectF(left + SIDE + at * (CELL + GAP), y, CELL, CELL)
-    return found
+                laid_out[cell] = QRectF(left + SIDE + at * (CELL + GAP), y, CELL, CELL)
+    return laid_out
 
 
 def _short(words: str) -> str:

@@ -228,7 +228,7 @@ class CalibrationPlot(Plot):
     def show_groups(self, groups: Sequence[Calibration]) -> None:
         """Show other groups."""
         self._groups = tuple(groups)
-        told = "; ".join(f"{one.predicted:.0%} predicted, {one.came:.0%} came" for one in groups)
+        told = "; ".join(f"{group.predicted:.0%} predicted, {group.came:.0%} came" for group in groups)
         self.setAccessibleDescription(told)
         self.update()
 
@@ -246,7 +246,7 @@ class CalibrationPlot(Plot):
             self._rule(painter, box, at(0, share).y(), f"{share:.0%}", "faint")
         painter.setPen(pen(self._theme.color("string"), 1.2, Qt.PenStyle.DashLine))
         painter.drawLine(at(0, 0), at(1, 1))
-        most = max(one.count for one in self._groups)
+        most = max(group.count for group in self._groups)
         for one in self._groups:
             size = 3.0 + 7.0 * (one.count / most) ** 0.5
             painter.setPen(pen(self._theme.color("calm"), 1.4))

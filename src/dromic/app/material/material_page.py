@@ -226,15 +226,15 @@ class MaterialPage(PiecesView):
         return name in _ASKS[self.family.currentData()]
 
     def _changes(self) -> tuple[Chord, ...]:
-        found = []
+        changes = []
         for word in self.changes.text().replace("|", " ").split():
             chord = parse_chord(word)
             if chord is None:
                 raise RiffError(
                     f"'{word}' means no chord; write the changes as chord signs, for example Dm7 G7 Cmaj7"
                 )
-            found.append(chord)
-        return tuple(found)
+            changes.append(chord)
+        return tuple(changes)
 
     def refresh(self) -> None:
         """List what is asked for."""
@@ -258,7 +258,7 @@ class MaterialPage(PiecesView):
     def _take(self, found: Listed | tuple[Serving, ...]) -> None:
         if isinstance(found, Listed):
             self.notice.setText(f"{len(found.pieces)} pieces for {found.instrument}, planned like any riff")
-            self._list(found.pieces, [one.name for one in found.pieces])
+            self._list(found.pieces, [piece.name for piece in found.pieces])
             return
         served = found
         names = [f"{one.material.name}: {100 * one.share:.0f} % of its movements" for one in served]

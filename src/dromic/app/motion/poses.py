@@ -103,8 +103,8 @@ class Motion:
     def _down(self, state: State) -> dict[int, tuple[float, float]]:
         spots, index = self.plan.instrument.spots, self.plan.instrument.index
         return {
-            one.finger: (float(spots[one.fret]), (index(one.thickest) + index(one.thinnest)) / 2)
-            for one in state.grip.fingers
+            finger.finger: (float(spots[finger.fret]), (index(finger.thickest) + index(finger.thinnest)) / 2)
+            for finger in state.grip.fingers
         }
 
     def _hovers(self, state: State, finger: int) -> tuple[float, float]:
@@ -114,7 +114,7 @@ class Motion:
 
     def _fingers(self, here: State, after: State, share: float, moved: float) -> tuple[FingerPose, ...]:
         down, coming = self._down(here), self._down(after)
-        found = []
+        fingers = []
         for finger in range(1, 5):
             start = down.get(finger) or self._hovers(here, finger)
             end = coming.get(finger) or self._hovers(after, finger)
@@ -126,8 +126,8 @@ class Motion:
             if finger in coming and not stays and here is not after:
                 pressed = max(pressed, _eased((share - 0.8) / (ARRIVES - 0.8)))
             moves = not stays and start != end and 0.0 < moved < 1.0
-            found.append(FingerPose(finger, mm, string, pressed, moves))
-        return tuple(found)
+            fingers.append(FingerPose(finger, mm, string, pressed, moves))
+        return tuple(fingers)
 
     # -- the pick -------------------------------------------------------------------------------------------------
 
@@ -153,7 +153,7 @@ class Motion:
         strokes = self._strokes
         if not strokes:
             return None
-        number = max(bisect_right([self.onsets_s[one] for one in strokes], at_s + 1e-9) - 1, 0)
+        number = max(bisect_right([self.onsets_s[stroke] for stroke in strokes], at_s + 1e-9) - 1, 0)
         for near in (number, min(number + 1, len(strokes) - 1)):
             half, onset = self._half_s(near), self.onsets_s[strokes[near]]
             if abs(at_s - onset) <= half:

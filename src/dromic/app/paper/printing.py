@@ -95,7 +95,7 @@ def recorded_pages(
     if page.orientation() is QPageLayout.Orientation.Landscape:
         size = size.transposed()
     sheet = sheet_for(plan, size, thick_on_top=thick_on_top, scale=scale)
-    found = []
+    recorded_pages = []
     for number in range(len(sheet.pages)):
         picture = QPicture()
         painter = QPainter(picture)
@@ -103,8 +103,8 @@ def recorded_pages(
             _paint_page(painter, sheet, number)
         finally:
             painter.end()
-        found.append(picture)
-    return tuple(found)
+        recorded_pages.append(picture)
+    return tuple(recorded_pages)
 
 
 def print_pages(pages: Sequence[QPicture], printer: QPrinter) -> None:

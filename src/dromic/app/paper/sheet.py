@@ -201,11 +201,11 @@ def _head(plan: Plan, lines: _Lines) -> list[Block]:
     instrument = plan.instrument
     capo = f", capo {instrument.capo}" if instrument.capo else ""
     ceiling = "no limit" if plan.ceiling is None else f"{plan.ceiling:.0f}"
-    found: list[Block] = [Text(plan.riff.title or "Untitled", "title")]
+    head: list[Block] = [Text(plan.riff.title or "Untitled", "title")]
     tuning = plan.riff.tuning or "standard tuning"
-    found += lines.of(f"{instrument.name}, {tuning}{capo}; {plan.school.title}; hands: {plan.hands.name}", "quiet")
-    found.append(Text(f"Target {plan.tempo:.0f} a minute, ceiling of this plan {ceiling}", "plain"))
-    return found
+    head += lines.of(f"{instrument.name}, {tuning}{capo}; {plan.school.title}; hands: {plan.hands.name}", "quiet")
+    head.append(Text(f"Target {plan.tempo:.0f} a minute, ceiling of this plan {ceiling}", "plain"))
+    return head
 
 
 def _spots(spots: tuple[Spot, ...], lines: _Lines) -> list[Block]:
@@ -264,17 +264,17 @@ def _played_once(plan: Plan) -> tuple[list[tuple[float, float]], list[str]]:
 
 def _systems(layout: ChartLayout, width: float, parts: list[tuple[float, float]]) -> list[Block]:
     """Cut parts of the chart at bar lines into lines of the page."""
-    found: list[Block] = []
+    systems: list[Block] = []
     for begin, finish in parts:
         low, high = layout.x(begin), layout.x(finish)
         edges = [low, *(edge for edge in _edges(layout, width) if low + 1 < edge < high - 1), high]
         start = edges[0]
         for before, edge in pairwise(edges):
             if edge - start > width and before > start:
-                found.append(ChartLine(start, before, layout.load.bottom))
+                systems.append(ChartLine(start, before, layout.load.bottom))
                 start = before
-        found.append(ChartLine(start, edges[-1], layout.load.bottom))
-    return found
+        systems.append(ChartLine(start, edges[-1], layout.load.bottom))
+    return systems
 
 
 def _edges(layout: ChartLayout, width: float) -> list[float]:
@@ -283,12 +283,12 @@ def _edges(layout: ChartLayout, width: float) -> list[float]:
     bars = sorted({round(tick.x, 3) for tick in ticks if tick.bar})
     end = layout.seam_x
     bars = [MARGIN, *(x for x in bars if MARGIN + 1 < x < end - 1), end]
-    found = [bars[0]]
+    edges = [bars[0]]
     for start, stop in pairwise(bars):
         if stop - start > width:
-            found += [tick.x for tick in ticks if not tick.bar and start + 1 < tick.x < stop - 1]
-        found.append(stop)
-    return found
+            edges += [tick.x for tick in ticks if not tick.bar and start + 1 < tick.x < stop - 1]
+        edges.append(stop)
+    return edges
 
 
 def _tablature(plan: Plan, columns: int) -> list[Block]:
@@ -300,5 +300,5 @@ def _tablature(plan: Plan, columns: int) -> list[Block]:
     systems = text.rstrip().split("\n\n")[1:]
     return [
         Text("Tablature with strokes and fingers", "heading"),
-        *(Text(one.rstrip("\n"), "mono") for one in systems),
+        *(Text(system.rstrip("\n"), "mono") for system in systems),
     ]

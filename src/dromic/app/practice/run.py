@@ -181,7 +181,7 @@ class GuidedRun:
         moment = steps[hardest].moment
         beat = moment.meter.beat
         start = moment.onset - (moment.beat - 1) % beat
-        inside = [one.moment for one in steps if start <= one.moment.onset <= start + beat]
+        inside = [step.moment for step in steps if start <= step.moment.onset <= start + beat]
         first, last = float(inside[0].played), float(inside[-1].played)
         return Extent(
             float(start), float(start + 4 * beat), tempo, True, True, (first, last), metronome=metronome, mix=mix

@@ -59,12 +59,12 @@ class SessionStrip(QWidget):
         least = min(LEAST_BLOCK, room / max(len(self._blocks), 1))
         total = sum(block.minutes for block in self._blocks) or 1
         spare = room - least * len(self._blocks)
-        x, found = 1.0, []
+        x, boxes = 1.0, []
         for block in self._blocks:
             width = least + spare * block.minutes / total
-            found.append(QRectF(x, 1.0, width, HEIGHT - 2.0))
+            boxes.append(QRectF(x, 1.0, width, HEIGHT - 2.0))
             x += width + GAP
-        return found
+        return boxes
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint the blocks."""

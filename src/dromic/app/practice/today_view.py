@@ -282,7 +282,7 @@ def what_words(session: Session) -> str:
     ----------
     session : Session
     """
-    titles = " and ".join(one.title or "this riff" for one in session.prospects)
+    titles = " and ".join(prospect.title or "this riff" for prospect in session.prospects)
     first = next((block for block in session.blocks if block.drill is not None and block.kind != "warm-up"), None)
     where = f", then {first.drill.where}" if first is not None and first.drill is not None else ""
     return f"{session.minutes} minutes on {titles}: warm up{where}. Press Start."
@@ -291,7 +291,7 @@ def what_words(session: Session) -> str:
 def prospect_words(session: Session) -> str:
     """How the riffs are thought to come on, and by which assumptions."""
     told = [
-        f"{one.title or 'This riff'}: clean at about {one.now:.0f} now, {one.after:.0f} after this session."
-        for one in session.prospects
+        f"{riff.title or 'This riff'}: clean at about {riff.now:.0f} now, {riff.after:.0f} after this session."
+        for riff in session.prospects
     ]
     return " ".join([*told, session.rates.words])

@@ -61,14 +61,14 @@ class BarPlace:
     @cached_property
     def cells(self) -> tuple[Cell, ...]:
         """Where its events are drawn."""
-        found, x, events = [], self.x, self.bar.events
+        cells, x, events = [], self.x, self.bar.events
         for place, (event, own) in enumerate(zip(events, widths_of(self.bar), strict=True)):
             shows = not place or event.value != events[place - 1].value or event.grace
             last = place == len(events) - 1
             comment = self.bar.comment if last else ""
-            found.append(Cell(self.first + place, event, x, self.y, own, last, shows, comment, self.x))
+            cells.append(Cell(self.first + place, event, x, self.y, own, last, shows, comment, self.x))
             x += own
-        return tuple(found)
+        return tuple(cells)
 
 
 @dataclass(frozen=True)

@@ -189,9 +189,9 @@ def _down_words(plan: Plan, harmony: Harmony) -> str:
     count = len(downs.holds) + len(downs.fails)
     if not count:
         return "No chord tone falls on a beat and is picked."
-    told = f"{len(downs.holds)} of {count} do."
+    down_words = f"{len(downs.holds)} of {count} do."
     if downs.fails:
         places = [plan.task.steps[step].moment.place_words for step in downs.fails[:MOST_TOLD]]
         more = len(downs.fails) - len(places)
-        told += f" An up instead: {', '.join(places)}{f' and {more} more' if more > 0 else ''}."
-    return told
+        down_words += f" An up instead: {', '.join(places)}{f' and {more} more' if more > 0 else ''}."
+    return down_words

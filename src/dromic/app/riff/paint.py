@@ -241,7 +241,7 @@ class _BarPainter:
         self.painter.setPen(self.theme.color("ink"))
         self.painter.drawText(QPointF(cell.x + 2, cell.y + HEAD - 13), words)
         locks = [event.locks, *(note.locks for note in event.notes)]
-        if any(one != NO_LOCKS for one in locks):
+        if any(lock != NO_LOCKS for lock in locks):
             self.painter.setPen(self.theme.color("accent"))
             shift = self.painter.fontMetrics().horizontalAdvance(words) + (4 if words else 0)
             self.painter.drawText(QPointF(cell.x + 2 + shift, cell.y + HEAD - 13), _lock_signs(event))
@@ -278,10 +278,10 @@ def plate_picture(look: PlateLook, theme: Theme, ratio: float) -> QPixmap:
 
 def planned_notes(plan: Plan | None) -> dict[int, tuple[PlannedNote, ...]]:
     """Where a plan puts the notes of every written event, the first time it is played."""
-    found: dict[int, tuple[PlannedNote, ...]] = {}
+    planned_notes: dict[int, tuple[PlannedNote, ...]] = {}
     for event in plan.events if plan is not None else ():
-        found.setdefault(event.moment.event_index, event.notes)
-    return found
+        planned_notes.setdefault(event.moment.event_index, event.notes)
+    return planned_notes
 
 
 def _headings(riff: Riff) -> dict[int, str]:

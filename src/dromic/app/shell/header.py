@@ -136,4 +136,4 @@ class Header(QWidget):
         self.pick.show_value(_tempo(plan.ceilings.pick), over=_below(plan.ceilings.pick, plan.tempo))
         self.fret.show_value(_tempo(plan.ceilings.fret), over=_below(plan.ceilings.fret, plan.tempo))
         self.limit.setText(held_back_words(plan))
-        self.limit.setToolTip("\n".join(one.text for one in plan.bottlenecks[:20]))
+        self.limit.setToolTip("\n".join(bottleneck.text for bottleneck in plan.bottlenecks[:20]))

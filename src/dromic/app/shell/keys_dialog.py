@@ -13,14 +13,14 @@ KeyRow = tuple[str, str, str]
 
 def action_rows(actions: Iterable[QAction], where: str) -> list[KeyRow]:
     """Keys of actions, with what they do and where."""
-    found = []
+    action_rows = []
     for action in actions:
         keys = ", ".join(
             key.toString(QKeySequence.SequenceFormat.NativeText) for key in action.shortcuts() if not key.isEmpty()
         )
         if keys:
-            found.append((keys, action.text().replace("&", "").rstrip("…"), where))
-    return found
+            action_rows.append((keys, action.text().replace("&", "").rstrip("…"), where))
+    return action_rows
 
 
 class KeysDialog(QDialog):
@@ -63,9 +63,9 @@ class KeysDialog(QDialog):
     @property
     def shown(self) -> list[str]:
         """What the shown keys do."""
-        found = []
+        shown = []
         for line in range(self.table.rowCount()):
             item = self.table.item(line, 1)
             if item is not None and not self.table.isRowHidden(line):
-                found.append(item.text())
-        return found
+                shown.append(item.text())
+        return shown

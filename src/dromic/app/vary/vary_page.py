@@ -254,7 +254,7 @@ class VaryPage(QWidget):
         if varied is None:
             return ""
         by = self.ways.currentData()
-        own = [one for one in varied.refusals if not by or one.by == by]
+        own = [refusal for refusal in varied.refusals if not by or refusal.by == by]
         return "\n".join(f"{WAY_WORDS[one.by]}: {one.words}" for one in own)
 
     def _picked(self) -> None:

@@ -60,5 +60,5 @@ def in_order(phrases: Sequence[RawPhrase], text: str, remarks: Remarks) -> list[
         remarks.add("the order of the parts (P:) leaves parts out", ", ".join(left))
     found = list(parts.get("", ()))
     for letter in order:
-        found += [RawPhrase([bar.copied() for bar in one.bars], one.name, one.times) for one in parts[letter]]
+        found += [RawPhrase([bar.copied() for bar in part.bars], part.name, part.times) for part in parts[letter]]
     return found

@@ -144,25 +144,25 @@ class _BarWriter:
         return sign
 
     def _signs(self, event: Event) -> str:
-        found = ""
+        signs = ""
         marks = set(event.marks).union(*(note.marks for note in event.notes))
         trills = {mark for mark in marks & set(TRILL_SEMITONES) if self._trills_in_key(event, mark)}
         if trills:
-            found += "!trill!"
+            signs += "!trill!"
         for mark in sorted(marks - {Mark.TIE, Mark.GRACE} - trills):
             if mark in _SAID and mark in event.marks:
-                found += _SAID[mark]
+                signs += _SAID[mark]
             elif mark in LEGATO_MARKS:
                 self._remarks.add("hammer-ons and pull-offs are left out")
             else:
                 self._remarks.add(f"ABC cannot say: {MARK_WORDS[mark]}")
         if event.locks.stroke in _STROKES:
-            found += _STROKES[event.locks.stroke]
+            signs += _STROKES[event.locks.stroke]
         elif event.locks.stroke not in (None, Stroke.NONE):
             self._remarks.add("plucking fingers are left out")
         if len(event.notes) == 1 and event.locks.finger:
-            found += f"!{event.locks.finger}!"
-        return found
+            signs += f"!{event.locks.finger}!"
+        return signs
 
     def _sounding(self, event: Event, note: Note) -> Place | Pitch:
         """A natural harmonic is written as it sounds."""

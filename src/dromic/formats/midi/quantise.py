@@ -138,7 +138,7 @@ def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1), *, coarse: 
         at = placed[int(onset + _LEAN)][onset]
         together.setdefault(max(at, Fraction(0)), []).append(note)
     starts = sorted(together)
-    found = []
+    quantised = []
     for place, start in enumerate(starts):
         own = together[start]
         following = starts[place + 1] if place + 1 < len(starts) else None
@@ -147,8 +147,8 @@ def quantised(notes: Sequence[Played], beat: Fraction = Fraction(1), *, coarse: 
             end = start + max(Fraction(round(longest * 4), 4), _SIXTEENTH) if following is None else following
         else:
             end = _end(start, longest, following, beat, exact=exact)
-        found.append(Placed(start, end, tuple(sorted({note.pitch for note in own}))))
-    return tuple(found)
+        quantised.append(Placed(start, end, tuple(sorted({note.pitch for note in own}))))
+    return tuple(quantised)
 
 
 _SIXTEENTH = Fraction(1, 4)
@@ -204,10 +204,10 @@ def _exact(onsets: list[float]) -> bool:
 
 def _joined(onsets: list[float], near: float) -> list[float]:
     """Notes struck almost together get one time."""
-    found: list[float] = []
+    joined: list[float] = []
     for onset in onsets:
-        found.append(found[-1] if found and onset - found[-1] < near else onset)
-    return found
+        joined.append(joined[-1] if joined and onset - joined[-1] < near else onset)
+    return joined
 
 
 def _end(start: Fraction, length: float, following: Fraction | None, beat: Fraction, *, exact: bool) -> Fraction:

@@ -170,7 +170,7 @@ def _laid(
     swing = with_own_fields(Riff(()), file.own).swing
     notes = track.notes
     if not swing.straight and all((meter.bar / swing.pair).denominator == 1 for _, meter in meters):
-        notes = [Played(swing.written(one.start), swing.written(one.end), one.pitch) for one in notes]
+        notes = [Played(swing.written(note.start), swing.written(note.end), note.pitch) for note in notes]
     placed = quantised(notes, beat, coarse=coarse)
     longest = MOST_SILENT * meters[0][1].bar
     if any(one.end - one.start > longest for one in placed):
@@ -198,11 +198,11 @@ def _bars(
         notes = tuple(Note(pitch) for pitch in pitches if pitch is not None)
         pieces.append((one.start, one.end, Event(NoteValue(4), notes)))
         at = one.end
-    found: list[RawBar] = []
+    bars: list[RawBar] = []
     start = Fraction(0)
     waiting = pieces[::-1]
     while start < last:
-        if len(found) >= MOST_BARS:
+        if len(bars) >= MOST_BARS:
             raise RiffError(f"the track lasts more than {MOST_BARS} bars; split it")
         meter = [meter for since, meter in meters if since <= start][-1]
         if waiting and waiting[-1][2].rest and waiting[-1][0] == start:
@@ -214,7 +214,7 @@ def _bars(
                 waiting[-1] = (start, *waiting[-1][1:])
         end = start + meter.bar
         bar = RawBar(
-            [], meter, tempo=_steady(found[-1].tempo if found else None, tempi.over(float(start), float(end)))
+            [], meter, tempo=_steady(bars[-1].tempo if bars else None, tempi.over(float(start), float(end)))
         )
         while waiting and waiting[-1][0] < end:
             begin, stop, event = waiting.pop()
@@ -224,9 +224,9 @@ def _bars(
         missing = end - start - bar.quarters
         if missing > 0:
             bar.events += sounding(Event(NoteValue(4)), snapped(missing))
-        found.append(bar)
+        bars.append(bar)
         start = end
-    return found
+    return bars
 
 
 def _steady(before: float | None, now: float | None) -> float | None:
@@ -247,7 +247,7 @@ def _cut(event: Event, begin: Fraction, end: Fraction) -> list[Event]:
     except UnsayableError:
         inside = range(int(begin) + 1, int(-(-end // 1)))
         edges = [begin, *(Fraction(beat) for beat in inside), end]
-        found: list[Event] = []
+        cut: list[Event] = []
         for one, other in pairwise(edges):
-            found += sounding(event if not found else _tied(event), other - one)
-        return found
+            cut += sounding(event if not cut else _tied(event), other - one)
+        return cut

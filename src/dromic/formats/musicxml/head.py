@@ -59,16 +59,16 @@ def read_head(root: Element, part: Element, part_name: str, remarks: Remarks) ->
 
 def _fields(root: Element) -> dict[str, Any]:
     """Header fields of a riff, where we wrote them; one that cannot be read is as if it were not there."""
-    found: dict[str, Any] = {}
+    fields: dict[str, Any] = {}
     for one in root.iterfind("identification/miscellaneous/miscellaneous-field"):
         name = one.get("name", "")
         key = name.removeprefix(FIELD)
         if name.startswith(FIELD) and key not in ("comment", "tail"):
             try:
-                found[key] = read_header_value(key, (one.text or "").strip())
+                fields[key] = read_header_value(key, (one.text or "").strip())
             except RiffError:
                 continue
-    return found
+    return fields
 
 
 def _texts(root: Element, name: str) -> tuple[str, ...]:
@@ -172,13 +172,13 @@ def _instrument(part: Element, part_name: str, remarks: Remarks) -> dict[str, An
     if name not in PRESETS:
         remarks.add(f"an instrument of {len(strings)} strings is not one of ours; a guitar of six is assumed")
         return {"instrument": "guitar-6"}
-    found: dict[str, Any] = {"instrument": name}
+    instrument: dict[str, Any] = {"instrument": name}
     if strings != instrument_named(name).tuning:
-        found["tuning"] = " ".join(pitch_name(midi) for midi in strings)
+        instrument["tuning"] = " ".join(pitch_name(midi) for midi in strings)
     try:
         capo = int((staff.findtext("capo") or "0").strip())
     except ValueError:
         capo = 0
     if 0 < capo <= 12:
-        found["capo"] = capo
-    return found
+        instrument["capo"] = capo
+    return instrument

@@ -94,9 +94,9 @@ def _annotate(elements: Sequence[Element], event: PlannedEvent, transpose: int) 
 
 def _technical(note: Element) -> Element:
     """The element for playing marks of a note, made where it must stand if it is not there."""
-    found = note.find("notations/technical")
-    if found is not None:
-        return found
+    technical = note.find("notations/technical")
+    if technical is not None:
+        return technical
     notations = note.find("notations")
     if notations is None:
         notations = etree.Element("notations")

@@ -272,10 +272,10 @@ class _Writer:
     def _spelled(self, note: Note) -> Pitch:
         if isinstance(note.target, Pitch):
             return note.target
-        found = parse_pitch(pitch_name(self._instrument.pitch(note.target), flats=self._flats))
-        if found is None:
+        spelled = parse_pitch(pitch_name(self._instrument.pitch(note.target), flats=self._flats))
+        if spelled is None:
             raise AssertionError(note.target)
-        return found
+        return spelled
 
     # -- notations --------------------------------------------------------------------------------------------
 

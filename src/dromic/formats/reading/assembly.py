@@ -226,7 +226,7 @@ def _written_out(phrases: Sequence[RawPhrase], remarks: Remarks) -> list[RawPhra
     """Repeats played out, and neighbouring parts of one bar put together."""
     if any(phrase.times > 1 for phrase in phrases):
         remarks.add("repeats are written out, because the bars around them are broken")
-    found: list[RawPhrase] = []
+    written_out: list[RawPhrase] = []
     before: RawBar | None = None
     for phrase in phrases:
         for take in range(phrase.times):
@@ -237,15 +237,15 @@ def _written_out(phrases: Sequence[RawPhrase], remarks: Remarks) -> list[RawPhra
                     before is not None
                     and before.meter == bar.meter
                     and before.quarters + bar.quarters == bar.meter.bar
-                    and not _is_first(found, own, before)
+                    and not _is_first(written_out, own, before)
                 ):
                     before.events += bar.events
                     continue
                 own.bars.append(bar)
                 before = bar
             if own.bars:
-                found.append(own)
-    return found
+                written_out.append(own)
+    return written_out
 
 
 def _is_first(found: Sequence[RawPhrase], own: RawPhrase, bar: RawBar) -> bool:
@@ -288,14 +288,14 @@ def _fill(phrases: list[RawPhrase], remarks: Remarks) -> None:
 
 def _rounded(events: Sequence[Event]) -> list[Event]:
     """Events that begin on 64ths of a whole note, each at the nearest one that is still free."""
-    found: list[Event] = []
+    rounded: list[Event] = []
     at = begun = Fraction(0)
     for event in events:
         at += event.quarters
         end = max(Fraction(round(at * 16), 16), begun + Fraction(1, 16))
-        found += [event] if event.grace else sounding(event, end - begun)
+        rounded += [event] if event.grace else sounding(event, end - begun)
         begun = begun if event.grace else end
-    return found
+    return rounded
 
 
 def _own_meter(quarters: Fraction, meter: Meter) -> Meter:

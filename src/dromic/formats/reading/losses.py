@@ -110,10 +110,10 @@ def losses(meant: Riff, read: Riff) -> tuple[str, ...]:
     >>> losses(meant, read_riff_text("key: Em\n| 6:0.m/1 |").riff)
     ('the gain', 'strokes')
     """
-    found = [one.words for one in _FACETS if one.of(meant) not in (one.empty, one.of(read))]
-    found += [words for words, count in _COUNTED.items() if count(read) < count(meant)]
-    found += [MARK_WORDS[mark] for mark in Mark if _marked(read, mark) < _marked(meant, mark)]
-    return tuple(found)
+    losses = [one.words for one in _FACETS if one.of(meant) not in (one.empty, one.of(read))]
+    losses += [words for words, count in _COUNTED.items() if count(read) < count(meant)]
+    losses += [MARK_WORDS[mark] for mark in Mark if _marked(read, mark) < _marked(meant, mark)]
+    return tuple(losses)
 
 
 def with_losses(told: tuple[str, ...], lost: tuple[str, ...]) -> tuple[str, ...]:

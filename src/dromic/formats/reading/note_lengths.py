@@ -24,14 +24,14 @@ _LASTING = frozenset({Mark.PALM_MUTE, Mark.LET_RING, Mark.VIBRATO})
 @cache
 def _values() -> dict[Fraction, NoteValue]:
     """Every length that one value can have, with the plainest value of it."""
-    found: dict[Fraction, NoteValue] = {}
+    values: dict[Fraction, NoteValue] = {}
     for tuplet in (0, *_TUPLETS):
         for dots in (0, 1, 2):
             for base in NOTE_BASES:
                 value = NoteValue(base, dots, tuplet)
                 if not (tuplet and dots > 1):
-                    found.setdefault(value.quarters, value)
-    return found
+                    values.setdefault(value.quarters, value)
+    return values
 
 
 def value_of(length: Fraction) -> NoteValue | None:
@@ -58,10 +58,10 @@ def values_of(length: Fraction) -> tuple[NoteValue, ...]:
     >>> [str(value) for value in values_of(Fraction(5, 4))]
     ['4', '16']
     """
-    found = _adding_up_to(length)
-    if found is None:
+    values = _adding_up_to(length)
+    if values is None:
         raise UnsayableError(f"a length of {length} quarter notes cannot be written with note values")
-    return found
+    return values
 
 
 @lru_cache(maxsize=4_096)
@@ -111,10 +111,10 @@ def sounding(event: Event, length: Fraction) -> list[Event]:
     """An event of a length, tied where it takes several values; a grace note stays one."""
     if event.grace:
         return [event]
-    found: list[Event] = []
+    sounding: list[Event] = []
     for value in values_of(length):
-        one = replace(event, value=value, chord=None if found else event.chord)
-        if found and not event.rest:
+        one = replace(event, value=value, chord=None if sounding else event.chord)
+        if sounding and not event.rest:
             one = replace(one, marks=frozenset({Mark.TIE}) | (event.marks & _LASTING), locks=NO_LOCKS)
-        found.append(one)
-    return found
+        sounding.append(one)
+    return sounding

@@ -33,8 +33,8 @@ def with_own_fields(riff: Riff, fields: Iterable[tuple[str, str]]) -> Riff:
         except RiffError:
             continue
     try:
-        made = Riff(**{**vars(riff), **found})
-        instrument_for(made)
+        own_fields = Riff(**{**vars(riff), **found})
+        instrument_for(own_fields)
     except (RiffError, TypeError):
         return riff
-    return made
+    return own_fields

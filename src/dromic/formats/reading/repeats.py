@@ -55,7 +55,7 @@ def phrases_of(bars: Sequence[MarkedBar], remarks: Remarks, *, letters: bool = T
     letters : bool
         Whether phrases are called A, B and so on where the file names none.
     """
-    found: list[RawPhrase] = []
+    phrases: list[RawPhrase] = []
     sections = _sections(bars)
     if letters and len(sections) > 1 and not any(marked.name for marked in bars):
         for number, section in enumerate(sections):
@@ -63,15 +63,15 @@ def phrases_of(bars: Sequence[MarkedBar], remarks: Remarks, *, letters: bool = T
             first.name = _letter(number)
     for section in sections:
         if not section.endings:
-            found += _cut(section.common, section.rounds)
+            phrases += _cut(section.common, section.rounds)
             continue
         wanted = max([section.rounds, *(number for numbers, _ in section.endings for number in numbers)])
         if wanted > MOST_ENDINGS:
             remarks.add(f"endings are played for {MOST_ENDINGS} rounds at most")
         for number in range(1, min(wanted, MOST_ENDINGS) + 1):
             own = next((bars for numbers, bars in section.endings if number in numbers), [])
-            found += _cut([*section.common, *own], 1, number)
-    return found
+            phrases += _cut([*section.common, *own], 1, number)
+    return phrases
 
 
 def _letter(number: int) -> str:
@@ -139,5 +139,5 @@ def _cut(bars: Sequence[MarkedBar], times: int, round_number: int = 1) -> list[R
         return pieces
     rounds = []
     for _ in range(min(times, MOST_ROUNDS)):
-        rounds += [RawPhrase([bar.copied() for bar in one.bars], one.name) for one in pieces]
+        rounds += [RawPhrase([bar.copied() for bar in piece.bars], piece.name) for piece in pieces]
     return rounds

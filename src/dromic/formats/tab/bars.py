@@ -23,7 +23,7 @@ def bars_of(lines: list[str], remarks: Remarks) -> list[tuple[list[str], int, bo
             tuple((start, line[start:end]) for line in lines)
             for start, end in zip(edges, [*edges[1:], max(map(len, lines)) + 1], strict=True)
         ]
-    found = []
+    bars = []
     for row in rows:
         pieces = [piece for _, piece in row]
         begins = sum(piece.startswith(REPEATS) for piece in pieces) >= 2
@@ -38,8 +38,8 @@ def bars_of(lines: list[str], remarks: Remarks) -> list[tuple[list[str], int, bo
         bare = [piece[blank:] for piece in bare]
         if any(piece.strip(" ") for piece in bare):
             cleaned = [piece.replace("|", "-") for piece in bare]
-            found.append((cleaned, row[0][0] + first + blank, begins, 2 if ends else 0))
-    return found
+            bars.append((cleaned, row[0][0] + first + blank, begins, 2 if ends else 0))
+    return bars
 
 
 def _without_repeat_signs(piece: str, *, begins: bool, ends: bool) -> str:
@@ -53,11 +53,11 @@ def _without_repeat_signs(piece: str, *, begins: bool, ends: bool) -> str:
 
 def _cut(line: str) -> list[tuple[int, str]]:
     """Pieces between bar lines with their columns."""
-    found = []
+    cut = []
     for match in re.finditer(r"[^|]+", line):
         if match[0].strip():
-            found.append((match.start(), match[0]))
-    return found
+            cut.append((match.start(), match[0]))
+    return cut
 
 
 def _edges(lines: list[str]) -> list[int]:

@@ -74,11 +74,11 @@ class Row:
     @cached_property
     def spans(self) -> list[tuple[int, int]]:
         """Columns from and up to which a palm mute or ringing holds: from the word to the end of its dashes."""
-        found = []
+        spans = []
         for match in _SPAN.finditer(self.text):
             end = match.end() - match[0].endswith("|")
-            found.append((match.start() - 1, max(end, match.start() + 2)))
-        return found
+            spans.append((match.start() - 1, max(end, match.start() + 2)))
+        return spans
 
     def beats_in(self, low: int, high: int) -> list[tuple[int, Fraction]]:
         """Beats that are counted in some columns."""
@@ -211,15 +211,15 @@ def _with_bar_lines(own: list[tuple[str, int, str]]) -> list[tuple[str, int, str
 
 
 def _blocks(used: Sequence[bool]) -> list[tuple[int, int]]:
-    found = []
+    blocks = []
     start = None
     for number, one in enumerate([*used, False]):
         if one and start is None:
             start = number
         elif not one and start is not None:
-            found.append((start, number))
+            blocks.append((start, number))
             start = None
-    return found
+    return blocks
 
 
 def _split(found: Sequence[tuple[str, int, str] | None], start: int, end: int) -> list[tuple[int, int]]:
@@ -320,18 +320,18 @@ def counted_beats(line: str) -> list[tuple[int, Fraction]]:
     # A plus sign at a number and not at the one before is a tie in our own rhythm rows.
     if not _COUNT_ROW.fullmatch(line) or not re.search(r"[&+]", line) or re.search(r"\s\+\d", line):
         return []
-    found: list[tuple[int, Fraction]] = []
+    counted_beats: list[tuple[int, Fraction]] = []
     beat = 0
     for match in _COUNTED.finditer(line):
         sign = match[0].lower()
         if not sign.isdigit():
-            found.append((match.start(), beat - 1 + _PARTS[sign]))
+            counted_beats.append((match.start(), beat - 1 + _PARTS[sign]))
         elif int(sign) in (1, beat + 1):
             beat = int(sign)
-            found.append((match.start(), Fraction(beat - 1)))
+            counted_beats.append((match.start(), Fraction(beat - 1)))
         else:
             return []
-    return found
+    return counted_beats
 
 
 def _blanked(line: str) -> str:

@@ -241,21 +241,21 @@ class _Reader:
 
     def _straightened(self, slots: list[Slot]) -> list[Slot]:
         """Chords of which a note stands one column beside the rest, where nothing else is near."""
-        found: list[Slot] = []
+        straightened: list[Slot] = []
         for number, slot in enumerate(slots):
-            last = found[-1] if found else None
+            last = straightened[-1] if straightened else None
             if last is None or slot.column - last.column != 1 or not may_join(last, slot):
-                found.append(slot)
+                straightened.append(slot)
                 continue
-            before = found[-2].column + found[-2].width if len(found) > 1 else -ASIDE
+            before = straightened[-2].column + straightened[-2].width if len(straightened) > 1 else -ASIDE
             after = slots[number + 1].column if number + 1 < len(slots) else slot.column + slot.width + ASIDE
             if last.column - before >= ASIDE and after - slot.column - slot.width >= ASIDE:
                 self._remarks.add("notes that stand one column beside a chord are taken into it")
                 last.notes += slot.notes
                 last.width = slot.column + slot.width - last.column
             else:
-                found.append(slot)
-        return found
+                straightened.append(slot)
+        return straightened
 
     def _cut_into_bars(self, slots: list[Slot], width: int, meter: Meter) -> list[RawBar]:
         """Bars of notes that stand in one line: the usual space between two is an eighth."""

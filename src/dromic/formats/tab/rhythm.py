@@ -78,15 +78,15 @@ def infer(bar: Spaced, meter: Meter) -> Timed:
 
 def _readings(bar: Spaced) -> list[tuple[list[int], int]]:
     """The columns as they are, and without the second column of wide signs."""
-    found = [(list(bar.columns), bar.width)]
+    readings = [(list(bar.columns), bar.width)]
     if any(bar.extra):
         taken = 0
         columns = []
         for column, extra in zip(bar.columns, bar.extra, strict=True):
             columns.append(column - taken)
             taken += extra
-        found.append((columns, bar.width - taken))
-    return found
+        readings.append((columns, bar.width - taken))
+    return readings
 
 
 def _grids(meter: Meter) -> list[int]:

@@ -112,17 +112,17 @@ def write_tab(riff: Riff, width: int = WIDTH) -> tuple[str, tuple[str, ...]]:
 
 def _systems(bars: Sequence[Bar], remarks: Remarks, most: int) -> list[list[list[_Column]]]:
     """Bars in lines that fit the page."""
-    found: list[list[list[_Column]]] = [[]]
+    systems: list[list[list[_Column]]] = [[]]
     room = most - 9
     for bar in bars:
         columns = [_column(event, remarks) for event in bar.events]
         width = sum(column.width for column in columns) + 2
-        if width > room and found[-1]:
-            found.append([])
+        if width > room and systems[-1]:
+            systems.append([])
             room = most - 9
-        found[-1].append(columns)
+        systems[-1].append(columns)
         room -= width
-    return found
+    return systems
 
 
 def _column(event: Event, remarks: Remarks) -> _Column:
@@ -193,13 +193,13 @@ def _drawn(system: list[list[_Column]], instrument: Instrument) -> list[str]:
         strings = [line + "|" for line in strings]
         rows = {name: line + " " for name, line in rows.items()}
         palm, ring, over = palm + " ", ring + " ", over + " "
-    found = [row.rstrip() for row in (palm, ring, over) if row.strip()]
-    found.append(rows["rhythm"].rstrip())
-    found += strings
+    drawn = [row.rstrip() for row in (palm, ring, over) if row.strip()]
+    drawn.append(rows["rhythm"].rstrip())
+    drawn += strings
     for name in ("stroke", "finger"):
         if rows[name].strip() != name:
-            found.append(rows[name].rstrip())
-    return found
+            drawn.append(rows[name].rstrip())
+    return drawn
 
 
 def _run(row: str, word: str, width: int, lead: int) -> str:

@@ -80,12 +80,12 @@ def states_of(rises: list[SecondRise | None]) -> list[State]:
     rises : list of SecondRise or None
         None for a note whose attack is not looked at.
     """
-    known = np.array([one.rise_db for one in rises if one is not None])
+    known = np.array([rise.rise_db for rise in rises if rise is not None])
     if not len(known):
         return [State.PLAYED] * len(rises)
     usual = float(np.median(known))
     spread = max(1.4826 * float(np.median(np.abs(known - usual))), LEAST_SPREAD_DB)
-    return [_state(one, usual + max(LEAST_DB, TIMES_SPREAD * spread)) for one in rises]
+    return [_state(rise, usual + max(LEAST_DB, TIMES_SPREAD * spread)) for rise in rises]
 
 
 def _state(rise: SecondRise | None, least_db: float) -> State:

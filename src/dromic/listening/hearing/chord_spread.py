@@ -37,7 +37,7 @@ def chord_spread(
     if next_s is not None and next_s < until + 0.02:
         return None
     window = window_for(pitches)
-    sets = [own_harmonics(one, tuple(o for o in pitches if o != one), window) for one in pitches]
+    sets = [own_harmonics(pitch, tuple(o for o in pitches if o != pitch), window) for pitch in pitches]
     sets = [one for one in sets if len(one)]
     if len(sets) < 2:
         return None

@@ -78,7 +78,7 @@ def rows_of(plan: Plan, reports: tuple[TakeReport, ...]) -> Rows:
             follows.append(neighbour)
             neighbour = True
     _, numbers = np.unique(np.array(places), return_inverse=True)
-    classes = {key: np.array([key in one for one in labels]) for key in WORDS}
+    classes = {key: np.array([key in label for label in labels]) for key in WORDS}
     return Rows(np.array(deviations), numbers, classes, np.array(follows, dtype=bool))
 
 
@@ -112,8 +112,8 @@ def findings_in(rows: Rows, seed: int = 0) -> tuple[Finding, ...]:
     likeness = _likeness(rows)
     target = _centred(_filtered(_clipped(rows.deviations), rows.follows, likeness), rows.places)
     held: list[str] = []
-    found: list[Finding] = []
-    while candidates and len(found) < MOST_FINDINGS:
+    findings: list[Finding] = []
+    while candidates and len(findings) < MOST_FINDINGS:
         base = np.array([_design(rows, key, likeness) for key in held]).reshape(len(held), count)
         rest = target - _projected(target, base)
         strengths = {key: _strength(_design(rows, key, likeness), rest, base) for key in candidates}
@@ -125,8 +125,8 @@ def findings_in(rows: Rows, seed: int = 0) -> tuple[Finding, ...]:
         del candidates[best]
         shrunk = effect / (1 + (error / PRIOR_MS) ** 2)
         if abs(shrunk) >= LEAST_MS:
-            found.append(_finding(best, shrunk, error, int(rows.classes[best].sum())))
-    return tuple(found)
+            findings.append(_finding(best, shrunk, error, int(rows.classes[best].sum())))
+    return tuple(findings)
 
 
 def _finding(key: str, effect: float, error: float, notes: int) -> Finding:

@@ -84,7 +84,7 @@ class Expected:
     @property
     def lowest_hertz(self) -> float:
         """Of the lowest note."""
-        return frequency(min((min(one.pitches) for one in self.notes if one.pitches), default=40.0))
+        return frequency(min((min(note.pitches) for note in self.notes if note.pitches), default=40.0))
 
 
 def expected_of(plan: Plan) -> Expected:
@@ -113,13 +113,13 @@ def expected_of(plan: Plan) -> Expected:
             ExpectedNote(
                 event.moment.index,
                 float(event.moment.played),
-                max(one.end for one in parts),
+                max(part.end for part in parts),
                 event.moment.bar,
-                () if dead else tuple(one.pitches[1] for one in parts),
-                () if dead else tuple(one.pitches[0] for one in parts),
-                tuple(one.string for one in parts),
+                () if dead else tuple(part.pitches[1] for part in parts),
+                () if dead else tuple(part.pitches[0] for part in parts),
+                tuple(part.string for part in parts),
                 event.stroke is not Stroke.NONE,
-                not dead and any(one.pitches[0] != one.pitches[1] for one in parts),
+                not dead and any(part.pitches[0] != part.pitches[1] for part in parts),
                 _kind(event),
                 _halves(plan, event),
             )

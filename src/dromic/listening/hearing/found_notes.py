@@ -145,7 +145,7 @@ def found_notes(
     rows = _second_look(samples, rows, expected)
     start = float(first_curve.when(np.array([0.0]))[0])
     quarter = first_curve.quarter_s(_beat(0, found.matches[0].note, expected))
-    used = frozenset(one.moment for one in found.matches)
+    used = frozenset(match.moment for match in found.matches)
     return FoundNotes(tuple(rows), tuple(restarts), quarter, start, last.round + 1, left, used)
 
 
@@ -187,23 +187,23 @@ def _onsets(
     samples: Samples, attacks: Attacks, times: Floats, expected: Expected, matches: tuple[Match, ...]
 ) -> list[tuple[float, float]]:
     """Exact onset of every match, and how much the sound rises there."""
-    found: list[tuple[float, float]] = []
+    onsets: list[tuple[float, float]] = []
     before: ExpectedNote | None = None
-    for one in matches:
-        note = expected.notes[one.note]
-        about = float(times[one.moment])
+    for match in matches:
+        note = expected.notes[match.note]
+        about = float(times[match.moment])
         steps = before is not None and before.pitches and note.pitches and before.strings == note.strings
         if note.picked or before is None or not steps:
             lows = (before.pitches if before else ()) + note.pitches
             period = 1 / frequency(min(lows)) if lows else DEFAULT_PERIOD_S
-            found.append(attacks.time_near(about, period))
+            onsets.append(attacks.time_near(about, period))
         else:
             step = slur_time(samples, about, before.pitches[-1], note.pitches[-1], glides=note.glides)
-            found.append((step[0], 0.0))
-        if found[1:] and found[-1][0] <= found[-2][0]:
-            found[-1] = (max(about, found[-2][0] + 0.001), found[-1][1])
+            onsets.append((step[0], 0.0))
+        if onsets[1:] and onsets[-1][0] <= onsets[-2][0]:
+            onsets[-1] = (max(about, onsets[-2][0] + 0.001), onsets[-1][1])
         before = note
-    return found
+    return onsets
 
 
 def _runs(matches: tuple[Match, ...], onsets: list[tuple[float, float]], expected: Expected) -> list[list[int]]:
@@ -242,17 +242,17 @@ def _hesitates(
 
 def _second_look(samples: Samples, rows: list[FoundNote], expected: Expected) -> list[FoundNote]:
     """Slurred notes without a moment of their own may still be there as a step of the pitch."""
-    found = list(rows)
+    second_look = list(rows)
     for at, row in enumerate(rows):
         note = expected.notes[row.place]
         if not row.missed or note.picked or not note.pitches or not 0 < at < len(rows) - 1:
             continue
-        before, after = found[at - 1], rows[at + 1]
+        before, after = second_look[at - 1], rows[at + 1]
         old = expected.notes[before.place]
         if before.missed or after.missed or len({before.run, row.run, after.run}) > 1 or not old.pitches:
             continue
         time, clear = slur_time(samples, row.due_s, old.pitches[-1], note.pitches[-1])
         room = min(row.due_s - before.onset_s, after.onset_s - row.due_s)
         if clear > SLUR_CLEAR and abs(time - row.due_s) < SLUR_NEAR * room:
-            found[at] = replace(row, onset_s=time, missed=False, sure_ms=SLUR_SURE_MS)
-    return found
+            second_look[at] = replace(row, onset_s=time, missed=False, sure_ms=SLUR_SURE_MS)
+    return second_look

@@ -86,9 +86,9 @@ def tracks(
     shape = np.hanning(window).astype(np.float32)
     spectrum = np.abs(rfft(sliding_window_view(piece, window)[::STEP] * shape))
     times = (first + window // 2 + np.arange(len(spectrum)) * STEP) / HEARING_RATE
-    found = []
+    tracks = []
     for hertz in harmonics:
         bins = np.clip(np.round(hertz * window / HEARING_RATE).astype(int), 1, window // 2 - 1)
         near = np.maximum(np.maximum(spectrum[:, bins - 1], spectrum[:, bins]), spectrum[:, bins + 1])
-        found.append(Track(times, np.sqrt((near.astype(float) ** 2).sum(1)) * 4 / window))
-    return found
+        tracks.append(Track(times, np.sqrt((near.astype(float) ** 2).sum(1)) * 4 / window))
+    return tracks

@@ -124,19 +124,23 @@ def _check_riff(found: Alignment, moments: Moments, expected: Expected, plan: Pl
     """
     matches = found.matches
     span = 0
-    for number in {one.round for one in matches}:
-        places = [one.note for one in matches if one.round == number]
+    for number in {match.round for match in matches}:
+        places = [match.note for match in matches if match.round == number]
         span += max(places) - min(places) + 1
     share = len(matches) / max(span, min(len(expected.notes), FEW_NOTES))
-    pitched = [float(moments.fits[one.moment, one.note]) for one in matches if expected.notes[one.note].pitches]
+    pitched = [
+        float(moments.fits[match.moment, match.note]) for match in matches if expected.notes[match.note].pitches
+    ]
     fit = float(np.mean(pitched)) if pitched else 1.0
     # Strong moments from the first to the last note that are none of the riff's.
     first, last = matches[0].moment, matches[-1].moment
     strong = int((moments.strengths[first : last + 1] > STRONG).sum())
-    mine = sum(float(moments.strengths[one.moment]) > STRONG for one in matches)
+    mine = sum(float(moments.strengths[match.moment]) > STRONG for match in matches)
     heard = int((moments.strengths > STRONG).sum())
     # A player may try other things first, but a few notes that happen to fit are no take of the riff.
-    some = max(one.note for one in matches) - min(one.note for one in matches) + 1 < MOSTLY * len(expected.notes)
+    some = max(match.note for match in matches) - min(match.note for match in matches) + 1 < MOSTLY * len(
+        expected.notes
+    )
     chance = some and mine < LEAST_OF_ALL * heard
     if share < LEAST_SHARE or fit < LEAST_FIT or (strong > 8 and mine < LEAST_OWN * strong) or chance:
         title = f"'{plan.riff.title}'" if plan.riff.title else "this riff"
@@ -152,10 +156,10 @@ def extra_notes(moments: Moments, attacks: Attacks, expected: Expected, notes: F
     A moment between the first and the last note that no note accounts for, and that is strong or at which the sound
     rises as at an attack. Close behind a note it is that note's own second attack.
     """
-    played = np.array([one.onset_s for one in notes.notes if not one.missed])
-    runs = [one.run for one in notes.notes if not one.missed]
+    played = np.array([note.onset_s for note in notes.notes if not note.missed])
+    runs = [note.run for note in notes.notes if not note.missed]
     period = 1 / expected.lowest_hertz
-    found = []
+    extra_notes = []
     for at, (time, strength) in enumerate(zip(moments.times, moments.strengths, strict=True)):
         if at in notes.used or strength < EXTRA_STRENGTH or not played[0] < time < played[-1]:
             continue
@@ -166,20 +170,22 @@ def extra_notes(moments: Moments, attacks: Attacks, expected: Expected, notes: F
         if not 0 < after < len(played) or runs[after - 1] != runs[after]:
             continue
         if exact - played[after - 1] > EXTRA_AFTER_S and played[after] - exact > EXTRA_BEFORE_S:
-            found.append(round(float(exact), 4))
-    return tuple(found)
+            extra_notes.append(round(float(exact), 4))
+    return tuple(extra_notes)
 
 
 def _remarks(plan: Plan, notes: FoundNotes, expected: Expected, report: TakeReport) -> list[str]:
-    found = []
+    remarks = []
     ratio = report.tempo / plan.tempo
     for words, value in (("half", 0.5), ("double", 2.0)):
         if abs(np.log2(ratio / value)) < NEARLY:
-            found.append(f"it is played at {words} the plan's tempo: {report.tempo:.0f} against {plan.tempo:.0f}")
+            remarks.append(f"it is played at {words} the plan's tempo: {report.tempo:.0f} against {plan.tempo:.0f}")
     if notes.left:
-        found.append(f"the take ends {notes.left} notes before the end of the riff; they are not counted as missed")
+        remarks.append(
+            f"the take ends {notes.left} notes before the end of the riff; they are not counted as missed"
+        )
     if expected.lowest_hertz < LOW_HZ:
-        found.append(
+        remarks.append(
             "the lowest notes last so long from one swing to the next that their onsets are only sure to about 8 ms"
         )
-    return found
+    return remarks

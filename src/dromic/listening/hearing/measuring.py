@@ -194,14 +194,14 @@ class _Measuring:
         return unasked_at(self.samples, onset, later, sounding, self.expected.open_pitches)
 
     def _pairs(self) -> list[tuple[float, float]]:
-        found = []
+        pairs = []
         for at in range(len(self.played) - 2):
             first, second, third = self.notes[at : at + 3]
             runs = {one.run for one in self.played[at : at + 3]}
             if len(runs) == 1 and first.halves and third.beat > second.beat > first.beat:
                 one, two, three = (self.played[at + step].onset_s for step in range(3))
-                found.append((two - one, three - two))
-        return found
+                pairs.append((two - one, three - two))
+        return pairs
 
     def _tones(self) -> list[tuple[int, float, float]]:
         return [
@@ -214,9 +214,9 @@ class _Measuring:
 def _first_times(heard: list[UnaskedString]) -> tuple[UnaskedString, ...]:
     """Each string once for as long as it goes on sounding."""
     last: dict[int, float] = {}
-    found = []
+    first_times = []
     for one in heard:
         if one.onset_s - last.get(one.string, -1e9) > STRINGS_APART_S:
-            found.append(replace(one))
+            first_times.append(replace(one))
         last[one.string] = one.onset_s
-    return tuple(found)
+    return tuple(first_times)

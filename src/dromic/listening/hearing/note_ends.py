@@ -75,7 +75,7 @@ def end_of(
     window = window_for((*pitches, *following))
     half = window / 2 / HEARING_RATE
     others = tuple(one for one in following if one not in pitches)
-    sets = [own_harmonics(one, others, window) for one in pitches]
+    sets = [own_harmonics(pitch, others, window) for pitch in pitches]
     own = np.unique(np.concatenate(sets))
     ring_end = min(next_s + RING_TO_S, later_s - 0.3 * half)
     track = tracks(samples, onset_s, max(ring_end, next_s + STEP / HEARING_RATE), (own,), window)[0]

@@ -78,16 +78,16 @@ class Review:
         """The figures behind it, one sentence each; what cannot be told is said."""
         report, measured = self.report, self.heard.measured
         rounds = f" in {report.rounds} rounds" if report.rounds > 1 else ""
-        found = [
+        lines = [
             f"{len(report.notes) - self.missed} of {len(report.notes)} notes played{rounds}, at {report.tempo:.0f} "
             f"at the start ({self.plan.tempo:.0f} planned)"
         ]
         if self.unevenness is not None:
-            found.append(f"uneven by {self.unevenness[0]:.1f} ms (give or take {self.unevenness[1]:.1f})")
+            lines.append(f"uneven by {self.unevenness[0]:.1f} ms (give or take {self.unevenness[1]:.1f})")
         else:
-            found.append("too few notes to tell how even it is")
+            lines.append("too few notes to tell how even it is")
         if self.loudness_spread is not None:
-            found.append(f"loudness varies by {self.loudness_spread:.1f} dB among notes of a kind")
+            lines.append(f"loudness varies by {self.loudness_spread:.1f} dB among notes of a kind")
         counted = (
             (len(report.extra), "note that is not in the riff", "notes that are not in the riff"),
             (len(report.restarts), "restart", "restarts"),
@@ -95,33 +95,33 @@ class Review:
             (sum(n.state is State.SMEARED for n in report.notes), "smeared attack", "smeared attacks"),
             (sum(n.end is End.RINGS for n in report.notes), "note rings on", "notes ring on"),
         )
-        found += [f"{count} {one if count == 1 else more}" for count, one, more in counted if count]
+        lines += [f"{count} {one if count == 1 else more}" for count, one, more in counted if count]
         if measured.swing is not None:
             swing = measured.swing
-            found.append(f"swing {swing.ratio:.2f} to 1 ({swing.low:.2f} to {swing.high:.2f}, {swing.pairs} pairs)")
+            lines.append(f"swing {swing.ratio:.2f} to 1 ({swing.low:.2f} to {swing.high:.2f}, {swing.pairs} pairs)")
         bent = [note for note in report.notes if note.cents is not None]
         if bent:
             middle = float(np.median([abs(note.cents or 0.0) for note in bent]))
             worst = max(bent, key=lambda note: abs(note.cents or 0.0))
-            found.append(
+            lines.append(
                 f"bends and slides off by {middle:.0f} cents in the middle, "
                 f"{worst.cents:+.0f} at most ({self.plan.events[worst.index].moment.place_words})"
             )
         raked = sum(note.spread_ms is not None for note in report.notes)
         if raked:
-            found.append(f"{raked} chords raked rather than hit" if raked > 1 else "1 chord raked rather than hit")
+            lines.append(f"{raked} chords raked rather than hit" if raked > 1 else "1 chord raked rather than hit")
         for one in report.unasked[:3]:
             level = f"{-one.level_db:.0f} dB under the note" if one.level_db < -1 else "as loud as the note"
-            found.append(f"string {one.string} sounds unasked from {one.onset_s:.1f} s, {level}")
+            lines.append(f"string {one.string} sounds unasked from {one.onset_s:.1f} s, {level}")
         uneven = [tone for tone in measured.tones if abs(tone.brighter) > max(0.15, 2 * tone.sure)]
         for tone in uneven[:2]:
             way = "brighter" if tone.brighter > 0 else "duller"
-            found.append(f"string {tone.string} sounds {way} than the others at its pitch")
+            lines.append(f"string {tone.string} sounds {way} than the others at its pitch")
         untold = sum(bool(why) for why in measured.untold[:-1])
         if untold:
-            found.append(f"how {untold} of the notes end cannot be told (muted, too short, or hidden by the next)")
-        found.append("a steady lead or lag of the whole take cannot be told without a reference click")
-        return tuple(found)
+            lines.append(f"how {untold} of the notes end cannot be told (muted, too short, or hidden by the next)")
+        lines.append("a steady lead or lag of the whole take cannot be told without a reference click")
+        return tuple(lines)
 
 
 def review_of(plan: Plan, recording: Recording, watch: Callable[[float], None] | None = None) -> Review:

@@ -54,27 +54,27 @@ def spots_of(plan: Plan, report: TakeReport) -> tuple[Spot, ...]:
             scored.append((badness, index))
     scored.sort(key=lambda row: (-row[0], row[1]))
     taken: list[int] = []
-    found = []
+    spots = []
     for badness, index in scored:
         if any(abs(index - other) <= 1 for other in taken):
             continue
         taken.append(index)
         text = f"{plan.events[index].moment.place_words}: {_words(by_index[index], joined.get(index, False))}"
-        found.append(Spot(index, round(badness, 2), text))
-        if len(found) == MOST_SPOTS:
+        spots.append(Spot(index, round(badness, 2), text))
+        if len(spots) == MOST_SPOTS:
             break
-    return tuple(found)
+    return tuple(spots)
 
 
 def _should_join(plan: Plan) -> dict[int, bool]:
     """Whether each event's notes last, as written, until the next one begins."""
     played = [event for event in plan.events if event.step is not None]
-    found = {}
+    should_join = {}
     for before, after in pairwise(played):
         # Ties are events of their own: what lies between two played events is either rest or tie.
         between = plan.events[before.moment.index + 1 : after.moment.index]
-        found[before.moment.index] = not any(event.rest for event in between)
-    return found
+        should_join[before.moment.index] = not any(event.rest for event in between)
+    return should_join
 
 
 def _badness(note: TakeNote, joins: bool) -> float:

@@ -33,15 +33,15 @@ def reps_of(review: Review, when: datetime, name: str) -> tuple[Rep, ...]:
     """
     plan, report = review.plan, review.report
     steps = len(plan.states)
-    found = []
+    reps = []
     length = float(plan.events[-1].moment.ends)
     for number in range(report.rounds):
         notes = [note for note in report.notes if note.round == number]
         if len(notes) < LEAST_PLAYED * steps:
             continue
-        begun_again = any(notes[0].onset_s <= one.onset_s <= notes[-1].onset_s for one in report.restarts)
+        begun_again = any(notes[0].onset_s <= restart.onset_s <= notes[-1].onset_s for restart in report.restarts)
         tempo = _tempo(review, notes)
-        found.append(
+        reps.append(
             Rep(
                 when,
                 round(tempo, 1),
@@ -57,7 +57,7 @@ def reps_of(review: Review, when: datetime, name: str) -> tuple[Rep, ...]:
                 uid=f"take-{name}-{number}",
             )
         )
-    return tuple(found)
+    return tuple(reps)
 
 
 def _tempo(review: Review, notes: list[TakeNote]) -> float:

@@ -66,11 +66,11 @@ def tone_by_string(rows: list[tuple[int, float, float]]) -> tuple[StringTone, ..
     # A higher pitch is brighter by itself; a line through all notes takes that out.
     lean, base = np.polyfit(pitches, bright, 1) if np.ptp(pitches) > 0 else (0.0, float(bright.mean()))
     rest = bright - lean * pitches - base
-    found = []
+    tone = []
     for string in strings:
         own = rest[[row[0] == string for row in known]]
         spread = 1.4826 * float(np.median(np.abs(own - np.median(own))))
-        found.append(
+        tone.append(
             StringTone(
                 string,
                 round(float(np.median(own)), 3),
@@ -78,4 +78,4 @@ def tone_by_string(rows: list[tuple[int, float, float]]) -> tuple[StringTone, ..
                 len(own),
             )
         )
-    return tuple(found)
+    return tuple(tone)

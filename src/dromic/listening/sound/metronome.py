@@ -85,12 +85,12 @@ def clicks(plan: Plan, extent: Extent) -> list[Click]:
     plan : Plan
     extent : Extent
     """
-    found = []
+    clicks = []
     lead = count_in_seconds(plan, extent)
     if extent.count_in:
         beat = float(plan.riff.meter.beat)
         number = counted_beats(plan, extent)
-        found = [Click(index * beat * 60.0 / extent.tempo, True, not index, True) for index in range(number)]
+        clicks = [Click(index * beat * 60.0 / extent.tempo, True, not index, True) for index in range(number)]
     if extent.click:
         length = extent.end - extent.start
         inside = [
@@ -99,11 +99,11 @@ def clicks(plan: Plan, extent: Extent) -> list[Click]:
             if extent.start - 1e-9 <= one[0] < extent.end - 1e-9
         ]
         for number in range(extent.rounds):
-            found += [
+            clicks += [
                 Click(lead + extent.when(number * length + at - extent.start), beat_, first)
                 for at, beat_, first in inside
             ]
-    return found
+    return clicks
 
 
 def add_clicks(sound: Floats, plan: Plan, extent: Extent) -> None:

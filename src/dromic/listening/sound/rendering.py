@@ -111,7 +111,7 @@ def _harmonic(event: PlannedEvent, place: int) -> int:
 
 def _ends(plan: Plan) -> dict[tuple[int, int], float]:
     """When each note's string is needed again, by event and string."""
-    found: dict[tuple[int, int], float] = {}
+    ends: dict[tuple[int, int], float] = {}
     over = float(plan.events[-1].moment.ends) + 2.0
     by_string: dict[int, list[tuple[int, float]]] = {}
     for number, event in enumerate(plan.events):
@@ -119,8 +119,8 @@ def _ends(plan: Plan) -> dict[tuple[int, int], float]:
             by_string.setdefault(note.string, []).append((number, float(event.moment.played)))
     for string, uses in by_string.items():
         for (number, _), (_, until) in pairwise([*uses, (-1, over)]):
-            found[number, string] = until
-    return found
+            ends[number, string] = until
+    return ends
 
 
 def _written_end(events: tuple[PlannedEvent, ...], number: int) -> float:

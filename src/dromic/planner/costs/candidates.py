@@ -206,10 +206,10 @@ class GripFinder:
         return _fretted(wanted, self._instrument, self._hand)
 
     def _places(self, step: Step, note: Note) -> tuple[Place, ...]:
-        found = self._known_places.get(note.target)
-        if found is None:
-            found = self._known_places[note.target] = places_of(step, note, self._instrument)
-        return found
+        places = self._known_places.get(note.target)
+        if places is None:
+            places = self._known_places[note.target] = places_of(step, note, self._instrument)
+        return places
 
     def homes(self, steps: Sequence[Step], stages: Stages | None = None) -> list[Homes]:
         """Positions that the hand can have at each step while only open strings sound, and for how many notes.
@@ -285,12 +285,12 @@ def _chords(wanted: Wanted, instrument: Instrument, hand: FrettingHand, homes: H
     if count > instrument.strings:
         return []
     struck = wanted.struck if wanted.struck < count else None
-    found = find_shapes(wanted.places, wanted.fingers, instrument, hand, wanted.position, homes, struck)
+    chords = find_shapes(wanted.places, wanted.fingers, instrument, hand, wanted.position, homes, struck)
     if wanted.trill:
-        found = [grip for grip in found if not any(finger == LITTLE for _, _, finger in grip.notes)]
+        chords = [grip for grip in chords if not any(finger == LITTLE for _, _, finger in grip.notes)]
     if not wanted.needs_finger:
-        return found
-    return [grip for grip in found if all(finger for _, _, finger in grip.notes)]
+        return chords
+    return [grip for grip in chords if all(finger for _, _, finger in grip.notes)]
 
 
 def _no_chord_words(step: Step) -> str:

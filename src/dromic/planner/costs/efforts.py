@@ -28,17 +28,17 @@ def efforts_between(task: Task, states: Sequence[State], first: int, last: int, 
     model : Model
         The seam of a loop is left out.
     """
-    found: dict[str, float] = defaultdict(float)
+    efforts: dict[str, float] = defaultdict(float)
     for step in range(first, last + 1):
         state, here = states[step], task.steps[step]
         for key, term in model.fretting.posture(model.fretting.hold(here), grips_of([state], model)).items():
-            found[key] += float(term[0])
+            efforts[key] += float(term[0])
         if state.sounded:
             school = model.school_of(here)
             for key, amount in model.picking.stroke_terms(
                 Strike.of(here), school, pick_index(state, model), state.string
             ).items():
-                found[key] += amount
+                efforts[key] += amount
     near = range(max(first - 1, 0), min(last + 1, len(states) - 1) + 1)
     transitions = []
     for one, two in pairwise(near):
@@ -46,7 +46,7 @@ def efforts_between(task: Task, states: Sequence[State], first: int, last: int, 
         transitions.append(Transition(states[one], states[two], link, model.school_of(task.steps[two])))
     for report in reports(model, transitions):
         for key, amount in report.efforts.items():
-            found[key] += amount
+            efforts[key] += amount
     for key in changes(task.figures, states).values():
-        found[key] += getattr(model.hands.comfort, key)
-    return found
+        efforts[key] += getattr(model.hands.comfort, key)
+    return efforts

@@ -91,7 +91,7 @@ class FigureLayers:
     @property
     def keys(self) -> list[object]:
         """`key` of all steps."""
-        return [one.key for one in self._layers]
+        return [layer.key for layer in self._layers]
 
     def plain(self, step: int, joint: Any) -> Any:
         """Joint states of the chain with layers as those of the chain without; one number or an array."""

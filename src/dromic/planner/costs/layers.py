@@ -128,8 +128,8 @@ class LayeredMoves:
     def costs(self, bound: float = np.inf) -> Floats:
         """See `Moves`."""
         entered = self._changing[self.before.layer_of[:, None], self.after.layer_of]
-        found: Floats = self.joined.costs(bound)[self.before.plain[:, None], self.after.plain] + entered
-        return found
+        costs: Floats = self.joined.costs(bound)[self.before.plain[:, None], self.after.plain] + entered
+        return costs
 
     def loads(self) -> Floats:
         """See `Moves`."""

@@ -122,7 +122,7 @@ class Model:
     @cached_property
     def with_pick(self) -> bool:
         """Whether the player holds a pick."""
-        return any(one in PICK for one in self.picking.strokes)
+        return any(stroke in PICK for stroke in self.picking.strokes)
 
     @property
     def picks(self) -> int:

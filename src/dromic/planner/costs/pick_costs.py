@@ -282,11 +282,11 @@ class PickCosts:
         with_pick = [at for at, stroke in enumerate(self.strokes) if stroke in PICK]
         picks = with_pick or range(len(self.states))
         return min(
-            float(self.moves.time_ms[one, string, two, string])
+            float(self.moves.time_ms[pick, string, two, string])
             for string in range(self._strings)
-            for one in picks
+            for pick in picks
             for two in picks
-            if self.strokes[one] is self.strokes[two]
+            if self.strokes[pick] is self.strokes[two]
         )
 
     # -- steps ----------------------------------------------------------------------------------------------
@@ -312,15 +312,15 @@ class PickCosts:
         return self._efforts(strike, school)
 
     def _new_efforts(self, strike: Strike, school: School) -> Floats:
-        found = np.full((len(self.states), self._strings), np.inf)
+        efforts = np.full((len(self.states), self._strings), np.inf)
         means = sounding_means(strike, school)
         for index, stroke in enumerate(self.strokes):
             if stroke in means and strike.lock in (None, stroke):
                 for string in range(1, self._strings + 1):
                     if self._can_sound(strike, index, string):
                         terms = self.stroke_terms(strike, school, index, string)
-                        found[index, self._strings - string] = sum(terms.values())
-        return found
+                        efforts[index, self._strings - string] = sum(terms.values())
+        return efforts
 
     def _new_trips(self, strike: Strike, school: School, pick: int, string: int) -> tuple[str, ...]:
         """Keys of the terms of a stroke that may trip the hands up under a school."""

@@ -144,13 +144,13 @@ def reaches_of(states: Sequence[State], model: Model) -> list[float]:
     return [
         max(
             (
-                float(spots[fret] - spots[one.position] - spread[finger])
-                for _, fret, finger in one.grip.sounding
+                float(spots[fret] - spots[state.position] - spread[finger])
+                for _, fret, finger in state.grip.sounding
                 if finger
             ),
             default=0.0,
         )
-        for one in states
+        for state in states
     ]
 
 
@@ -193,7 +193,10 @@ def _never(*_arguments: object) -> FretWay:
 def _fret_ways(model: Model, transitions: Sequence[Transition]) -> list[FretWay]:
     """Ways of the fretting hand; those that are not known yet are worked out many at once."""
     known = memo(_known_fret_ways, model.fretting)
-    keys = [(one.before.grip, one.after.grip, one.link.kind, one.link.sync) for one in transitions]
+    keys = [
+        (transition.before.grip, transition.after.grip, transition.link.kind, transition.link.sync)
+        for transition in transitions
+    ]
     found: dict[FretKey, FretWay] = {}
     groups: dict[object, dict[FretKey, Transition]] = defaultdict(dict)
     for key, one in zip(keys, transitions, strict=True):
@@ -231,12 +234,12 @@ def _fret_move(model: Model, before: State, after: State, moves: FretMoves, at: 
 
 def _amounts(terms: Terms, shape: tuple[int, ...], at: int) -> dict[str, float]:
     """What counts of terms in one place."""
-    found = {}
+    amounts = {}
     for key, term in terms.items():
         amount = float(term[at]) if term.shape == shape else float(np.broadcast_to(term, shape)[at])
         if amount:
-            found[key] = amount
-    return found
+            amounts[key] = amount
+    return amounts
 
 
 def _report(model: Model, one: Transition, way: FretWay) -> TransitionReport:

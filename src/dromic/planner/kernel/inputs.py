@@ -195,8 +195,8 @@ class Side:
     def runs(self) -> Ints:
         """Where runs of grips of one class begin, and the end of the last."""
         own = self.classes
-        found: Ints = np.append(np.flatnonzero(np.r_[True, own[1:] != own[:-1]]), len(own)).astype(np.int64)
-        return found
+        runs: Ints = np.append(np.flatnonzero(np.r_[True, own[1:] != own[:-1]]), len(own)).astype(np.int64)
+        return runs
 
 
 @dataclass(frozen=True, eq=False)

@@ -45,18 +45,18 @@ class JoinedMoves:
         bound : float
             Moves of a larger load cannot be made either.
         """
-        found = np.full((self.before.states, self.after.states), np.inf)
+        costs = np.full((self.before.states, self.after.states), np.inf)
         for part in self.parts:
             cost, load = self._part(part)
-            found[self._place(part)] = np.where(load <= bound, cost, np.inf)
-        return found
+            costs[self._place(part)] = np.where(load <= bound, cost, np.inf)
+        return costs
 
     def loads(self) -> Floats:
         """Largest load of every move, shape (states before, states after)."""
-        found = np.full((self.before.states, self.after.states), np.inf)
+        loads = np.full((self.before.states, self.after.states), np.inf)
         for part in self.parts:
-            found[self._place(part)] = self._part(part)[1]
-        return found
+            loads[self._place(part)] = self._part(part)[1]
+        return loads
 
     def _place(self, part: Part) -> tuple[slice, slice]:
         rows, columns = self.before.picks * self.before.grips, self.after.picks * self.after.grips
@@ -173,8 +173,8 @@ class JoinedMoves:
         table = np.where(np.isfinite(self.costs()), self.loads(), np.inf)
         if back:
             table = table.T
-        found: Floats = np.maximum(here[:, None], table).min(axis=0)
-        return found
+        smallest_largest: Floats = np.maximum(here[:, None], table).min(axis=0)
+        return smallest_largest
 
     def source(self, here: Floats, state: int, layering: Layering | None = None, *, bound: float = np.inf) -> int:
         """The state from which a state after the moves is best reached; of equal ones, within `TIE`, the first.
@@ -201,8 +201,8 @@ class JoinedMoves:
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """Loads of the moves from states `one` to states `two`, arrays of one length."""
-        found: Floats = self.loads()[one, two]
-        return found
+        pair_loads: Floats = self.loads()[one, two]
+        return pair_loads
 
 
 def first_least(values: Floats) -> int:
@@ -246,19 +246,19 @@ def _best_of(found: Sequence[tuple[Floats, Ints]]) -> tuple[Floats, Ints]:
 
 def min_plus(starts: Floats, table: Floats) -> Floats:
     """Least sums of several rows of starts over one table: shapes (starts, before), (before, after)."""
-    found = np.full((len(starts), table.shape[1]), np.inf)
+    min_plus = np.full((len(starts), table.shape[1]), np.inf)
     for row, start in enumerate(starts):
         reached = np.isfinite(start)
         if reached.any():
-            found[row] = (start[reached, None] + table[reached]).min(axis=0)
-    return found
+            min_plus[row] = (start[reached, None] + table[reached]).min(axis=0)
+    return min_plus
 
 
 def max_min(starts: Floats, table: Floats) -> Floats:
     """Smallest largest values of several rows of starts over one table, as `min_plus`."""
-    found = np.full((len(starts), table.shape[1]), np.inf)
+    max_min = np.full((len(starts), table.shape[1]), np.inf)
     for row, start in enumerate(starts):
         reached = np.isfinite(start)
         if reached.any():
-            found[row] = np.maximum(start[reached, None], table[reached]).min(axis=0)
-    return found
+            max_min[row] = np.maximum(start[reached, None], table[reached]).min(axis=0)
+    return max_min

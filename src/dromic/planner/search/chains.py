@@ -175,13 +175,13 @@ def _carried(
     states: int, sources: Sequence[Ints], loads_of: Callable[[int], Floats], order: range, old: _Carried | None
 ) -> _Carried:
     """Carry largest loads along the links in some order; those of before are taken over where they are the same."""
-    found = _Carried([np.zeros(states)], [], [])
+    carried = _Carried([np.zeros(states)], [], [])
     if old is not None and len(old.sources) != len(order):
         old = None
     if old is not None and len(old.values[0]) == states:
-        found.values[0] = old.values[0]
+        carried.values[0] = old.values[0]
     for at, link in enumerate(order):
-        here, own, before = sources[link], loads_of(link), found.values[-1]
+        here, own, before = sources[link], loads_of(link), carried.values[-1]
         known = None if old is None else old.values[at + 1]
         if (
             known is not None
@@ -190,15 +190,15 @@ def _carried(
             and own is old.loads[at]
             and before is old.values[at]
         ):
-            found.values.append(known)
+            carried.values.append(known)
         else:
             # From nowhere is from any state: what is not reached has no load.
             values = np.maximum(own, before[here])
             same = known is not None and np.array_equal(values, known)
-            found.values.append(known if same and known is not None else values)
-        found.sources.append(here)
-        found.loads.append(own)
-    return found
+            carried.values.append(known if same and known is not None else values)
+        carried.sources.append(here)
+        carried.loads.append(own)
+    return carried
 
 
 class ByStep(Sequence[Floats]):

@@ -157,14 +157,14 @@ def through_loop(chain: Chain, seam: Moves) -> AroundLoop:
     """
     step = narrowest(chain)
     starts = np.flatnonzero(np.isfinite(chain.node_costs[step]))
-    found = AroundLoop(
+    through_loop = AroundLoop(
         [np.full(len(own), np.inf) for own in chain.node_costs], [np.zeros(len(own)) for own in chain.node_costs]
     )
     numbers = len(starts) * sum(len(own) for own in chain.node_costs)
     for some in np.array_split(starts, max(ceil(numbers / MOST_NUMBERS), 1)):
         if len(some):
-            _go_round(chain, seam, step, some, found)
-    return found
+            _go_round(chain, seam, step, some, through_loop)
+    return through_loop
 
 
 def _go_round(chain: Chain, seam: Moves, step: int, starts: Ints, found: AroundLoop) -> None:

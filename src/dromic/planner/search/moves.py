@@ -85,8 +85,8 @@ class TableMoves:
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
         """See `Moves`."""
         table = np.where(np.isfinite(self._table), self.loads(), np.inf)
-        found: Floats = max_min(here[None], table.T if back else table)[0]
-        return found
+        smallest_largest: Floats = max_min(here[None], table.T if back else table)[0]
+        return smallest_largest
 
     def source(self, here: Floats, state: int, *, bound: float = np.inf) -> int:
         """See `Moves`."""
@@ -94,8 +94,8 @@ class TableMoves:
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
         """See `Moves`."""
-        found: Floats = self.loads()[one, two]
-        return found
+        pair_loads: Floats = self.loads()[one, two]
+        return pair_loads
 
     def many(self, starts: Floats, bound: float = np.inf) -> Floats:
         """Least sums from several rows of starts, shape (starts, states after)."""

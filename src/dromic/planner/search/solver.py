@@ -191,11 +191,11 @@ class Solver:
     def largest_loads(self) -> LargestLoads:
         """Largest load of the best path through each state of each step, within the bound that was solved for."""
         known = self._known
-        found = known.largest
-        if found is None:
-            found = known.largest = self.passes.largest_loads(self.within(known.bound), self._old.largest)
+        largest_loads = known.largest
+        if largest_loads is None:
+            largest_loads = known.largest = self.passes.largest_loads(self.within(known.bound), self._old.largest)
             self._old.largest = None
-        return found
+        return largest_loads
 
     @property
     def passes(self) -> Passes:

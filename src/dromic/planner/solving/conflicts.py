@@ -71,7 +71,7 @@ def _check_stroke(step: Step, lock: Stroke, school: School, strings: int) -> Non
     if step.raked and not step.more and isinstance(step.note.target, Place):
         _check_rake(step, lock, strings)
     verdicts = [school.stroke_verdict(Strike.of(step).by(lock, string)) for string in range(1, strings + 1)]
-    if not any(one.allowed for one in verdicts):
+    if not any(verdict.allowed for verdict in verdicts):
         raise NoPlanError(
             f"{step.words} is locked to {stroke_words(lock)}, but {school.title.lower()} wants "
             f"the other stroke there ({verdicts[0].reason}); take out the lock or choose another school",

@@ -225,20 +225,20 @@ class Problem:
         if self._watch is not None:
             self._asked += 1
             self._watch(min(self._asked / self._to_ask, 1.0))
-        found = self._moves[index]
-        if found is None:
+        joined_moves = self._moves[index]
+        if joined_moves is None:
             first = index - index % LINKS_AT_ONCE
             some = range(first, min(first + LINKS_AT_ONCE, len(self._moves)))
             self.model.prepare((self.nodes[at], self.nodes[at + 1], self.links[at]) for at in some)
             for at in some:
                 made = self._moves[at] = self.model.moves(*self._ends(at))
                 self._held += made.nbytes
-            found = self._moves[index]
-            assert found is not None
+            joined_moves = self._moves[index]
+            assert joined_moves is not None
             if self._held > MOST_HELD_BYTES:
                 # Too many to keep: they are made again when they are asked for.
                 self._moves, self._held = [None] * len(self._moves), 0
-        return found
+        return joined_moves
 
     @cached_property
     def seam(self) -> Moves | None:

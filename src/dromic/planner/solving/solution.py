@@ -177,7 +177,7 @@ def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
         return None
     forms = (previous, *previous.other_forms)
     rules = setting.rules, setting.by_phrase
-    alike = (one for one in forms if (one.problem.setting.rules, one.problem.setting.by_phrase) == rules)
+    alike = (form for form in forms if (form.problem.setting.rules, form.problem.setting.by_phrase) == rules)
     return next(alike, previous)
 
 
@@ -221,13 +221,13 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
     if unknown := sorted(set(schools) - {name for name in names if name is not None}):
         known = ", ".join(f"'{name}'" for name in names if name) or "no named phrases"
         raise RiffError(f"there is no phrase '{unknown[0]}' in this riff; it has {known}")
-    found = []
+    phrase_schools = []
     for index, phrase in enumerate(riff.phrases):
         if phrase.name is not None and phrase.name in schools:
-            found.append((index, schools[phrase.name]))
+            phrase_schools.append((index, schools[phrase.name]))
         elif phrase.school:
-            found.append((index, school_named(phrase.school)))
-    return tuple(found)
+            phrase_schools.append((index, school_named(phrase.school)))
+    return tuple(phrase_schools)
 
 
 def _solved(

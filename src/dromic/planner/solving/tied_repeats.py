@@ -233,18 +233,18 @@ class FoldedProblem:
         return self.places[link][-1]
 
     def _moves(self, link: int) -> Moves:
-        found = self._known.get(link)
-        if found is None:
+        moves = self._known.get(link)
+        if moves is None:
             if self._phrase_edge(link):
                 key = self._edge_key(link)
                 if key not in self._edges:
                     old = self._old_edges.get(key)
                     self._edges[key] = self.closure(link).edge() if old is None else old
-                found = TableMoves(self._edges[key], partial(self._largest_inside, link))
+                moves = TableMoves(self._edges[key], partial(self._largest_inside, link))
             else:
-                found = self.problem.moves(self._single_link(link))
-            self._known[link] = found
-        return found
+                moves = self.problem.moves(self._single_link(link))
+            self._known[link] = moves
+        return moves
 
     def _largest_inside(self, link: int) -> Floats:
         """Smallest largest loads over a whole phrase."""

@@ -169,9 +169,9 @@ def _takes_alike(sounds: Sequence[_Sound], length: int) -> list[bool]:
     count = len(sounds) - 2 * length + 1
     if count <= 0:
         return []
-    lowest = np.array([one.pitches[0] for one in sounds])
-    notes = np.array([len(one.pitches) for one in sounds])
-    gaps, rises = np.diff(np.array([float(one.onset) for one in sounds])), np.sign(np.diff(lowest))
+    lowest = np.array([sound.pitches[0] for sound in sounds])
+    notes = np.array([len(sound.pitches) for sound in sounds])
+    gaps, rises = np.diff(np.array([float(sound.onset) for sound in sounds])), np.sign(np.diff(lowest))
     places = np.arange(count)
     for offset in range(length):
         one, two = places + offset, places + offset + length
@@ -191,10 +191,10 @@ def _takes_alike(sounds: Sequence[_Sound], length: int) -> list[bool]:
         moved = np.abs((one - one[:, :1]) - (two - two[:, :1])).max(axis=1) <= ALIKE_SEMITONES
         wide = one.max(axis=1) - one.min(axis=1) >= LEAST_WIDTH_SEMITONES
         places = places[(one == two).any(axis=1) | (moved & wide)]
-    found = [False] * count
+    takes_alike = [False] * count
     for place in places.tolist():
-        found[place] = _alike(sounds, place, length)
-    return found
+        takes_alike[place] = _alike(sounds, place, length)
+    return takes_alike
 
 
 def _alike(sounds: Sequence[_Sound], first: int, length: int) -> bool:
@@ -275,7 +275,7 @@ def _placings(
     by_take = []
     for take in range(takes):
         at = first + take * length
-        by_take.append(_placings_of(tuple(one.pitches for one in sounds[at : at + length]), instrument))
+        by_take.append(_placings_of(tuple(sound.pitches for sound in sounds[at : at + length]), instrument))
     relative = [{counted_from_first(placing) for placing in some} for some in by_take]
     counted = Counter(pattern for one, two in pairwise(relative) for pattern in one & two)
     in_order = sorted(counted, key=lambda pattern: (-counted[pattern], _width(pattern), pattern))
@@ -355,12 +355,12 @@ def changes(figures: Sequence[Figure], states: Sequence[State]) -> dict[int, str
     states : sequence of State
         Of all steps.
     """
-    found = {}
+    changes = {}
     for figure in figures:
         starts = range(figure.first, figure.steps.stop, figure.length)
         played = [strings_of(states[at : at + figure.length]) for at in starts]
         for start, (before, now) in zip(starts[1:], pairwise(played), strict=True):
             key = figure.change(before, now)
             if key:
-                found[start] = key
-    return found
+                changes[start] = key
+    return changes

@@ -39,11 +39,11 @@ def repeated_phrases(steps: Sequence[Step]) -> tuple[RepeatedPhrase, ...]:
 
 def slurred_alike(steps: Sequence[Step]) -> tuple[Step, ...]:
     """Steps of which a repeated one may be slurred only where it may be in every pass."""
-    found = list(steps)
+    slurred_alike = list(steps)
     for phrase in repeated_phrases(steps):
         for offset in range(phrase.length):
             places = phrase.places(offset)
             may_slur = all(steps[place].may_slur for place in places)
             for place in places:
-                found[place] = replace(found[place], may_slur=may_slur)
-    return tuple(found)
+                slurred_alike[place] = replace(slurred_alike[place], may_slur=may_slur)
+    return tuple(slurred_alike)

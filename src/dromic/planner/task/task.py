@@ -215,7 +215,7 @@ def _links(
         onsets.append(picked_onset)
     ends = steps[1:], steps[:-1], [*steps[2:], None][: len(onsets)]
     passages = stages.map(_passage, *ends, silent, onsets, common=(instrument,))
-    quarters = [one.quarters for one in passages]
+    quarters = [passage.quarters for passage in passages]
     earlier = [tuple(quarters[max(at - MOST_FLIGHT, 0) : at][::-1]) for at in range(len(quarters))]
     return stages.map(_link, passages, earlier, common=(ms_per_quarter,))
 

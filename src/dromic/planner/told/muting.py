@@ -66,7 +66,7 @@ def mutes_at(grip: Grip, strings: int, before: Grip | None = None, attack: Attac
     """
     sounding = _sounding(grip)
     rang = {} if before is None else _sounding(before)
-    found = []
+    mutes = []
     for string in range(strings, 0, -1):
         if string in sounding:
             continue
@@ -77,8 +77,8 @@ def mutes_at(grip: Grip, strings: int, before: Grip | None = None, attack: Attac
         # An open string that rang on, with nothing but free fingers to stop it, is what goes wrong.
         doubtful = still and by == FREE_FINGERS
         doubtful |= attack.hammered_before and still and not any(sounding.values())
-        found.append(Mute(string, by, still, doubtful))
-    return tuple(found)
+        mutes.append(Mute(string, by, still, doubtful))
+    return tuple(mutes)
 
 
 def _sounding(grip: Grip) -> dict[int, int]:

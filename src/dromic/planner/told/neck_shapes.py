@@ -79,7 +79,7 @@ def neck_shapes(plan: Plan, key: Key | None, chords: Sequence[Chord | None]) -> 
     chords : sequence of Chord or None
         One a step of the plan.
     """
-    found: list[NeckShape] = []
+    neck_shapes: list[NeckShape] = []
     for first, last in _stays(plan, chords):
         chord = chords[first]
         if chord is None and key is None:
@@ -88,21 +88,21 @@ def neck_shapes(plan: Plan, key: Key | None, chords: Sequence[Chord | None]) -> 
             root = chord.root if chord is not None else key.tonic if key is not None else None
             assert root is not None
             harmony = str(chord) if chord is not None else str(key)
-            found.append(_shape(plan, first, last, root.pitch_class, harmony))
-    return tuple(found)
+            neck_shapes.append(_shape(plan, first, last, root.pitch_class, harmony))
+    return tuple(neck_shapes)
 
 
 def _stays(plan: Plan, chords: Sequence[Chord | None]) -> list[tuple[int, int]]:
     """Where hand and chord stay the same; a finger that reaches a fret further does not move the hand."""
-    found: list[tuple[int, int]] = []
+    stays: list[tuple[int, int]] = []
     first = 0
     positions = [state.position for state in plan.states]
     for step in range(1, len(positions) + 1):
         ends = step == len(positions)
         if ends or abs(positions[step] - positions[first]) > 1 or chords[step] != chords[first]:
-            found.append((first, step - 1))
+            stays.append((first, step - 1))
             first = step
-    return found
+    return stays
 
 
 def _shape(plan: Plan, first: int, last: int, root: int, harmony: str) -> NeckShape:

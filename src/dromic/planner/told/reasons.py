@@ -233,7 +233,7 @@ def _ordered(parts: dict[str, float]) -> tuple[ToldTerm, ...]:
 
 
 def _hands(report: TransitionReport, state: State) -> tuple[HandReason, ...]:
-    found = []
+    hands = []
     loads = report.loads
     if report.pick is not None:
         words = report.pick.words
@@ -241,16 +241,16 @@ def _hands(report: TransitionReport, state: State) -> tuple[HandReason, ...]:
             escaped = report.before.stroke is report.before.escape
             words += ", above the strings already" if escaped else ", with strings to lift over"
         terms = _ordered(report.told(report.pick.times))
-        found.append(HandReason(LoadKind.PICK, words, terms, report.pick_gap_ms, loads.pick))
+        hands.append(HandReason(LoadKind.PICK, words, terms, report.pick_gap_ms, loads.pick))
     terms = _ordered(report.told(report.fret.times))
-    found.append(HandReason(LoadKind.FRET, _fret_words(report, state), terms, report.fret_gap_ms, loads.fret))
+    hands.append(HandReason(LoadKind.FRET, _fret_words(report, state), terms, report.fret_gap_ms, loads.fret))
     if report.sync_times:
         longer = max(loads.pick, loads.fret) * report.gap_ms
         hand = "the pick's own time" if loads.pick >= loads.fret else "the fretting hand's own time"
         told = report.told(report.sync_times)
         terms = _ordered(told | {hand: longer})
-        found.append(HandReason(LoadKind.SYNC, " and ".join(told), terms, report.gap_ms, loads.sync))
-    return tuple(found)
+        hands.append(HandReason(LoadKind.SYNC, " and ".join(told), terms, report.gap_ms, loads.sync))
+    return tuple(hands)
 
 
 def _fret_words(report: TransitionReport, state: State) -> str:

@@ -55,14 +55,16 @@ def bottlenecks_of(task: Task, reports: Sequence[TransitionReport], stages: Stag
     largest = loads.max(initial=0.0)
     if not largest:
         return ()
-    found = []
+    bottlenecks = []
     for start in np.flatnonzero(loads >= NEAR_THE_LIMIT * largest).tolist():
         one, seam = reports[start], start == len(task.steps) - 1
         end = 0 if seam else start + 1
         where = "the seam, back to the start" if seam else task.steps[end].moment.place_words
         first, last = (task.steps[at].moment.index for at in (start, end))
-        found.append(Bottleneck(first, last, one.loads.kind, one.loads.largest, f"{where}: {limit_words(one)}"))
-    return tuple(found)
+        bottlenecks.append(
+            Bottleneck(first, last, one.loads.kind, one.loads.largest, f"{where}: {limit_words(one)}")
+        )
+    return tuple(bottlenecks)
 
 
 def limit_words(one: TransitionReport) -> str:
@@ -115,15 +117,15 @@ def planned_events(
 
 def _with_silence(moments: Sequence[TimedEvent], notes: Sequence[PlannedEvent]) -> tuple[PlannedEvent, ...]:
     """Events of all moments, where some are rests or ties."""
-    found: list[PlannedEvent] = []
+    silence: list[PlannedEvent] = []
     coming = iter(notes)
     following = next(coming, None)
     for moment in moments:
         if following is not None and following.moment.index == moment.index:
-            found.append(following)
+            silence.append(following)
             following = next(coming, None)
             continue
-        before = found[-1] if found else None
+        before = silence[-1] if silence else None
         silent = PlannedEvent(
             moment=moment,
             step=None,
@@ -136,8 +138,8 @@ def _with_silence(moments: Sequence[TimedEvent], notes: Sequence[PlannedEvent]) 
             loads=Loads(),
             mutes=before.mutes if before is not None and moment.tied else (),
         )
-        found.append(silent)
-    return tuple(found)
+        silence.append(silent)
+    return tuple(silence)
 
 
 def _event(
@@ -192,10 +194,10 @@ def _known_mutes(_fretting: FretCosts) -> Memo[tuple[Mute, ...]]:
 
 def _spots(model: Model, step: Step, state: State, report: TransitionReport | None) -> tuple[str, ...]:
     """Keys of the terms of a note and of the way to it that may trip the hands up under its school."""
-    found = () if report is None else memo(_spots_of_way, report)
+    spots = () if report is None else memo(_spots_of_way, report)
     if not state.sounded:
-        return found
-    return found + model.picking.trips(
+        return spots
+    return spots + model.picking.trips(
         Strike.of(step), model.school_of(step), pick_index(state, model), state.string
     )
 

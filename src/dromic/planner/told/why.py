@@ -75,7 +75,10 @@ def why(plan: Plan, step: int, model: Model) -> Why | None:
     Why or None
         None where the next best is not known.
     """
-    other = next((one for one in plan.event_of_step(step).alternatives if one.detour is not None), None)
+    other = next(
+        (alternative for alternative in plan.event_of_step(step).alternatives if alternative.detour is not None),
+        None,
+    )
     if other is None or other.detour is None:
         return None
     first, there = other.detour.first, other.detour.states

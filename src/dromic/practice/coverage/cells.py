@@ -110,21 +110,21 @@ def cells_of(key: str, area: str = "") -> tuple[Cell, ...]:
         return ()
     first, second, strings, finger, other, shift = match.groups()
     by = int(strings)
-    found: list[Cell] = []
+    cells: list[Cell] = []
     if finger in FINGERS and other in FINGERS:
         if by:
             table = Table.HAND_OVER_THINNER if by > 0 else Table.HAND_OVER_THICKER
-            found.append(Cell(table, finger, other))
+            cells.append(Cell(table, finger, other))
         elif finger != other and area:
-            found.append(Cell(Table.ONE_STRING, f"{finger}-{other}", area))
+            cells.append(Cell(Table.ONE_STRING, f"{finger}-{other}", area))
     stroke = _stroke_cell(first, second, by)
     if stroke is not None:
-        found.append(stroke)
+        cells.append(stroke)
     frets = abs(int(shift))
     if frets:
         row = DISTANCES[min(frets, 4) - 1] if frets <= 4 else DISTANCES[4 if frets <= 6 else 5]
-        found.append(Cell(Table.SHIFTS, row, UP_THE_NECK if int(shift) > 0 else DOWN_THE_NECK))
-    return tuple(found)
+        cells.append(Cell(Table.SHIFTS, row, UP_THE_NECK if int(shift) > 0 else DOWN_THE_NECK))
+    return tuple(cells)
 
 
 def _stroke_cell(first: str, second: str, by: int) -> Cell | None:

@@ -90,7 +90,7 @@ def compound_drill(wanted: AbstractSet[Cell], instrument: Instrument, head: Riff
     if not 1 <= position <= instrument.top_fret - 3:
         raise RiffError(f"position {position} is beyond the neck; choose 1 to {instrument.top_fret - 3}")
     notes = _notes(wanted, instrument)
-    arcs = [(one, two) for one in notes for two in notes if one != two or _wants_repeats(wanted)]
+    arcs = [(note, two) for note in notes for two in notes if note != two or _wants_repeats(wanted)]
     belongs = [_cells(one, two, instrument.strings) & wanted for one, two in arcs]
     possible: frozenset[Cell] = frozenset().union(*belongs)
     if not possible:

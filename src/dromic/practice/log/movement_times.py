@@ -116,7 +116,7 @@ def movement_times(plan: Plan) -> MovementTimes:
 
 
 def _by_factor(times: dict[str, float]) -> Floats:
-    found = np.zeros(len(FACTORS))
+    by_factor = np.zeros(len(FACTORS))
     for key, amount in times.items():
-        found[FACTORS.index(FACTOR_OF[key])] += amount
-    return found
+        by_factor[FACTORS.index(FACTOR_OF[key])] += amount
+    return by_factor

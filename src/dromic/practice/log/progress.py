@@ -34,12 +34,12 @@ def best_clean(reps: Iterable[Rep]) -> dict[str, float]:
     dict of str to float
         By movement key; quarter notes a minute.
     """
-    found: dict[str, float] = {}
+    best_clean: dict[str, float] = {}
     for rep in reps:
         if rep.clean is Clean.CLEAN and rep.density == 1 and rep.kind not in ONE_HAND:
             for key in rep.movement_keys:
-                found[key] = max(found.get(key, 0.0), rep.tempo)
-    return found
+                best_clean[key] = max(best_clean.get(key, 0.0), rep.tempo)
+    return best_clean
 
 
 def filled_in(plan: Plan, best: Mapping[str, float], target: float) -> tuple[float | None, ...]:
@@ -182,11 +182,11 @@ def calibration(reps: Sequence[Rep]) -> tuple[Calibration, ...]:
         answers = [Answer(rep.tempo, rep.clean is Clean.CLEAN) for rep in group]
         chances = chances_before(group[0].tempo / FIRST_SHARE, answers)
         pairs += [(chance, answer.clean) for chance, answer in zip(chances, answers, strict=True)]
-    found = []
+    calibration = []
     for number in range(BINS):
         low, high = number / BINS, (number + 1) / BINS
         own = [pair for pair in pairs if low <= pair[0] < high or (number == BINS - 1 and pair[0] == 1.0)]
         if own:
             thought, came = zip(*own, strict=True)
-            found.append(Calibration(float(np.mean(thought)), float(np.mean(came)), len(own)))
-    return tuple(found)
+            calibration.append(Calibration(float(np.mean(thought)), float(np.mean(came)), len(own)))
+    return tuple(calibration)

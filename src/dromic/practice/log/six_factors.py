@@ -179,11 +179,13 @@ class _Known:
         # Loads are put to one tempo, so that plans of several can stand together.
         tempo = parts[0].tempo
         picking, fretting, meeting = (
-            np.concatenate([getattr(one, name) * (tempo / one.tempo) for one in parts])
+            np.concatenate([getattr(part, name) * (tempo / part.tempo) for part in parts])
             for name in ("picking", "fretting", "meeting")
         )
-        keys = tuple(one.keys[0] for one in parts)
-        return MovementTimes(keys, picking, fretting, meeting, np.array([one.quarters[0] for one in parts]), tempo)
+        keys = tuple(part.keys[0] for part in parts)
+        return MovementTimes(
+            keys, picking, fretting, meeting, np.array([part.quarters[0] for part in parts]), tempo
+        )
 
 
 def _table(group: Sequence[Rep], history: History) -> Floats:
@@ -202,10 +204,10 @@ def _table(group: Sequence[Rep], history: History) -> Floats:
     reach = np.arange(-round(4 * MODEL_SD / step), round(4 * MODEL_SD / step) + 1) * step
     blur = np.exp(-0.5 * (reach / MODEL_SD) ** 2)
     found = []
-    for one in logs:
-        padded = np.pad(np.exp(one - one.max()), len(reach) // 2, mode="edge")
+    for log in logs:
+        padded = np.pad(np.exp(log - log.max()), len(reach) // 2, mode="edge")
         blurred = np.convolve(padded, blur / blur.sum(), "valid")
-        found.append(np.log(np.maximum(blurred, 1e-12)) + one.max())
+        found.append(np.log(np.maximum(blurred, 1e-12)) + log.max())
     return np.array(found)
 
 
@@ -214,11 +216,12 @@ class _Likelihood:
 
     def __init__(self, drills: Sequence[MovementTimes], tables: Sequence[Floats]) -> None:
         self.picking, self.fretting, self.meeting = (
-            np.concatenate([getattr(one, name) for one in drills]) for name in ("picking", "fretting", "meeting")
+            np.concatenate([getattr(drill, name) for drill in drills])
+            for name in ("picking", "fretting", "meeting")
         )
-        counts = [len(one.keys) for one in drills]
+        counts = [len(drill.keys) for drill in drills]
         self.starts = np.concatenate([[0], np.cumsum(counts)[:-1]])
-        self.tempi = np.log([one.tempo for one in drills])
+        self.tempi = np.log([drill.tempo for drill in drills])
         self.tables = np.array(tables).transpose(1, 0, 2)
         self.rows = np.arange(len(drills))
 
@@ -246,7 +249,7 @@ def _drawn(likelihood: _Likelihood, seed: int) -> Floats:
 
     here = np.zeros(count)
     now = likelihood(here)
-    found = np.empty((DRAWS, count))
+    drawn = np.empty((DRAWS, count))
     for number in range(-BURN_IN, DRAWS):
         other = prior()
         least = now + np.log(chance.random())
@@ -261,5 +264,5 @@ def _drawn(likelihood: _Likelihood, seed: int) -> Floats:
             angle = chance.uniform(low, high)
         here, now = wanted, value
         if number >= 0:
-            found[number] = here
-    return found
+            drawn[number] = here
+    return drawn

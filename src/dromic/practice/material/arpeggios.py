@@ -45,21 +45,21 @@ def arpeggios(asked: Asked) -> tuple[Material, ...]:
         Where no shape of it has room near the position.
     """
     chord, instrument = asked.chord, asked.instrument
-    found: list[Material] = []
+    arpeggios: list[Material] = []
     for count in range(min(6, instrument.strings), 1, -1):
         strings = range(count if count < instrument.strings else instrument.strings, 0, -1)
         for inversion in range(len(chord.degrees)):
             places = shape(instrument, chord, list(strings), asked.position, inversion)
             if places:
                 words = f"{chord} over {count} strings, {INVERSIONS[min(inversion, 3)]}"
-                found.append(_arpeggio(asked, words, places))
+                arpeggios.append(_arpeggio(asked, words, places))
     for words, other in (*_tensions(chord), *substitutes(chord)):
         places = shape(instrument, other, list(range(min(5, instrument.strings), 0, -1)), asked.position)
         if places:
-            found.append(_arpeggio(asked, f"{words}: {other}", places))
-    if not found:
+            arpeggios.append(_arpeggio(asked, f"{words}: {other}", places))
+    if not arpeggios:
         raise RiffError(f"no shape of {chord} has room near position {asked.position}; choose another position")
-    return tuple(found)
+    return tuple(arpeggios)
 
 
 def chords_of_key(asked: Asked) -> tuple[Material, ...]:
@@ -75,7 +75,7 @@ def chords_of_key(asked: Asked) -> tuple[Material, ...]:
         raise RiffError(
             f"{scale} has {scale.size} tones, and chords are stacked on scales of seven; choose one of those"
         )
-    found = []
+    chords = []
     for top in (1, 2, 3):
         strings = [string for string in range(top + 2, top - 1, -1) if string <= instrument.strings]
         if len(strings) < 3:
@@ -96,8 +96,8 @@ def chords_of_key(asked: Asked) -> tuple[Material, ...]:
                 ]
             if events:
                 words = f"triads of {scale} on strings {strings[0]} to {strings[-1]}, {name}"
-                found.append(piece(asked, Family.CHORDS_OF_KEY, words, events, key=str(asked.key)))
-    return tuple(found)
+                chords.append(piece(asked, Family.CHORDS_OF_KEY, words, events, key=str(asked.key)))
+    return tuple(chords)
 
 
 def _arpeggio(asked: Asked, words: str, places: Sequence[Place]) -> Material:
@@ -165,9 +165,9 @@ def shape(
     """
     for low in (max(position - 2, 1), 0):
         high = position + NEAR if low else position + 2 * NEAR
-        found = _best_shape(instrument, chord, strings, (low, position, high), inversion)
-        if found:
-            return found
+        shape = _best_shape(instrument, chord, strings, (low, position, high), inversion)
+        if shape:
+            return shape
     return []
 
 
@@ -209,15 +209,15 @@ def _placed(
 ) -> list[Place] | None:
     """Consecutive chord tones from a note on, two on the doubled strings; None where a string has no room."""
     midi = lowest
-    found = []
+    placed = []
     for at, string in enumerate(strings):
         for _ in range(2 if at in doubled else 1):
             fret = midi - instrument.pitch(Place(string, 0))
             if not 0 <= fret <= instrument.top_fret:
                 return None
-            found.append(Place(string, fret))
+            placed.append(Place(string, fret))
             midi = _next_tone(midi, rises, root)
-    return found
+    return placed
 
 
 def _next_tone(midi: int, rises: Sequence[int], root: int) -> int:

@@ -85,15 +85,15 @@ def candidates_for(asked: Asked, request: Request, watch: Watch | None = None) -
             continue
         step = max(len(made) / most, 1.0)
         pieces += [made[int(at * step)] for at in range(min(most, len(made)))]
-    found = []
+    candidates = []
     for number, one in enumerate(pieces):
         if watch is not None:
             watch(number / len(pieces))
         try:
-            found.append(Candidate(one, coverage_of(plan_riff(one.riff, request))))
+            candidates.append(Candidate(one, coverage_of(plan_riff(one.riff, request))))
         except DromicError:
             continue
-    return tuple(found)
+    return tuple(candidates)
 
 
 def drills_for(needed: Mapping[Cell, float], candidates: tuple[Candidate, ...], minutes: float) -> DrillsFor:

@@ -32,7 +32,7 @@ def scales(asked: Asked) -> tuple[Material, ...]:
         Where none of them has room on the neck.
     """
     scale, instrument = asked.on_scale, asked.instrument
-    found = []
+    scales = []
     layouts = [
         (f"in position {asked.position}", in_position(instrument, scale, asked.position)),
         (f"{_numbers(scale)} notes a string", notes_a_string(instrument, scale, asked.position)),
@@ -44,10 +44,10 @@ def scales(asked: Asked) -> tuple[Material, ...]:
     for words, places in layouts:
         if len(places) > scale.size // 2:
             name = f"{scale} {words}"
-            found.append(piece(asked, Family.SCALES, name, at_places(there_and_back(places)), key=_key(asked)))
-    if not found:
+            scales.append(piece(asked, Family.SCALES, name, at_places(there_and_back(places)), key=_key(asked)))
+    if not scales:
         raise RiffError(f"{scale} has no room on this neck; choose a lower position")
-    return tuple(found)
+    return tuple(scales)
 
 
 def sequences(asked: Asked) -> tuple[Material, ...]:
@@ -58,7 +58,7 @@ def sequences(asked: Asked) -> tuple[Material, ...]:
     RiffError
     """
     scale, instrument = asked.on_scale, asked.instrument
-    found = []
+    sequences = []
     for layout, places in (
         (f"in position {asked.position}", in_position(instrument, scale, asked.position)),
         (f"{_numbers(scale)} notes a string", notes_a_string(instrument, scale, asked.position)),
@@ -68,10 +68,10 @@ def sequences(asked: Asked) -> tuple[Material, ...]:
             if len(run) > len(figure):
                 value = TRIPLET if len(figure) == 3 else SIXTEENTH
                 words = f"{scale} {layout} in {name}"
-                found.append(piece(asked, Family.SEQUENCES, words, at_places(run, value), key=_key(asked)))
-    if not found:
+                sequences.append(piece(asked, Family.SEQUENCES, words, at_places(run, value), key=_key(asked)))
+    if not sequences:
         raise RiffError(f"{scale} has no room for sequences at position {asked.position}; choose a lower one")
-    return tuple(found)
+    return tuple(sequences)
 
 
 def sequence(places: Sequence[Place], figure: Sequence[int]) -> list[Place]:
@@ -141,16 +141,16 @@ def notes_a_string(instrument: Instrument, scale: Scale, position: int) -> list[
     ]
     start = min(tonics, key=lambda fret: (abs(fret - position), fret))
     number = scale.step(instrument.pitch(Place(thickest, start))).number
-    found: list[Place] = []
+    notes_a_string: list[Place] = []
     for string in range(thickest, 0, -1):
         for _ in range(count):
             midi = scale.midi(Step(number))
             fret = midi - instrument.pitch(Place(string, 0))
             if not 0 <= fret <= instrument.top_fret:
-                return found
-            found.append(Place(string, fret))
+                return notes_a_string
+            notes_a_string.append(Place(string, fret))
             number += 1
-    return found
+    return notes_a_string
 
 
 def along_string(instrument: Instrument, scale: Scale, string: int) -> list[Place]:

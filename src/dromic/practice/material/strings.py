@@ -39,7 +39,7 @@ ROUNDS = 4
 def finger_patterns(asked: Asked) -> tuple[Material, ...]:
     """All orders of four fingers across the strings, one finger a fret."""
     instrument, position = asked.instrument, _position(asked)
-    found = []
+    finger_patterns = []
     for order in permutations((1, 2, 3, 4)):
         places = [
             (Place(string, position + finger - 1), finger)
@@ -48,14 +48,14 @@ def finger_patterns(asked: Asked) -> tuple[Material, ...]:
         ]
         events = [locked(place, Locks(finger=finger, position=position)) for place, finger in places]
         name = f"fingers {' '.join(map(str, order))} across the strings, position {position}"
-        found.append(piece(asked, Family.FINGERS, name, events))
-    return tuple(found)
+        finger_patterns.append(piece(asked, Family.FINGERS, name, events))
+    return tuple(finger_patterns)
 
 
 def string_pairs(asked: Asked) -> tuple[Material, ...]:
     """Pairs of fingers over each pair of neighbouring strings, and over pairs with a string between."""
     instrument, position = asked.instrument, _position(asked)
-    found = []
+    string_pairs = []
     for skip in (1, 2):
         for thick in range(instrument.strings, skip, -1):
             thin = thick - skip
@@ -65,14 +65,14 @@ def string_pairs(asked: Asked) -> tuple[Material, ...]:
                 events = [_fretted(string, finger, position) for string, finger in cell * ROUNDS]
                 words = "next to each other" if skip == 1 else "with one between"
                 name = f"fingers {low} and {high} on strings {thick} and {thin}, {words}"
-                found.append(piece(asked, Family.STRING_PAIRS, name, events))
-    return tuple(found)
+                string_pairs.append(piece(asked, Family.STRING_PAIRS, name, events))
+    return tuple(string_pairs)
 
 
 def stroke_patterns(asked: Asked) -> tuple[Material, ...]:
     """Patterns of strokes on open strings, on thick, middle and thin ones."""
     count = asked.instrument.strings
-    found = []
+    stroke_patterns = []
     for name, steps, strokes in STROKE_PATTERNS:
         highest = max(steps)
         lows = dict.fromkeys((count, (count + 1 + highest) // 2, highest + 1))
@@ -85,8 +85,8 @@ def stroke_patterns(asked: Asked) -> tuple[Material, ...]:
             ]
             thin = low - highest
             words = f"{name} on open strings {low} and {thin}" if highest else f"{name} on open string {low}"
-            found.append(piece(asked, Family.STROKES, words, events))
-    return tuple(found)
+            stroke_patterns.append(piece(asked, Family.STROKES, words, events))
+    return tuple(stroke_patterns)
 
 
 def rolls(asked: Asked) -> tuple[Material, ...]:
@@ -100,7 +100,7 @@ def rolls(asked: Asked) -> tuple[Material, ...]:
     instrument, position = asked.instrument, _position(asked)
     if instrument.strings < 3:
         raise RiffError("a roll wants three strings")
-    found = []
+    rolls = []
     for low in (min(4, instrument.strings), 3):
         for name, order in ROLLS.items():
             for how, strokes in ROLL_STROKES.items():
@@ -109,15 +109,15 @@ def rolls(asked: Asked) -> tuple[Material, ...]:
                     locked(Place(low - step, 0), Locks(strokes[at % len(strokes)]))
                     for at, step in enumerate(order * ROUNDS)
                 ]
-                found.append(piece(asked, Family.ROLLS, f"{name} on open {where}", open_notes))
+                rolls.append(piece(asked, Family.ROLLS, f"{name} on open {where}", open_notes))
                 for fingers in SHAPES:
                     held = [
                         _fretted(low - step, fingers[step], position, strokes[at % len(strokes)])
                         for at, step in enumerate(order * ROUNDS)
                     ]
                     words = f"{name} over fingers {' '.join(map(str, fingers))} on {where}"
-                    found.append(piece(asked, Family.ROLLS, words, held))
-    return tuple(found)
+                    rolls.append(piece(asked, Family.ROLLS, words, held))
+    return tuple(rolls)
 
 
 def _fretted(string: int, finger: int, position: int, stroke: Stroke | None = None) -> Event:

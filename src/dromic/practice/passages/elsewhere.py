@@ -63,7 +63,7 @@ def same_figure(drill: Drill, plan: Plan, library: Iterable[Plan]) -> tuple[Else
         search = _Search(read, _movement_to(plan, hardest, read), _movements(plan, drill.chosen, read))
         limit = _load(plan, drill.chosen)
         hits = [_best_in(other, search, limit, drill.chosen if other is plan else None) for other in riffs]
-        found = [one for one in hits if one is not None]
+        found = [hit for hit in hits if hit is not None]
         if found:
             return tuple(sorted(found, key=lambda one: (-one.shared, one.load)))
     return ()

@@ -140,11 +140,11 @@ def in_turn(one: Plan, other: Plan, chosen: Range) -> Riff:
 
 def _music(plan: Plan) -> list[tuple[Fraction, list[int]]]:
     """What is heard, whatever has been decided of how it is played: onsets and pitches."""
-    found = []
+    music = []
     for step in plan.task.steps:
         event = plan.events[step.moment.index]
-        found.append((step.moment.onset, sorted(note.pitch for note in event.notes)))
-    return found
+        music.append((step.moment.onset, sorted(note.pitch for note in event.notes)))
+    return music
 
 
 def joined(pieces: Sequence[tuple[Riff, str]]) -> Riff:

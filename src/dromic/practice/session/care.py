@@ -156,14 +156,14 @@ def cautions(plan: Plan, minutes: int = 0, tempo: float | None = None) -> tuple[
     tempo : float or None
         What it is to be played at, quarter notes a minute.
     """
-    found = []
+    cautions = []
     if _stretched(plan):
-        found.append(
+        cautions.append(
             f"It reaches {_total(plan, 'max_stretch_mm'):.0f} mm beyond what your hand spans at ease: warm up "
             "first, and stop when it pulls."
         )
     if tempo is not None and (fast := too_fast(plan, tempo)):
-        found.append(fast)
+        cautions.append(fast)
     if minutes > LONG_MINUTES:
-        found.append("More than an hour at a stretch tires the hands: two shorter sessions do more.")
-    return tuple(found)
+        cautions.append("More than an hour at a stretch tires the hands: two shorter sessions do more.")
+    return tuple(cautions)

@@ -226,14 +226,14 @@ def _shortened(minutes: int, felt: int | None) -> int:
 
 def _worth_it(drills: Sequence[Work]) -> tuple[Work, ...]:
     """The drills that are not clean above the riff's tempo already; all of them where that would be none."""
-    left = tuple(one for one in drills if one.theta < SPARE * one.plan.tempo)
+    left = tuple(drill for drill in drills if drill.theta < SPARE * drill.plan.tempo)
     return left or tuple(drills)
 
 
 def _done(drills: Sequence[Work]) -> str:
     """What there is to say of a riff that is clean above its tempo already."""
-    plan, slowest = drills[0].plan, min(one.theta for one in drills)
-    if slowest < SPARE * plan.tempo or not any(one.climb.answers for one in drills):
+    plan, slowest = drills[0].plan, min(drill.theta for drill in drills)
+    if slowest < SPARE * plan.tempo or not any(drill.climb.answers for drill in drills):
         return ""
     title = plan.riff.title or "This riff"
     return f"{title} is clean above its tempo of {plan.tempo:.0f} already: set a faster one, or take another riff."
@@ -290,11 +290,11 @@ def _blocks(work: Work, minutes: int, history: History, number: int) -> list[Blo
         parts = [(eased, first), (_after_easing(work), minutes - first)]
     else:
         parts = [(_chained(work) if work.climb.stuck else replace(drill, why=f"{why}."), minutes)]
-    found = []
+    blocks = []
     for part, own in parts:
         climb = work.climb if part.density == 1 else climb_of(work.plan, part, work.hardest, history)
-        found.append(_climbed(work.plan, part, own, number, climb))
-    return found
+        blocks.append(_climbed(work.plan, part, own, number, climb))
+    return blocks
 
 
 def _eased(work: Work) -> Drill | None:
@@ -396,13 +396,13 @@ def other_ways(
     known = history or History()
     chosen = block.drill.chosen
     hardest = hardest_step(plan, chosen)
-    found = []
+    other_ways = []
     for drill in take_apart(plan, chosen, other).drills:
         if (drill.name, drill.kind) == (block.drill.name, block.kind):
             continue
         climb = climb_of(plan, drill, hardest, known)
-        found.append(_climbed(plan, drill, block.minutes, block.riff_number, climb))
-    return tuple(found)
+        other_ways.append(_climbed(plan, drill, block.minutes, block.riff_number, climb))
+    return tuple(other_ways)
 
 
 def with_block(session: Session, at: int, block: Block) -> Session:

@@ -170,10 +170,10 @@ def chances_before(centre: float, answers: Sequence[Answer]) -> list[float]:
     True
     """
     log = -0.5 * ((_LOGS[:, None] - np.log(centre)) / PRIOR_SD) ** 2 + np.zeros(len(EDGES))
-    found = []
+    chances = []
     for answer in answers:
         chance = _chance(np.log(answer.tempo))
         weights = np.exp(log - log.max())
-        found.append(float((weights * chance).sum() / weights.sum()))
+        chances.append(float((weights * chance).sum() / weights.sum()))
         log = log + np.log(np.clip(chance if answer.clean else 1.0 - chance, 1e-12, 1.0))
-    return found
+    return chances

@@ -130,7 +130,7 @@ def shared_among(riffs: Sequence[Sequence[Candidate]], minutes: int) -> tuple[tu
 def _best_for(candidates: Sequence[Candidate], minutes: int) -> tuple[Floats, Ints]:
     """For every number of minutes the least sum of theta^-p over a riff's drills, and each drill's share of it."""
     blocks = (0, *range(LEAST_BLOCK, MOST_BLOCK + 1))
-    scale = min(one.theta for one in candidates)
+    scale = min(candidate.theta for candidate in candidates)
     best: Floats = np.zeros(minutes + 1)
     chosen: Ints = np.zeros((len(candidates), minutes + 1), dtype=np.int64)
     for number, one in enumerate(candidates):

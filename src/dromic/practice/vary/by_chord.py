@@ -143,7 +143,9 @@ def _changed(lick: Lick, chords: tuple[Chord, ...], change: Change) -> Draft | R
 
 
 def _concerns(chord: Chord, change: Change) -> bool:
-    return any(one.number == change.number and one.semitones != change.to.semitones for one in chord.degrees)
+    return any(
+        degree.number == change.number and degree.semitones != change.to.semitones for degree in chord.degrees
+    )
 
 
 def _moves(chords: tuple[Chord, ...], change: Change) -> Callable[[int, int], int]:
@@ -158,10 +160,10 @@ def _moves(chords: tuple[Chord, ...], change: Change) -> Callable[[int, int], in
 def _sign(chord: Chord, change: Change) -> Chord | None:
     if not _concerns(chord, change):
         return chord
-    degrees = [change.to if one.number == change.number else one for one in chord.degrees]
-    found = chord_of(chord.root, degrees, chord.bass)
-    if found is not None:
-        return found
+    degrees = [change.to if degree.number == change.number else degree for degree in chord.degrees]
+    sign = chord_of(chord.root, degrees, chord.bass)
+    if sign is not None:
+        return sign
     over = f"/{chord.bass}" if chord.bass is not None else ""
     if change.number == 3:
         # A suspended chord is neither minor nor major: only its seventh or sixth is said.

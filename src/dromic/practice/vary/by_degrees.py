@@ -159,8 +159,8 @@ def _leaps(lick: Lick, scale: Scale, spelled: dict[int, Pitch]) -> Drafts:
 def _line(lick: Lick) -> list[int | None]:
     """The MIDI number of each struck note; None for a chord."""
     events = lick.riff.written_events()
-    found: list[int | None] = []
+    line: list[int | None] = []
     for written in lick.struck:
         notes = events[written].notes
-        found.append(lick.instrument.pitch_of(notes[0].target) if len(notes) == 1 else None)
-    return found
+        line.append(lick.instrument.pitch_of(notes[0].target) if len(notes) == 1 else None)
+    return line

@@ -72,7 +72,7 @@ def same_places(lick: Lick) -> tuple[SamePlace, ...]:
     opens = len(fretted) < len(notes)
     homes = [state.position for state in lick.states if any(fret for _, fret, _ in state.notes)] or [1]
     home = int(np.median(homes))
-    found = []
+    same_places = []
     for strings in range(1 - min(used), instrument.strings - max(used) + 1):
         rises = {_tuned(instrument, string + strings) - _tuned(instrument, string) for string in used}
         if len(rises) > 1:
@@ -83,9 +83,9 @@ def same_places(lick: Lick) -> tuple[SamePlace, ...]:
             if frets and home + frets > max(HIGHEST_HOME, home):
                 continue
             mm = float(instrument.spots[min(home + frets, instrument.top_fret)])
-            found.append(SamePlace(strings, frets, rises.pop() + frets if rises else 0, mm))
-            rises = {found[-1].semitones - frets}
-    return tuple(found)
+            same_places.append(SamePlace(strings, frets, rises.pop() + frets if rises else 0, mm))
+            rises = {same_places[-1].semitones - frets}
+    return tuple(same_places)
 
 
 def _tuned(instrument: Instrument, string: int) -> int:
@@ -189,7 +189,7 @@ def _in_key(lick: Lick, key: Key, other: Key, places: Sequence[SamePlace], own: 
         by = steps if steps <= HIGHEST_MOVE else steps - 12
         low, high = min(lick.midis), max(lick.midis)
         ways = [one for one in (by, by - 12, by + 12) if low + one >= lick.instrument.lowest]
-        ways = [one for one in ways if high + one <= lick.instrument.highest]
+        ways = [way for way in ways if high + way <= lick.instrument.highest]
         if not ways:
             yield Refusal("keys", f"{other} is beyond the neck; an instrument with more strings reaches it.")
             return

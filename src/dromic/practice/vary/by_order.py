@@ -51,16 +51,16 @@ def _draft(lick: Lick, words: str, units: Sequence[Unit]) -> Draft | Refusal:
 
 def reversed_units(units: Sequence[Unit]) -> list[Unit]:
     """Units from the last to the first, each with its length; what was slurred together is so still."""
-    found: list[Unit] = []
+    reversed_units: list[Unit] = []
     after: Unit | None = None
     for unit in reversed(units):
         slur = after.events[0].marks & set(LEGATO_MARKS) if after is not None and not after.rest else frozenset()
         struck = unit if unit.rest else without_reaching_marks(unit)
         first = struck.events[0]
         marked = first if struck.rest else replace(first, marks=first.marks | slur)
-        found.append(replace(struck, events=(marked, *struck.events[1:])))
+        reversed_units.append(replace(struck, events=(marked, *struck.events[1:])))
         after = unit
-    return found
+    return reversed_units
 
 
 def rotated(units: Sequence[Unit], by: Fraction) -> list[Unit] | None:
@@ -75,7 +75,7 @@ def rotated(units: Sequence[Unit], by: Fraction) -> list[Unit] | None:
 
 def _inner_swapped(units: Sequence[Unit], beat: Fraction) -> list[Unit]:
     """The second and the last note of each beat in each other's place, where they are as long."""
-    found = list(units)
+    inner_swapped = list(units)
     at = Fraction(0)
     places: dict[int, list[int]] = {}
     for number, unit in enumerate(units):
@@ -87,15 +87,15 @@ def _inner_swapped(units: Sequence[Unit], beat: Fraction) -> list[Unit]:
         if len(own) >= 3 and own[0] == inside[0]:
             one, other = own[1], own[-1]
             if units[one].quarters == units[other].quarters:
-                found[one], found[other] = found[other], found[one]
-    return found
+                inner_swapped[one], inner_swapped[other] = inner_swapped[other], inner_swapped[one]
+    return inner_swapped
 
 
 def _signed_anew(lick: Lick, units: Sequence[Unit]) -> list[Unit]:
     """Units that keep the chord they had, written wherever it is another than the one before."""
     if all(chord is None for chord in lick.chords):
         return list(units)
-    found: list[Unit] = []
+    signed_anew: list[Unit] = []
     last: Chord | None = None
     for unit in units:
         own = next((lick.chords[origin] for origin in unit.origins if origin is not None), last)
@@ -103,19 +103,19 @@ def _signed_anew(lick: Lick, units: Sequence[Unit]) -> list[Unit]:
         if own != last and events:
             events[0] = replace(events[0], chord=own or NoChord())
         last = own
-        found.append(replace(unit, events=tuple(events)))
-    return found
+        signed_anew.append(replace(unit, events=tuple(events)))
+    return signed_anew
 
 
 def _relinked(units: Sequence[Unit], before: Sequence[Unit], instrument: Instrument) -> list[Unit]:
     """Units whose slurs lead from the note before: kept where that is on the same string, else struck."""
     follows = {unit: previous for previous, unit in zip((None, *before), before, strict=False)}
-    found: list[Unit] = []
+    relinked: list[Unit] = []
     last: Unit | None = None
     for unit in units:
-        found.append(unit if follows.get(unit) is last else _reached_anew(unit, last, instrument))
+        relinked.append(unit if follows.get(unit) is last else _reached_anew(unit, last, instrument))
         last = unit
-    return found
+    return relinked
 
 
 def _reached_anew(unit: Unit, last: Unit | None, instrument: Instrument) -> Unit:

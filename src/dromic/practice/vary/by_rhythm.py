@@ -65,15 +65,15 @@ def _draft(lick: Lick, words: str, units: Sequence[Unit]) -> Draft | Refusal:
 
 
 def _values(units: Sequence[Unit], usual: Fraction) -> list[tuple[str, list[Unit]]]:
-    found = []
+    values = []
     if usual in _OTHER:
         value, words = _OTHER[usual]
-        found.append((words, revalued(units, usual, value)))
+        values.append((words, revalued(units, usual, value)))
     if usual in _UNEVEN:
         long, short = _UNEVEN[usual]
-        found.append(("long and short in pairs", _in_pairs(units, usual, (long, short))))
-        found.append(("short and long in pairs", _in_pairs(units, usual, (short, long))))
-    return found
+        values.append(("long and short in pairs", _in_pairs(units, usual, (long, short))))
+        values.append(("short and long in pairs", _in_pairs(units, usual, (short, long))))
+    return values
 
 
 def revalued(units: Sequence[Unit], usual: Fraction, value: NoteValue) -> list[Unit]:
@@ -90,15 +90,15 @@ def revalued(units: Sequence[Unit], usual: Fraction, value: NoteValue) -> list[U
     value : NoteValue
     """
     ratio = value.quarters / usual
-    found: list[Unit] = []
+    revalued: list[Unit] = []
     at = now = Fraction(0)
     for run, changes in _runs(units, usual, gallops=value.tuplet == 3):
         rests = _rests((at - now) % 1)
         made = [_with_value(unit, PLAIN.get(unit.quarters * ratio, value)) for unit in run] if changes else run
-        found += [*rests, *made]
+        revalued += [*rests, *made]
         at += _length(run)
         now += _length(rests) + _length(made)
-    return found
+    return revalued
 
 
 def _length(units: Sequence[Unit]) -> Fraction:
@@ -107,34 +107,34 @@ def _length(units: Sequence[Unit]) -> Fraction:
 
 def _rests(length: Fraction) -> list[Unit]:
     """Rests of a length below a beat: plain ones where they say it, else those of triplets."""
-    found: list[Unit] = []
+    rests: list[Unit] = []
     tuplet = 0 if 16 % length.denominator == 0 else 3
     for base in (4, 8, 16, 32, 64):
         value = NoteValue(base, tuplet=tuplet)
         while value.quarters <= length:
-            found.append(Unit((Event(value),)))
+            rests.append(Unit((Event(value),)))
             length -= value.quarters
-    return found
+    return rests
 
 
 def _runs(units: Sequence[Unit], usual: Fraction, *, gallops: bool) -> list[tuple[list[Unit], bool]]:
     """Units in order, in pieces: those that change, and those between."""
-    found: list[tuple[list[Unit], bool]] = []
+    runs: list[tuple[list[Unit], bool]] = []
     number, at = 0, Fraction(0)
     while number < len(units):
         beat = list(units[number : number + 3])
         gallop = sorted(unit.quarters for unit in beat) == _GALLOP and all(map(_single, beat))
         if gallops and gallop and not at % 1:
-            found.append((beat, True))
+            runs.append((beat, True))
         else:
             run = [units[number]]
             if _alike(run[0], usual):
                 while number + len(run) < len(units) and _alike(units[number + len(run)], usual):
                     run.append(units[number + len(run)])
-            found.append((run, len(run) >= LEAST_RUN and _alike(run[0], usual)))
-        number += len(found[-1][0])
-        at += _length(found[-1][0])
-    return found
+            runs.append((run, len(run) >= LEAST_RUN and _alike(run[0], usual)))
+        number += len(runs[-1][0])
+        at += _length(runs[-1][0])
+    return runs
 
 
 def _alike(unit: Unit, usual: Fraction) -> bool:

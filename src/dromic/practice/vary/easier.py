@@ -249,14 +249,14 @@ def thinned(units: Sequence[Unit], grid: Fraction) -> list[Unit] | None:
         if not at % grid:
             starts.append((at, unit))
         at += unit.quarters
-    found: list[Unit] = []
+    thinned: list[Unit] = []
     ends = [*(start for start, _ in starts[1:]), at]
     for (start, unit), end in zip(starts, ends, strict=True):
         length = end - start
         if (16 * length).denominator != 1:
             return None
-        found.append(_of_length(unit, length))
-    return found
+        thinned.append(_of_length(unit, length))
+    return thinned
 
 
 def _of_length(unit: Unit, length: Fraction) -> Unit:

@@ -120,10 +120,10 @@ class Lick:
     @cached_property
     def first_steps(self) -> dict[int, int]:
         """The first step of each written event that is struck."""
-        found: dict[int, int] = {}
+        first_steps: dict[int, int] = {}
         for step, one in enumerate(self.plan.task.steps):
-            found.setdefault(one.moment.event_index, step)
-        return found
+            first_steps.setdefault(one.moment.event_index, step)
+        return first_steps
 
     @cached_property
     def struck(self) -> tuple[int, ...]:
@@ -359,6 +359,6 @@ def freed(riff: Riff, lick: Lick, by: int = 0) -> Riff:
 
 
 def _plain(midi: int) -> Pitch:
-    found = parse_pitch(pitch_name(midi))
-    assert found is not None
-    return found
+    plain = parse_pitch(pitch_name(midi))
+    assert plain is not None
+    return plain

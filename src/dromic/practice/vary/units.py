@@ -48,22 +48,22 @@ def units_of(riff: Riff) -> tuple[Unit, ...]:
     ----------
     riff : Riff
     """
-    found: list[Unit] = []
+    units: list[Unit] = []
     graces: list[Event] = []
     struck = 0
     for event in riff.written_events():
         if event.grace:
             graces.append(event)
             continue
-        if Mark.TIE in event.marks and found and not graces:
-            found[-1] = replace(found[-1], events=(*found[-1].events, event))
+        if Mark.TIE in event.marks and units and not graces:
+            units[-1] = replace(units[-1], events=(*units[-1].events, event))
             continue
         events = (*graces, event)
         own = tuple(range(struck, struck + sum(not one.rest for one in events)))
         struck += len(own)
-        found.append(Unit(events, own))
+        units.append(Unit(events, own))
         graces = []
-    return tuple(found)
+    return tuple(units)
 
 
 def laid(riff: Riff, units: Iterable[Unit], title: str) -> tuple[Riff, tuple[int | None, ...]]:

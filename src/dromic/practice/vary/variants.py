@@ -103,12 +103,12 @@ class Variant:
     @property
     def changed_fingers(self) -> int:
         """How many notes another finger takes."""
-        return sum(one.fingers is not None for one in self.changes)
+        return sum(change.fingers is not None for change in self.changes)
 
     @property
     def changed_strokes(self) -> int:
         """How many notes another stroke sounds."""
-        return sum(one.strokes is not None for one in self.changes)
+        return sum(change.strokes is not None for change in self.changes)
 
     @property
     def effort(self) -> float:
@@ -148,18 +148,18 @@ class Varied:
 
     def of(self, by: str) -> tuple[Variant, ...]:
         """Those of one way."""
-        return tuple(one for one in self.variants if one.by == by)
+        return tuple(variant for variant in self.variants if variant.by == by)
 
     @property
     def every(self) -> tuple[Variant, ...]:
         """All of them, and whatever else was tried, each once."""
-        kept = {id(one) for one in self.variants}
+        kept = {id(variant) for variant in self.variants}
         return (*self.variants, *(one for one in self.tried if id(one) not in kept))
 
     @cached_property
     def worth_a_week(self) -> tuple[Variant, ...]:
         """The five that together add most new movement for their effort."""
-        return worth_most(self.lick, [one for one in self.variants if one.by != "easier"])
+        return worth_most(self.lick, [variant for variant in self.variants if variant.by != "easier"])
 
     def chosen(self, by: str | None = None, *, everything: bool = False) -> tuple[Variant, ...]:
         """What is shown first: of one way or of all, the five worth most or everything.
@@ -349,7 +349,7 @@ def worth_most(lick: Plan, variants: Sequence[Variant], most: int = SHOWN) -> tu
     most : int
     """
     left, known, chosen = list(variants), set[str](), list[Variant]()
-    several = len({one.by for one in variants}) > 1
+    several = len({variant.by for variant in variants}) > 1
     while left and len(chosen) < most:
         worth = [len(set(one.new_movements) - known) / max(one.effort / max(lick.cost, 1e-9), 0.5) for one in left]
         best = max(range(len(left)), key=lambda at: (worth[at], -left[at].effort, -at))

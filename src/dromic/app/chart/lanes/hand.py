@@ -118,13 +118,13 @@ def _draw_finger(sketch: Sketch, x: float, y: float, finger: int, load: float) -
 
 def _near(places: Sequence[tuple[float, int]]) -> list[list[tuple[float, int]]]:
     """Fingers whose circles would touch, together."""
-    found: list[list[tuple[float, int]]] = []
+    near: list[list[tuple[float, int]]] = []
     for place in sorted(places):
-        if found and place[0] - found[-1][-1][0] < 2 * FINGER:
-            found[-1].append(place)
+        if near and place[0] - near[-1][-1][0] < 2 * FINGER:
+            near[-1].append(place)
         else:
-            found.append([place])
-    return found
+            near.append([place])
+    return near
 
 
 def _finger_locked(column: Column, finger: int) -> bool:
@@ -136,13 +136,13 @@ def _finger_locked(column: Column, finger: int) -> bool:
 def _fret_lines(frame: Frame) -> list[tuple[int, float]]:
     """Frets whose finger spots get a line, with a label where there is room."""
     spots, (low, high) = frame.instrument.spots, frame.neck
-    found: list[tuple[int, float]] = []
+    fret_lines: list[tuple[int, float]] = []
     for fret in MARKED_FRETS:
         if fret < len(spots) and low <= spots[fret] <= high:
             y = frame.neck_y(float(spots[fret]))
-            if not found or found[-1][1] - y >= LEAST_FRET_GAP:
-                found.append((fret, y))
-    return found
+            if not fret_lines or fret_lines[-1][1] - y >= LEAST_FRET_GAP:
+                fret_lines.append((fret, y))
+    return fret_lines
 
 
 def paint_finger_row(scene: LaneScene) -> None:
