@@ -138,7 +138,14 @@ def _planning_options(command: argparse.ArgumentParser) -> None:
 
 
 def in_style(request: Request, options: argparse.Namespace, riff: Riff) -> Request:
-    """The request, picked as the style is that somebody named, where no school is asked for."""
+    """The request, picked as the style is that somebody named, where no school is asked for.
+
+    Parameters
+    ----------
+    request : Request
+    options : argparse.Namespace
+    riff : Riff
+    """
     style = request.style_said(riff)
     if options.school is not None or style is None:
         return request
@@ -200,6 +207,13 @@ def _strings(text: str) -> frozenset[int]:
 
 def count(option: str, text: str, least: int, most: int) -> int:
     """Read a number within bounds.
+
+    Parameters
+    ----------
+    option, text : str
+    least : int
+    most : int
+        How many choices to return for each note at most.
 
     Raises
     ------

@@ -51,7 +51,14 @@ def asked(options: argparse.Namespace) -> tuple[Request, Reading, Instrument | N
 
 
 def placed(error: NoPlanError, reading: Reading, file: str) -> RiffError:
-    """The planner's refusal with the place in the file that it speaks of."""
+    """The planner's refusal with the place in the file that it speaks of.
+
+    Parameters
+    ----------
+    error : NoPlanError
+    reading : Reading
+    file : str
+    """
     if error.event_index is None:
         return RiffError(error.message, file=file)
     span = reading.spans[error.event_index]

@@ -224,7 +224,15 @@ class Document:
         return replace(plan, riff=reading.riff)
 
     def start(self, text: str, *, path: Path | None = None, plan_settings: PlanSettings | None = None) -> None:
-        """Begin with another riff, forgetting the last one and its plan."""
+        """Begin with another riff, forgetting the last one and its plan.
+
+        Parameters
+        ----------
+        text : str
+        path : Path or None
+            None for the usual place.
+        plan_settings : PlanSettings or None
+        """
         old = self.plan_settings
         self._begin(
             Snapshot(text, plan_settings or PlanSettings(old.school, old.objective, old.hands, own=old.own)), path
@@ -309,7 +317,15 @@ class Document:
         return Project(self.text, self.plan_settings, self.kept, self.notes)
 
     def recover(self, project: Project, path: Path | None, known: str | None = None) -> None:
-        """Take up what an earlier start left unsaved; it still is not saved."""
+        """Take up what an earlier start left unsaved; it still is not saved.
+
+        Parameters
+        ----------
+        project : Project
+        path : Path or None
+            None for the usual place.
+        known : str or None
+        """
         self.start("", path=path)
         self.on_disk = known
         self.history.record(self.snapshot, "recovering", merge=False)

@@ -50,7 +50,14 @@ class History(Generic[T]):
         self._done, self._undone, self._last = [], [], -1e9
 
     def record(self, before: T, words: str, *, merge: bool) -> None:
-        """Remember how things were before a change; `merge` joins it to the same kind of change just made."""
+        """Remember how things were before a change; `merge` joins it to the same kind of change just made.
+
+        Parameters
+        ----------
+        before : T
+        words : str
+        merge : bool
+        """
         now = self._clock()
         joins = merge and self._done and self._done[-1].words == words and now - self._last < TOGETHER_S
         if not joins:

@@ -9,6 +9,13 @@ def step_at(plan: Plan, event_index: int, chosen: int | None) -> int:
     """Return the step of an event, the chosen one where it is one of several, or the last before a rest.
 
     Where nothing is selected, at the place to append, it is the hardest one.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    event_index : int
+    chosen : int or None
     """
     if event_index > plan.task.moments[-1].event_index:
         return hardest_step(plan)

@@ -272,7 +272,15 @@ class Store:
         return ""
 
     def keep(self, project: Project | None, path: Path | None, known: str | None = None) -> str:
-        """Keep what is not saved, or forget it when it is None; returns why that failed, or nothing."""
+        """Keep what is not saved, or forget it when it is None; returns why that failed, or nothing.
+
+        Parameters
+        ----------
+        project : Project or None
+        path : Path or None
+            None for the usual place.
+        known : str or None
+        """
         try:
             if project is None:
                 self.recovery.forget()

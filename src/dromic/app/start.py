@@ -145,7 +145,14 @@ def take_down() -> None:
 
 
 def run(*, demo: bool, picture: Path | None = None, files: Sequence[Path] = ()) -> int:
-    """Open the window, or one for every file, and stay until all are closed."""
+    """Open the window, or one for every file, and stay until all are closed.
+
+    Parameters
+    ----------
+    demo : bool
+    picture : Path or None
+    files : sequence of Path
+    """
     app = application()
     start_log()
     windows = open_windows(files) or [open_window(demo=demo)]

@@ -326,6 +326,12 @@ def _limits_as_data(limits: Limits) -> dict[str, Any]:
 def write_project(project: Project, path: Path | str, wanted: Wanted = always) -> str:
     """Write a project whole or not at all; what stood there is kept as a backup.
 
+    Parameters
+    ----------
+    project : Project
+    path : Path or str
+    wanted : Wanted
+
     Returns
     -------
     str

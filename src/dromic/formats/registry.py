@@ -194,6 +194,12 @@ def open_data(name: str, data: bytes) -> OpenedFile:
 def read_part(opened: OpenedFile, part: int | None = None, *, name: str = "") -> Imported:
     """Read a part of an opened file; None for the one that is most likely wanted.
 
+    Parameters
+    ----------
+    opened : OpenedFile
+    part : int or None
+    name : str
+
     Raises
     ------
     RiffError

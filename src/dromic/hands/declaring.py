@@ -41,6 +41,13 @@ def constant(
 
 
 def style_option(default: Any, words: str, question: str, answers: Mapping[Any, str]) -> Any:
-    """A question that players answer differently, with the words of every answer, by its value."""
+    """A question that players answer differently, with the words of every answer, by its value.
+
+    Parameters
+    ----------
+    default : Any
+    words, question : str
+    answers : mapping of Any to str
+    """
     metadata = {"unit": "", "words": words, "source": TRADE, "question": question, "answers": dict(answers)}
     return field(default=default, metadata=metadata)

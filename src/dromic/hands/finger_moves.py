@@ -42,7 +42,15 @@ def finger_before(grips: GripArrays, finger: Ints) -> FingerBefore:
 def finger_times(
     tables: FrettingTables, before: GripArrays, after: GripArrays, shift: Ints, kind: TransitionKind
 ) -> tuple[Terms, Bools, Bools]:
-    """Times of the slowest finger, whether it rolls, and whether it jumps."""
+    """Times of the slowest finger, whether it rolls, and whether it jumps.
+
+    Parameters
+    ----------
+    tables : FrettingTables
+    before, after : GripArrays
+    shift : ndarray of int
+    kind : TransitionKind
+    """
     slots = [_finger(tables, before, after, slot, shift, kind) for slot in range(len(after.finger))]
     times, rolled, jumped, moving = slots[0]
     if len(slots) > 1:
@@ -139,7 +147,7 @@ def _jump_travel_ms(
 
 
 def any_down(grips: GripArrays) -> Bools:
-    """Whether any finger is down."""
+    """Whether any finger is down; shape (grips,)."""
     down: Bools = np.logical_or.reduce([finger > 0 for finger in grips.finger])
     return down
 
@@ -197,7 +205,10 @@ class NotePassage:
 
 
 def note_times(passage: NotePassage, kind: TransitionKind) -> Terms:
-    """Times that are counted between two single notes only, in ms."""
+    """Times that are counted between two single notes only, in ms.
+
+    Each of a shape that broadcasts to that of `passage.shifted`.
+    """
     hand, before, after = passage.tables.hand, passage.before, passage.after
     times = {key: table[before.finger[0], after.finger[0]] for key, table in passage.tables.weak_ms.items()}
     times["cross_ms"] = hand.cross_ms * passage.crossing

@@ -25,14 +25,28 @@ from dromic.music.riff import Mark
 def all_moves(
     tables: FrettingTables, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED
 ) -> FretMoves:
-    """Times and kinds of all moves between two sets of grips, arrays of shape (A, B)."""
+    """Times and kinds of all moves between two sets of grips, arrays of shape (A, B).
+
+    Parameters
+    ----------
+    tables : FrettingTables
+    before, after : GripArrays
+    kind : TransitionKind
+    """
     return fret_moves(tables, before[:, None], after[None, :], kind)
 
 
 def fret_moves(
     tables: FrettingTables, before: GripArrays, after: GripArrays, kind: TransitionKind = PICKED
 ) -> FretMoves:
-    """Do as `all_moves`, each grip only to its partner, arrays of one shape or of shapes that broadcast."""
+    """Do as `all_moves`, each grip only to its partner, arrays of one shape or of shapes that broadcast.
+
+    Parameters
+    ----------
+    tables : FrettingTables
+    before, after : GripArrays
+    kind : TransitionKind
+    """
     hand, legato = tables.hand, kind.legato
     shift = after.position - before.position
     shifted: Bools = shift != 0

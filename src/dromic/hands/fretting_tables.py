@@ -43,17 +43,17 @@ class FretMoves:
 
     @property
     def time_ms(self) -> Floats:
-        """Sum of the times."""
+        """Sum of the times; of the moves' shape."""
         return sum_of(self.times, self.shifted.shape)
 
     @property
     def effort(self) -> Floats:
-        """Sum of the efforts that do not depend on time."""
+        """Sum of the efforts that do not depend on time; of the moves' shape."""
         return sum_of(self.efforts, self.shifted.shape)
 
     @property
     def hurried_effort(self) -> Floats:
-        """Sum of the efforts that grow with the hurry, at the most hurry there is."""
+        """Sum of the efforts that grow with the hurry, at the most hurry there is; of the moves' shape."""
         return sum_of(self.hurried, self.shifted.shape)
 
 
@@ -107,6 +107,9 @@ class FrettingTables:
         self.roll_gain_ms = hand.roll_gain_ms if sound.damps else 0.0
 
     def hurry(self, gap_ms: Floats) -> Floats:
-        """How much of the hurried efforts counts in the time that the hand has: 1 at most."""
+        """How much of the hurried efforts counts in the time that the hand has: 1 at most.
+
+        Of the shape of `gap_ms`, which is in ms.
+        """
         hurry: Floats = np.minimum(self.comfort.shift_time_ms / gap_ms, 1.0)
         return hurry

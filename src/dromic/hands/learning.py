@@ -120,6 +120,12 @@ def fitted(examples: Sequence[Example], start: Floats, reluctance: float) -> Flo
 def changed(start: Floats, now: Floats, names: Sequence[str], least: float = 1.25) -> Mapping[str, float]:
     """Weights that have moved by a factor of at least so much, by name, the farthest first.
 
+    Parameters
+    ----------
+    start, now : ndarray
+    names : sequence of str
+    least : float
+
     Examples
     --------
     >>> changed(np.array([0.1, 0.2]), np.array([0.3, 0.21]), ("roll", "fourth"))

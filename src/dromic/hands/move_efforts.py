@@ -64,7 +64,13 @@ def hand_efforts(
 
 
 def chord_efforts(tables: FrettingTables, before: GripArrays, after: GripArrays) -> Terms:
-    """What is counted between two chords of the same build, or nearly: shape and strings kept."""
+    """What is counted between two chords of the same build, or nearly: shape and strings kept.
+
+    Parameters
+    ----------
+    tables : FrettingTables
+    before, after : GripArrays
+    """
     if len(before.string) != len(after.string):
         return {}
     comfort = tables.comfort

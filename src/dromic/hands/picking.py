@@ -166,18 +166,18 @@ class PickMoves:
 
     @cached_property
     def time_ms(self) -> Floats:
-        """Sum of the terms that hold for every link."""
+        """Sum of the terms that hold for every link; of the moves' shape, in ms."""
         total: Floats = sum(self.times.values(), np.zeros(self.travel_mm.shape))
         return total
 
     @cached_property
     def effort(self) -> Floats:
-        """Sum of the comforts."""
+        """Sum of the comforts; of the moves' shape."""
         total: Floats = sum(self.efforts.values(), np.zeros(self.travel_mm.shape))
         return total
 
     def times_in(self, context: PickContext) -> Terms:
-        """Terms that hold in a context, beside `times`."""
+        """Terms that hold in a context, beside `times`; each of the moves' shape, in ms."""
         chosen = {
             "sweep_turn_ms": context.resumes,
             "odd_ms on beats": not context.off_beat,
@@ -324,7 +324,7 @@ class StrokeSpan:
 
     @property
     def time_ms(self) -> Floats:
-        """Sum of the terms."""
+        """Sum of the terms; of the moves' shape, in ms."""
         total: Floats = sum(self.times.values(), np.zeros(self.begins.shape))
         return total
 

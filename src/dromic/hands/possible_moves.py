@@ -50,14 +50,20 @@ PICKED = TransitionKind()
 
 
 def flies_on(before: GripArrays, after: GripArrays, shifted: Bools) -> Bools:
-    """Whether a hand that is free has been free for as many notes as is said."""
+    """Whether a hand that is free has been free for as many notes as is said; of the shape of `shifted`.
+
+    Parameters
+    ----------
+    before, after : GripArrays
+    shifted : ndarray of bool
+    """
     longest = np.where(shifted, 1, np.minimum(before.flight + 1, MOST_FLIGHT))
     found: Bools = after.flight <= longest
     return found
 
 
 def keeps_held(before: GripArrays, after: GripArrays) -> Bools:
-    """Whether what rings on or stays bent is held by the same finger as before."""
+    """Whether what rings on or stays bent is held by the same finger as before; shape (before, after)."""
     kept: Bools = np.ones(np.broadcast_shapes(before.position.shape, after.position.shape), dtype=np.bool_)
     if after.single:
         return kept
@@ -84,7 +90,16 @@ def _on_string(grips: GripArrays, string: Ints) -> tuple[Bools, Ints, Ints]:
 
 
 def can_be_reached(before: GripArrays, after: GripArrays, shift: Ints, kind: TransitionKind) -> Bools:
-    """Whether the fingers can reach every note struck as the mark wants, each from one on its own string."""
+    """Whether the fingers can reach every note struck as the mark wants, each from one on its own string.
+
+    Of the shape of `shift`.
+
+    Parameters
+    ----------
+    before, after : GripArrays
+    shift : ndarray of int
+    kind : TransitionKind
+    """
     legato, plain = kind.legato, before.single and after.single
     allowed: Bools = np.ones(shift.shape, dtype=np.bool_)
     if kind.slur:

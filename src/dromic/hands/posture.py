@@ -51,28 +51,56 @@ PLAINLY = Inflections()
 
 
 def spread_on(instrument: Instrument, hand: FrettingHand) -> Floats:
-    """Where fingers 0 to 4 lie at ease, from the first, in mm: on a long neck the hand lies more open."""
+    """Where fingers 0 to 4 lie at ease, from the first, in mm: on a long neck the hand lies more open.
+
+    Shape (5,), by finger.
+    """
     wider = max(instrument.scale_mm / GUITAR_SCALE_MM, 1.0) ** hand.opens_on_long_necks
     spread: Floats = np.array((0.0, *hand.spread_mm)) * wider
     return spread
 
 
 def reach_mm(fret: Ints, finger: Ints, position: Ints, instrument: Instrument, hand: FrettingHand) -> Floats:
-    """How far a finger is from where it lies at ease: positive opened, negative closed, 0 for an open string."""
+    """How far a finger is from where it lies at ease: positive opened, negative closed, 0 for an open string.
+
+    Of the shape of `fret`.
+
+    Parameters
+    ----------
+    fret, finger, position : ndarray of int
+    instrument : Instrument
+        None for the one in the riff's header.
+    hand : FrettingHand
+    """
     ease = instrument.spots[position] + spread_on(instrument, hand)[finger]
     reach: Floats = np.where(finger > 0, instrument.spots[fret] - ease, 0.0)
     return reach
 
 
 def reach_effort(reach: Floats, weight: float, comfort: Comfort) -> Floats:
-    """Effort of opening or closing fingers by so many mm beyond their ease."""
+    """Effort of opening or closing fingers by so many mm beyond their ease; of the shape of `reach`.
+
+    Parameters
+    ----------
+    reach : ndarray
+    weight : float
+    comfort : Comfort
+    """
     beyond = np.maximum(np.abs(reach) - comfort.reach_ease_mm, 0.0) / comfort.reach_unit_mm
     effort: Floats = weight * np.where(reach < 0, comfort.crowding, 1.0) * beyond**2
     return effort
 
 
 def against_option(nut_fret: Ints, finger: Ints, hand: FrettingHand) -> Bools:
-    """Whether a finger is one that the player's style options do not use there; frets count from the nut."""
+    """Whether a finger is one that the player's style options do not use there; frets count from the nut.
+
+    Of the shape of `finger`.
+
+    Parameters
+    ----------
+    nut_fret, finger : ndarray of int
+    hand : FrettingHand
+    """
     low = (hand.low_frets is LowFrets.ONE_TWO_FOUR) & (nut_fret <= LOW_FRETS) & (finger == 3)
     against_option: Bools = low | ((hand.little_finger is LittleFinger.AVOIDED) & (finger == 4))
     return against_option

@@ -50,7 +50,14 @@ def _four(values: tuple[float, float, float, float], factor: float) -> tuple[flo
 
 
 def with_speed(hands: Hands, name: str, factor: float) -> Hands:
-    """Return hands whose every movement takes `factor` times as long."""
+    """Return hands whose every movement takes `factor` times as long.
+
+    Parameters
+    ----------
+    hands : Hands
+    name : str
+    factor : float
+    """
     return replace(
         hands,
         name=name,
@@ -61,7 +68,14 @@ def with_speed(hands: Hands, name: str, factor: float) -> Hands:
 
 
 def with_span(hands: Hands, name: str, factor: float) -> Hands:
-    """Return hands whose spread and stretch are `factor` times as wide."""
+    """Return hands whose spread and stretch are `factor` times as wide.
+
+    Parameters
+    ----------
+    hands : Hands
+    name : str
+    factor : float
+    """
     fretting = hands.fretting
     return replace(
         hands,

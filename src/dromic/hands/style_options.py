@@ -57,7 +57,14 @@ def option_value(hands: Hands, option: StyleOption) -> Any:
 
 
 def with_option(hands: Hands, option: StyleOption, value: Any) -> Hands:
-    """Return hands of a player who answers differently."""
+    """Return hands of a player who answers differently.
+
+    Parameters
+    ----------
+    hands : Hands
+    option : StyleOption
+    value : Any
+    """
     part = replace(getattr(hands, option.group), **{option.name: value})
     return replace(hands, name=OWN, **{option.group: part})
 

@@ -272,6 +272,12 @@ def _canonical(chord: Chord) -> Chord:
 def chord_of(root: Tone, degrees: Iterable[Degree], bass: Tone | None = None) -> Chord | None:
     """The chord of these tones above a root; None where no sign says just that.
 
+    Parameters
+    ----------
+    root : Tone
+    degrees : iterable of Degree
+    bass : Tone or None
+
     Examples
     --------
     >>> from dromic.music.tones import parse_degrees

@@ -68,14 +68,29 @@ def first_of_phrase(riff: Riff, index: int) -> int:
 
 
 def change(riff: Riff, written: int, new: Callable[[Event], Event]) -> Riff:
-    """Return the riff with one event changed; what follows moves if its length does."""
+    """Return the riff with one event changed; what follows moves if its length does.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    new : callable
+    """
     at = where(riff, written)
     old = riff.phrases[at.phrase].bars[at.bar].events[at.event]
     return _with_events(riff, at, [_with_sign(old, new(old))], removed=1)
 
 
 def change_all(riff: Riff, chosen: range, new: Callable[[Event], Event]) -> Riff:
-    """Return the riff with neighbouring events changed, all of them before anything is laid into bars anew."""
+    """Return the riff with neighbouring events changed, all of them before anything is laid into bars anew.
+
+    Parameters
+    ----------
+    riff : Riff
+    chosen : range
+    new : callable
+    """
     start = chosen.start
     while start < chosen.stop:
         at = where(riff, start)
@@ -93,7 +108,15 @@ def change_all(riff: Riff, chosen: range, new: Callable[[Event], Event]) -> Riff
 
 
 def insert(riff: Riff, written: int, events: Sequence[Event]) -> Riff:
-    """Return the riff with events put in before one; `written` may be one beyond the last, to append."""
+    """Return the riff with events put in before one; `written` may be one beyond the last, to append.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    events : sequence of Event
+    """
     written_events = riff.written_events()
     count = len(written_events)
     if written >= count:
@@ -108,7 +131,15 @@ def insert(riff: Riff, written: int, events: Sequence[Event]) -> Riff:
 
 
 def set_sign(riff: Riff, written: int, sign: Sign | None) -> Riff:
-    """Return the riff with another chord sign at one event; None takes it away."""
+    """Return the riff with another chord sign at one event; None takes it away.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    sign : Sign or None
+    """
     return _replaced(riff, written, lambda event: replace(event, chord=sign))
 
 
@@ -119,6 +150,11 @@ def _with_sign(old: Event, new: Event) -> Event:
 
 def delete(riff: Riff, written: int, count: int = 1) -> Riff:
     """Return the riff with events of one phrase taken out; what follows moves up.
+
+    Parameters
+    ----------
+    riff : Riff
+    written, count : int
 
     Raises
     ------
@@ -153,12 +189,29 @@ def silence(riff: Riff, written: int) -> Riff:
 
 
 def set_locks(riff: Riff, written: int, locks: Locks) -> Riff:
-    """Return the riff with other decisions of the player's at one event."""
+    """Return the riff with other decisions of the player's at one event.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    locks : Locks
+    """
     return _replaced(riff, written, lambda event: replace(event, locks=locks))
 
 
 def set_places(riff: Riff, written: int, places: Sequence[Place], fingers: Sequence[int | None] = ()) -> Riff:
-    """Return the riff with the places of an event's notes fixed, and the fingers of a chord's."""
+    """Return the riff with the places of an event's notes fixed, and the fingers of a chord's.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    places : sequence of Place
+    fingers : sequence of int or None
+    """
 
     def placed(event: Event) -> Event:
         own = list(fingers) or [note.locks.finger for note in event.notes]
@@ -187,7 +240,15 @@ def _freed(event: Event) -> Event:
 
 
 def toggle_mark(riff: Riff, written: int, mark: Mark) -> Riff:
-    """Return the riff with a mark put on an event, or taken off; marks that contradict it go."""
+    """Return the riff with a mark put on an event, or taken off; marks that contradict it go.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    mark : Mark
+    """
     rivals = frozenset().union(*(group for group in EXCLUSIVE_MARKS if mark in group))
 
     def marked(event: Event) -> Event:
@@ -201,6 +262,11 @@ def toggle_mark(riff: Riff, written: int, mark: Mark) -> Riff:
 
 def transpose(riff: Riff, semitones: int, top_fret: int = 24) -> Riff:
     """Return the riff higher or lower: pitches by semitones, places along their string.
+
+    Parameters
+    ----------
+    riff : Riff
+    semitones, top_fret : int
 
     Raises
     ------
@@ -223,7 +289,13 @@ def transpose(riff: Riff, semitones: int, top_fret: int = 24) -> Riff:
 
 
 def set_times(riff: Riff, phrase: int, times: int) -> Riff:
-    """Return the riff with a phrase played so many times."""
+    """Return the riff with a phrase played so many times.
+
+    Parameters
+    ----------
+    riff : Riff
+    phrase, times : int
+    """
     if not 1 <= times <= MOST_TIMES:
         raise RiffError(f"found {times} times, expected 1 to {MOST_TIMES}")
     changed = replace(riff.phrases[phrase], times=times)
@@ -240,7 +312,15 @@ def copied_phrase(riff: Riff, phrase: int) -> Riff:
 
 
 def split_phrase(riff: Riff, written: int, name: str) -> Riff:
-    """Return the riff with a phrase beginning at the bar of an event."""
+    """Return the riff with a phrase beginning at the bar of an event.
+
+    Parameters
+    ----------
+    riff : Riff
+    written : int
+        The event's place in reading order.
+    name : str
+    """
     at = where(riff, written)
     old = riff.phrases[at.phrase]
     if not at.bar:

@@ -153,6 +153,11 @@ class Scale:
     def up(self, midi: int, steps: int, spelled: Pitch | None = None) -> int:
         """A note so many degrees higher, or lower where negative; what is altered stays so.
 
+        Parameters
+        ----------
+        midi, steps : int
+        spelled : Pitch or None
+
         Examples
         --------
         >>> scale = Scale(Tone("C"), FORMULAS["major"])

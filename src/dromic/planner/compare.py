@@ -40,7 +40,15 @@ class SchoolPlans:
         self._task_stages = Stages()
 
     def plan(self, riff: Riff, request: Request, watch: Watch | None = None) -> Plan:
-        """Plan a riff, without prices; parameters and errors as in `plan_riff`."""
+        """Plan a riff, without prices; parameters and errors as in `plan_riff`.
+
+        Parameters
+        ----------
+        riff : Riff
+        request : Request
+        watch : callable or None
+            Called with the share of the work that is done; what it raises ends it.
+        """
         request = replace(request, alternatives=0)
         if len(riff.written_events()) > MOST_KEPT_EVENTS:
             self._replanners.clear()
@@ -50,7 +58,15 @@ class SchoolPlans:
 
 
 def in_one_style(riff: Riff, request: Request, instrument: Instrument | None = None) -> Request:
-    """Return a request with its style said, so that it stays the same under every school and efforts compare."""
+    """Return a request with its style said, so that it stays the same under every school and efforts compare.
+
+    Parameters
+    ----------
+    riff : Riff
+    request : Request
+    instrument : Instrument or None
+        None for the one in the riff's header.
+    """
     style = sound_of(riff, request.school, instrument or instrument_for(riff), request.style_said(riff)).style
     return replace(request, style=style)
 

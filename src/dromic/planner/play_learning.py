@@ -246,7 +246,14 @@ class _Learner:
         return tuple(_differing(one.states, self._plan(one.riff, free).states) for one in self._played)
 
     def judged(self, habit: Habit, hands: Hands, factors: Mapping[str, float]) -> Proposal | None:
-        """A habit on top of those proposed before, None where it does not explain enough of what was decided."""
+        """A habit on top of those proposed before, None where it does not explain enough of what was decided.
+
+        Parameters
+        ----------
+        habit : Habit
+        hands : Hands
+        factors : mapping of str to float
+        """
         tried = with_weights(hands, factors)
         before, after = self.wrong(hands), self.wrong(tried)
         own_before, own_after = self.of_decided(before), self.of_decided(after)

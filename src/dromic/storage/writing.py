@@ -37,6 +37,13 @@ def always() -> bool:
 def write_text(text: str, path: Path | str, wanted: Wanted = always, *, kept_as: str = "") -> str:
     """Write a text file in UTF-8, whole or not at all; see `write_bytes`.
 
+    Parameters
+    ----------
+    text : str
+    path : Path or str
+    wanted : Wanted
+    kept_as : str
+
     Returns
     -------
     str
@@ -163,6 +170,12 @@ def same_file(one: Path | str, other: Path | str) -> bool:
 
 def check_kind(path: Path | str, kinds: Collection[str], what: str) -> None:
     """Refuse a name that says another kind than what is to be written under it.
+
+    Parameters
+    ----------
+    path : Path or str
+    kinds : collection of str
+    what : str
 
     Raises
     ------

@@ -56,7 +56,15 @@ class Lane:
 
 
 def place_hint(lane: Lane, layout: ChartLayout, model: Model, x: float) -> str:
-    """Say what a lane shows at a place."""
+    """Say what a lane shows at a place.
+
+    Parameters
+    ----------
+    lane : Lane
+    layout : ChartLayout
+    model : Model
+    x : float
+    """
     column = layout.columns[layout.nearest(x)]
     if lane.on_the_way is not None and abs(x - column.plate_x) > PLATE_WIDTH / 2 + 2:
         # Beside a plate the pick is on its way, and the way belongs to the note that it leads to.
@@ -67,7 +75,14 @@ def place_hint(lane: Lane, layout: ChartLayout, model: Model, x: float) -> str:
 
 
 def reason_of(layout: ChartLayout, model: Model, column: Column) -> Reason:
-    """Why a column is played as it is."""
+    """Why a column is played as it is.
+
+    Parameters
+    ----------
+    layout : ChartLayout
+    model : Model
+    column : Column
+    """
     return reason_for(layout.plan, column.step, model)
 
 

@@ -49,7 +49,13 @@ class NeckView(QWidget):
         self.update()
 
     def set_view(self, *, thick_on_top: bool, left_handed: bool, size: float) -> None:
-        """Turn it the way the player looks at it."""
+        """Turn it the way the player looks at it.
+
+        Parameters
+        ----------
+        thick_on_top, left_handed : bool
+        size : float
+        """
         self._turned, self._size = (thick_on_top, left_handed), size
         self.updateGeometry()
         self.update()

@@ -59,7 +59,15 @@ class Sketch:
         return pixel_font(pixels, bold=bold)
 
     def text(self, x: float, y: float, words: str, color: str, size: int, *, bold: bool = False) -> None:
-        """Write centred on a point."""
+        """Write centred on a point.
+
+        Parameters
+        ----------
+        x, y : float
+        words, color : str
+        size : int
+        bold : bool
+        """
         self.painter.setFont(self.font(size, bold=bold))
         self.painter.setPen(self.theme.color(color))
         self.painter.drawText(QRectF(x - 60, y - 12, 120, 24), Qt.AlignmentFlag.AlignCenter, words)
@@ -170,7 +178,14 @@ def dashed_from(left: float, line: QPen) -> float:
 
 
 def pen(color: QColor, width: float, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
-    """Return a pen with round ends; it is shared, so copy it before changing it."""
+    """Return a pen with round ends; it is shared, so copy it before changing it.
+
+    Parameters
+    ----------
+    color : QColor
+    width : float
+    style : Qt.PenStyle
+    """
     return _pen(color.rgba(), round(width, 2), style)
 
 
@@ -236,7 +251,13 @@ def paint_playhead(scene: Scene, quarters: float | None) -> None:
 
 
 def paint_padlock(scene: LaneScene, x: float, y: float) -> None:
-    """Draw the sign of a decision of the player's."""
+    """Draw the sign of a decision of the player's.
+
+    Parameters
+    ----------
+    scene : LaneScene
+    x, y : float
+    """
     if not scene.part.view.padlocks:
         return
     painter, color = scene.painter, scene.theme.color("accent")
@@ -249,7 +270,15 @@ def paint_padlock(scene: LaneScene, x: float, y: float) -> None:
 
 
 def gutter_label(scene: Scene, y: float, words: str, color: str, inset: float = 0.0) -> None:
-    """Write a label on the left of the chart."""
+    """Write a label on the left of the chart.
+
+    Parameters
+    ----------
+    scene : Scene
+    y : float
+    words, color : str
+    inset : float
+    """
     scene.painter.setFont(scene.font(13))
     scene.painter.setPen(scene.theme.color(color))
     box = QRectF(0, y - 10, GUTTER - 8 - inset, 20)

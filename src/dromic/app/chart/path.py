@@ -101,7 +101,13 @@ def _waits_here(part: Part, index: int) -> bool:
 
 
 def way_between(part: Part, before: int, after: int) -> Way:
-    """Return the way between two picked columns."""
+    """Return the way between two picked columns.
+
+    Parameters
+    ----------
+    part : Part
+    before, after : int
+    """
     one, two = stroke_mark(part, before), stroke_mark(part, after)
     bend = max(two.x - COLUMN_LEAD, one.x + LEAST_WAY) if two.x - one.x > LEAST_WAY else one.x
     start, turn, end = (one.x, one.end), (bend if bend > one.x + 1.0 else one.x, one.end), (two.x, two.start)

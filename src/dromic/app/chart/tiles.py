@@ -88,7 +88,15 @@ class Tiles:
     def paint(
         self, painter: QPainter, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float
     ) -> None:
-        """Paint the part of the chart between two places, tile by tile."""
+        """Paint the part of the chart between two places, tile by tile.
+
+        Parameters
+        ----------
+        painter : QPainter
+        layout : ChartLayout
+        theme : Theme
+        left, right, ratio : float
+        """
         if self._exact and not layout.load.height:
             return
         top, _ = self._height(layout)
@@ -128,7 +136,14 @@ class Tiles:
             self._kept.popitem(last=False)
 
     def draw_ahead(self, layout: ChartLayout, theme: Theme, left: float, right: float, ratio: float) -> bool:
-        """Draw one tile that scrolling will need soon; returns whether there may be more to draw."""
+        """Draw one tile that scrolling will need soon; returns whether there may be more to draw.
+
+        Parameters
+        ----------
+        layout : ChartLayout
+        theme : Theme
+        left, right, ratio : float
+        """
         if self._exact and not layout.load.height:
             return False
         first, last = int(left // TILE), int(right // TILE)

@@ -111,7 +111,16 @@ class PathStrip(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
 
     def show_plan(self, plan: Plan | None, caption: str, marked: Collection[int], theme: Theme) -> None:
-        """Show another plan."""
+        """Show another plan.
+
+        Parameters
+        ----------
+        plan : Plan or None
+            Of the riff that is open.
+        caption : str
+        marked : collection of int
+        theme : Theme
+        """
         self._plan, self._caption, self._marked, self._theme = plan, caption, frozenset(marked), theme
         self.setAccessibleName(caption)
         self.update()
@@ -162,7 +171,15 @@ class Scatter(QWidget):
         self.setAccessibleName("Effort against ceiling")
 
     def show_points(self, points: Sequence[Point], chosen: int, theme: Theme, across: str = "ceiling") -> None:
-        """Show other plans, and say which ceiling is meant."""
+        """Show other plans, and say which ceiling is meant.
+
+        Parameters
+        ----------
+        points : sequence of Point
+        chosen : int
+        theme : Theme
+        across : str
+        """
         self._points, self._chosen, self._theme, self._across = tuple(points), chosen, theme, across
         self.update()
 

@@ -74,7 +74,15 @@ def one_drill(wanted: frozenset[Cell], plan: Plan) -> Compound:
 
 
 def pieces_for(measured: Measured, minutes: float, watch: Watch) -> DrillsFor:
-    """The pieces of material that cover what the riff needs."""
+    """The pieces of material that cover what the riff needs.
+
+    Parameters
+    ----------
+    measured : Measured
+    minutes : float
+    watch : callable
+        Called with the share of the work that is done; what it raises ends it.
+    """
     plan = measured.plan
     asked = asked_like(plan.riff)
     request: Request = request_like(plan)

@@ -27,7 +27,15 @@ class Effect:
 
 
 def effects(riff: Riff, plan_settings: PlanSettings, watch: Watch) -> Iterator[Effect]:
-    """The riff planned once with every other answer to every question."""
+    """The riff planned once with every other answer to every question.
+
+    Parameters
+    ----------
+    riff : Riff
+    plan_settings : PlanSettings
+    watch : callable
+        Called with the share of the work that is done; what it raises ends it.
+    """
     request = replace(plan_settings.request(), alternatives=0)
     now = plan_riff(riff, request, watch=watch)
     for option, value in other_answers(plan_settings.player):

@@ -54,7 +54,16 @@ class Offer:
 
 
 def offers(riffs: tuple[Riff, ...], here: Riff, request: Request, watch: Watch) -> Iterator[Offer]:
-    """Proposals, each with what it alone would change in a riff."""
+    """Proposals, each with what it alone would change in a riff.
+
+    Parameters
+    ----------
+    riffs : tuple of Riff
+    here : Riff
+    request : Request
+    watch : callable
+        Called with the share of the work that is done; what it raises ends it.
+    """
     request = replace(request, alternatives=0)
     for proposal in proposals(riffs, request, watch):
         try:

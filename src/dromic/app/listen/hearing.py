@@ -47,6 +47,15 @@ class HeardTake:
 def hear(path: Path, plan: Plan, watch: Watch) -> Iterator[HeardTake]:
     """Read a take and review it.
 
+    Parameters
+    ----------
+    path : Path
+        None for the usual place.
+    plan : Plan
+        Of the riff that is open.
+    watch : callable
+        Called with the share of the work that is done; what it raises ends it.
+
     Raises
     ------
     RiffError

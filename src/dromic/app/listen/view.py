@@ -158,7 +158,15 @@ class ListenView(QWidget):
     def show_review(
         self, review: Review, take: tuple[tuple[TakeNote, ...], ...], name: str, *, example: bool
     ) -> None:
-        """Show what was heard."""
+        """Show what was heard.
+
+        Parameters
+        ----------
+        review : Review
+        take : tuple of tuple of TakeNote
+        name : str
+        example : bool
+        """
         self.chart.set_take(take)
         top = review.top
         self.top.setText(f"{top[:1].upper()}{top[1:]}.")
@@ -168,11 +176,25 @@ class ListenView(QWidget):
         self.say(f"{'Example, played by the simulated player' if example else name}")
 
     def show_spot(self, spot: Spot, number: int, count: int) -> None:
-        """Show one of the spots."""
+        """Show one of the spots.
+
+        Parameters
+        ----------
+        spot : Spot
+        number, count : int
+        """
         self.spot.setText(f"Spot {number + 1} of {count}: {spot.text}")
 
     def show_history(self, days: Sequence[DayOf], ceiling: float | None, target: float | None) -> None:
-        """Show how the riff went, by marks and by takes."""
+        """Show how the riff went, by marks and by takes.
+
+        Parameters
+        ----------
+        days : sequence of DayOf
+        ceiling : float or None
+        target : float or None
+            Quarter notes a minute.
+        """
         self.plot.show_days(days, ceiling, target)
 
     def show_state(
@@ -187,7 +209,14 @@ class ListenView(QWidget):
         example: bool,
         own: bool,
     ) -> None:
-        """Offer what can be done now."""
+        """Offer what can be done now.
+
+        Parameters
+        ----------
+        has_plan, recording, unwritten, working : bool
+        heard : HeardTake or None
+        playing, example, own : bool
+        """
         self.record.setText("Stop" if recording else "Write the take" if unwritten else "Record")
         self.record.setEnabled(has_plan and not working)
         self.open.setEnabled(has_plan and not recording and not working)

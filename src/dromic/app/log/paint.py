@@ -99,7 +99,15 @@ class TempoPlot(Plot):
         self._target: float | None = None
 
     def show_days(self, days: Sequence[DayOf], ceiling: float | None, target: float | None) -> None:
-        """Show other days."""
+        """Show other days.
+
+        Parameters
+        ----------
+        days : sequence of DayOf
+        ceiling : float or None
+        target : float or None
+            Quarter notes a minute.
+        """
         self._days, self._ceiling, self._target = tuple(days), ceiling, target
         if days:
             self.setAccessibleDescription(

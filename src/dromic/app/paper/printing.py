@@ -70,7 +70,16 @@ def usual_paper() -> QPageSize:
 
 
 def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True, scale: float = 1.0) -> PracticeSheet:
-    """Lay a plan out for a size of paper, so many times as large as usual, or as one page holds (`ONE_PAGE`)."""
+    """Lay a plan out for a size of paper, so many times as large as usual, or as one page holds (`ONE_PAGE`).
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    size_mm : QSizeF
+    thick_on_top : bool
+    scale : float
+    """
     if scale == ONE_PAGE:
         sheets = (sheet_for(plan, size_mm, thick_on_top=thick_on_top, scale=one) for one in SMALLER)
         return next((sheet for sheet in sheets if len(sheet.pages) == 1), sheet_for(plan, size_mm, scale=1.0))
@@ -90,7 +99,16 @@ def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True, scale: 
 def recorded_pages(
     plan: Plan, page: QPageLayout, *, thick_on_top: bool = True, scale: float = 1.0
 ) -> tuple[QPicture, ...]:
-    """Draw a practice sheet page by page, to be played on a printer or its preview; may run in any thread."""
+    """Draw a practice sheet page by page, to be played on a printer or its preview; may run in any thread.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    page : QPageLayout
+    thick_on_top : bool
+    scale : float
+    """
     size = page.pageSize().size(QPageSize.Unit.Millimeter)
     if page.orientation() is QPageLayout.Orientation.Landscape:
         size = size.transposed()
@@ -132,6 +150,15 @@ def print_pages(pages: Sequence[QPicture], printer: QPrinter) -> None:
 def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True, wanted: Wanted = always) -> int:
     """Save a practice sheet as PDF, on the paper that is usual here; returns the number of pages.
 
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    path : Path
+        None for the usual place.
+    thick_on_top : bool
+    wanted : Wanted
+
     Raises
     ------
     RiffError
@@ -172,6 +199,16 @@ def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True, wanted: Wante
 def save_svg(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = always) -> None:
     """Save the whole chart as SVG.
 
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    path : Path
+        None for the usual place.
+    theme : Theme
+    view : View
+    wanted : Wanted
+
     Raises
     ------
     RiffError
@@ -200,6 +237,16 @@ def save_svg(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
 
 def save_png(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = always) -> None:
     """Save the whole chart as PNG, twice as fine as on the screen where it is not too long for that.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    path : Path
+        None for the usual place.
+    theme : Theme
+    view : View
+    wanted : Wanted
 
     Raises
     ------
@@ -338,6 +385,16 @@ def save_paper(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted 
     """Save a plan as what the name ends with: the practice sheet, or a picture of the chart.
 
     The file appears only where `wanted` still says so at the end.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    path : Path
+        None for the usual place.
+    theme : Theme
+    view : View
+    wanted : Wanted
 
     Raises
     ------

@@ -144,6 +144,13 @@ class ReasonsPanel(QScrollArea):
 
         The page is laid out when all else has been painted, and once for several changes at a time; prices that are
         on their way are waited for a little.
+
+        Parameters
+        ----------
+        plan : Plan or None
+            Of the riff that is open.
+        step : int or None
+        prices : PriceState
         """
         self._plan, self._step, self._prices = plan, step, prices
         self._pricing.cancel()

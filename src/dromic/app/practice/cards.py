@@ -44,7 +44,13 @@ class Pen:
         self._painter.drawPath(path)
 
     def blob(self, color: str, x: float, y: float, wide: float, high: float) -> None:
-        """A filled oval round a middle."""
+        """A filled oval round a middle.
+
+        Parameters
+        ----------
+        color : str
+        x, y, wide, high : float
+        """
         self._painter.setPen(Qt.PenStyle.NoPen)
         self._painter.setBrush(QBrush(self._theme.color(color)))
         self._painter.drawEllipse(QRectF(x - wide / 2, y - high / 2, wide, high))
@@ -59,13 +65,25 @@ class Pen:
         self._painter.drawPath(path)
 
     def strings(self, count: int = 4, left: float = 4, right: float = 80) -> None:
-        """Strings from side to side."""
+        """Strings from side to side.
+
+        Parameters
+        ----------
+        count : int
+        left, right : float
+        """
         for number in range(count):
             y = 14 + number * 28 / (count - 1)
             self.line("string", 1.0, (left, y), (right, y))
 
     def arrow(self, color: str, start: tuple[float, float], end: tuple[float, float]) -> None:
-        """An arrow to the right or left."""
+        """An arrow to the right or left.
+
+        Parameters
+        ----------
+        color : str
+        start, end : (float, float)
+        """
         way = 1 if end[0] > start[0] else -1
         self.line(color, 1.8, start, end)
         self.line(color, 1.8, (end[0] - 5 * way, end[1] - 4), end, (end[0] - 5 * way, end[1] + 4))

@@ -77,7 +77,14 @@ class RiffPreview(QWidget):
         self.chart.set_theme(theme)
 
     def show_riff(self, riff: Riff | None, name: str = "", request: Request | None = None) -> None:
-        """Plan a riff and show it; None for nothing."""
+        """Plan a riff and show it; None for nothing.
+
+        Parameters
+        ----------
+        riff : Riff or None
+        name : str
+        request : Request or None
+        """
         self.riff = riff
         self.name.setText(name)
         self.words.clear()

@@ -29,7 +29,13 @@ class Pulse(QWidget):
         self.update()
 
     def show_beat(self, beats: int, at: int, *, counted: bool = False) -> None:
-        """Show which beat it is; -1 for none, hollow while it is counted in."""
+        """Show which beat it is; -1 for none, hollow while it is counted in.
+
+        Parameters
+        ----------
+        beats, at : int
+        counted : bool
+        """
         beats = min(max(beats, 1), MOST_DOTS)
         if (beats, at, counted) != (self._beats, self._at, self._counted):
             self._beats, self._at, self._counted = beats, at, counted

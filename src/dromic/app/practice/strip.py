@@ -40,7 +40,14 @@ class SessionStrip(QWidget):
         self.update()
 
     def show_blocks(self, blocks: tuple[Block, ...], at: int, done: float = 0.0) -> None:
-        """Show blocks, the chosen one, and how much of it is over, from 0 to 1."""
+        """Show blocks, the chosen one, and how much of it is over, from 0 to 1.
+
+        Parameters
+        ----------
+        blocks : tuple of Block
+        at : int
+        done : float
+        """
         self._blocks, self._at, self._done = blocks, at, done
         if blocks:
             block = blocks[min(at, len(blocks) - 1)]

@@ -81,7 +81,15 @@ class Asked:
 
 
 def lay_out(asked: Asked, log: LogKeeper, watch: Watch) -> Iterator[Today]:
-    """Work out a session."""
+    """Work out a session.
+
+    Parameters
+    ----------
+    asked : Asked
+    log : LogKeeper
+    watch : callable
+        Called with the share of the work that is done; what it raises ends it.
+    """
     plans = [asked.plan]
     for number, project in enumerate(asked.others):
         watch(number / (len(asked.others) + 1))
@@ -100,7 +108,16 @@ def _planned(one: Project | KeptPlan, watch: Watch) -> Plan:
 
 
 def lay_out_drill(plan: Plan, chosen: Range, log: LogKeeper, stumbles_at: float | None = None) -> Today:
-    """A session of one range of a plan, round a tempo at which the player stumbles where that is known."""
+    """A session of one range of a plan, round a tempo at which the player stumbles where that is known.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    chosen : Range
+    log : LogKeeper
+    stumbles_at : float or None
+    """
     history, trouble = _history(log)
     return Today(session_of(plan, chosen, history, stumbles_at), (plan,), history, cautions(plan), trouble)
 
@@ -134,6 +151,16 @@ def prepare(
     block: Block, source: Plan, history: History, rule: Rule, bursts: bool, watch: Watch
 ) -> Iterator[Prepared]:
     """Plan a block's riff, and its versions with fewer string changes.
+
+    Parameters
+    ----------
+    block : Block
+    source : Plan
+    history : History
+    rule : Rule
+    bursts : bool
+    watch : callable
+        Called with the share of the work that is done; what it raises ends it.
 
     Raises
     ------

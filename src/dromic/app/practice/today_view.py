@@ -221,7 +221,14 @@ class TodayView(QWidget):
         self.notice.setVisible(bool(words))
 
     def show_session(self, session: Session, today: Today, at: int) -> None:
-        """Show a session and one of its blocks."""
+        """Show a session and one of its blocks.
+
+        Parameters
+        ----------
+        session : Session
+        today : Today
+        at : int
+        """
         self._session, self._at = session, at
         self.what.setText(what_words(session))
         self.start.setEnabled(True)

@@ -91,7 +91,13 @@ class BoardPainter:
     ratio: float = 1.0
 
     def paint(self, cursor: Cursor, width: float, low: float, high: float) -> None:
-        """Paint what lies between two heights of the sheet."""
+        """Paint what lies between two heights of the sheet.
+
+        Parameters
+        ----------
+        cursor : Cursor
+        width, low, high : float
+        """
         sheet = self.sheet
         bars = sheet.between(low - sheet.row_height, high)
         shown = [cell for place in bars for cell in place.cells]
@@ -261,7 +267,14 @@ def bar_picture(plates: Memo[QPixmap], look: BarLook) -> QPixmap:
 
 
 def plate_picture(look: PlateLook, theme: Theme, ratio: float) -> QPixmap:
-    """A plate as a picture."""
+    """A plate as a picture.
+
+    Parameters
+    ----------
+    look : PlateLook
+    theme : Theme
+    ratio : float
+    """
 
     def draw(painter: QPainter) -> None:
         box = QRectF(2, 2, look.width, 17)

@@ -13,21 +13,42 @@ from dromic.planner.kernel import COMPILED
 
 
 def tell(parent: QWidget, title: str, error: DromicError) -> None:
-    """Say what went wrong with the player's input."""
+    """Say what went wrong with the player's input.
+
+    Parameters
+    ----------
+    parent : QWidget
+    title : str
+    error : DromicError
+    """
     box = QMessageBox(QMessageBox.Icon.Warning, title, error_words(error), parent=parent)
     box.setInformativeText("What you had open is still here.")
     box.open()
 
 
 def tell_remarks(parent: QWidget, name: str, remarks: tuple[str, ...]) -> None:
-    """Say what a kind of file could not hold."""
+    """Say what a kind of file could not hold.
+
+    Parameters
+    ----------
+    parent : QWidget
+    name : str
+    remarks : tuple of str
+    """
     box = QMessageBox(QMessageBox.Icon.Information, "Saved", f"Saved as {name}, but not all of it.", parent=parent)
     box.setInformativeText("\n".join(f"• {remark[:1].upper()}{remark[1:]}." for remark in remarks))
     box.open()
 
 
 def tell_defect(parent: QWidget, what: str, log: Path) -> None:
-    """Say that the program has failed somewhere, and that nothing is lost."""
+    """Say that the program has failed somewhere, and that nothing is lost.
+
+    Parameters
+    ----------
+    parent : QWidget
+    what : str
+    log : Path
+    """
     box = QMessageBox(QMessageBox.Icon.Warning, "A defect in Dromic", f"Something failed: {what}.", parent=parent)
     box.setInformativeText(
         f"Your riff is still here; save it now. What happened is written down in {log}. Further failures "

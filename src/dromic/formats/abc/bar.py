@@ -88,7 +88,14 @@ def _rolled(proto: Proto, key: Key) -> list[Event]:
 
 
 def neighbour(pitch: Pitch, by: int, key: Key) -> Pitch:
-    """The next note of the key, up or down."""
+    """The next note of the key, up or down.
+
+    Parameters
+    ----------
+    pitch : Pitch
+    by : int
+    key : Key
+    """
     place = 7 * pitch.octave + _LETTERS.index(pitch.letter) + by
     letter = _LETTERS[place % 7]
     return Pitch(letter, key.alter(letter), place // 7)

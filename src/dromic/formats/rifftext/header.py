@@ -187,6 +187,11 @@ class HeaderReader:
     def read(self, key: str, value: str, line: int, key_column: int, value_column: int) -> None:
         """Take one line.
 
+        Parameters
+        ----------
+        key, value : str
+        line, key_column, value_column : int
+
         Raises
         ------
         RiffError

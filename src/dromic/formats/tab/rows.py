@@ -57,7 +57,14 @@ def may_join(one: Slot, other: Slot) -> bool:
 
 
 def say(slots: list[Slot], row: Row, at: int, width: int) -> bool:
-    """Give notes the signs that stand over them, one column off at most; whether some stand over none."""
+    """Give notes the signs that stand over them, one column off at most; whether some stand over none.
+
+    Parameters
+    ----------
+    slots : list of Slot
+    row : Row
+    at, width : int
+    """
     lost, noted = False, with_notes(slots)
     for match in SIGN.finditer(row.text, at, at + width + 1):
         near = noted.near(match.start() - at, 1)
@@ -103,7 +110,14 @@ def count(slots: list[Slot], beats: list[tuple[int, Fraction]]) -> None:
 
 
 def in_turn(slots: list[Slot], row: str, meter: Meter) -> None:
-    """Give the notes of a bar the lengths of a row in turn, where those do not stand over them but fill the bar."""
+    """Give the notes of a bar the lengths of a row in turn, where those do not stand over them but fill the bar.
+
+    Parameters
+    ----------
+    slots : list of Slot
+    row : str
+    meter : Meter
+    """
     words = row.split()
     values = [value_in(word.lstrip(GRACE + TIED)) for word in words]
     if all(slot.rhythm for slot in slots) or len(words) != len(slots):

@@ -36,12 +36,20 @@ class Track:
     levels: Floats
 
     def between(self, start_s: float, end_s: float) -> Floats:
-        """Levels of the frames between two times."""
+        """Levels of the frames between two times; shape (frames,)."""
         return self.levels[(self.times >= start_s) & (self.times <= end_s)]
 
 
 def own_harmonics(pitch: float, others: tuple[float, ...], window: int) -> Floats:
     """Harmonics of a pitch, in hertz, that can be told from those of other pitches with a window.
+
+    Shape (harmonics,).
+
+    Parameters
+    ----------
+    pitch : float
+    others : tuple of float
+    window : int
 
     Examples
     --------

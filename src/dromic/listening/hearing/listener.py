@@ -155,6 +155,14 @@ def extra_notes(moments: Moments, attacks: Attacks, expected: Expected, notes: F
 
     A moment between the first and the last note that no note accounts for, and that is strong or at which the sound
     rises as at an attack. Close behind a note it is that note's own second attack.
+
+    Parameters
+    ----------
+    moments : Moments
+    attacks : Attacks
+        Of the same samples.
+    expected : Expected
+    notes : FoundNotes
     """
     played = np.array([note.onset_s for note in notes.notes if not note.missed])
     runs = [note.run for note in notes.notes if not note.missed]

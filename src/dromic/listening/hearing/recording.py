@@ -85,7 +85,13 @@ def peak_of(samples: Samples) -> float:
 
 
 def piece_of(samples: Samples, first: int, last: int) -> Samples:
-    """Samples from one place to another, with silence where there are none."""
+    """Samples from one place to another, with silence where there are none.
+
+    Parameters
+    ----------
+    samples : Samples
+    first, last : int
+    """
     inside = samples[max(first, 0) : max(last, 0)]
     before, after = max(min(0, last) - first, 0), max(last - max(first, len(samples)), 0)
     return np.pad(inside, (before, after)) if before or after else inside

@@ -29,7 +29,7 @@ class TempoCurve:
     spline: BSpline
 
     def when(self, beats: Floats) -> Floats:
-        """When these places are due, in seconds."""
+        """When these places are due, in seconds; of the shape of what is asked."""
         return np.asarray(self.spline(beats))
 
     def quarter_s(self, beat: float) -> float:

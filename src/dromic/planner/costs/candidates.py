@@ -37,6 +37,13 @@ OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)
 def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ...]:
     """Return the places where a note of a step can be played.
 
+    Parameters
+    ----------
+    step : Step
+    note : Note
+    instrument : Instrument
+        None for the one in the riff's header.
+
     Raises
     ------
     NoPlanError
@@ -270,7 +277,14 @@ def _homes_after(free: Homes, homes: frozenset[int]) -> Homes:
 
 
 def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:
-    """All grips of a step; None where there are none."""
+    """All grips of a step; None where there are none.
+
+    Parameters
+    ----------
+    step : Step
+    homes : Homes
+    finder : GripFinder
+    """
     return finder.whole(step, homes)
 
 

@@ -98,7 +98,7 @@ class FigureLayers:
         return self._layers[step].plain[joint]
 
     def plain_of(self, step: int) -> Ints:
-        """Of each joint state of a step with layers the one without."""
+        """Of each joint state of a step with layers the one without; shape (joint states,)."""
         return self._layers[step].plain
 
     def of_step(self, step: int) -> Layers:

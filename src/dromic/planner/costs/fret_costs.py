@@ -37,7 +37,7 @@ Wanted = tuple[Grips, Grips, Link]
 
 
 def changes_string(before: GripArrays, after: GripArrays) -> Bools:
-    """Whether the pick has to go to another string; a chord counts as its outer strings."""
+    """Whether the pick has to go to another string; a chord counts as its outer strings; shape (before, after)."""
     changes: Bools = (before.thickest != after.thickest) | (before.thinnest != after.thinnest)
     return changes
 
@@ -90,7 +90,7 @@ class FretCosts:
         return Hold(self._inflections(step), step.pedal)
 
     def posture(self, hold: Hold, grips: Grips) -> Terms:
-        """Terms of holding each of some grips."""
+        """Terms of holding each of some grips; each of shape (grips,)."""
         return self._postures(hold, grips)[0]
 
     def posture_effort(self, hold: Hold, grips: Grips) -> Floats:
@@ -119,7 +119,7 @@ class FretCosts:
         return frozenset(self.instrument.pitch_of(note.target) for note in notes)
 
     def sync_times(self, moves: FretMoves, before: GripArrays, after: GripArrays, sync: SyncContext) -> Terms:
-        """Extra time of the hands' meeting by kind.
+        """Extra time of the hands' meeting by kind; each of shape (before, after), in ms.
 
         Parameters
         ----------
@@ -167,7 +167,13 @@ class FretCosts:
         return moves.time_ms, effort, moves.hurried_effort, meeting_ms
 
     def link(self, before: Grips, after: Grips, link: Link) -> HandTable:
-        """The fretting hand's part of a link."""
+        """The fretting hand's part of a link.
+
+        Parameters
+        ----------
+        before, after : Grips
+        link : Link
+        """
         return self._links(before, after, link.kind, link.sync)
 
     def _new_link(self, before: Grips, after: Grips, kind: TransitionKind, sync: SyncContext) -> HandTable:
@@ -176,7 +182,15 @@ class FretCosts:
 
 @cache(8)
 def fret_costs_of(instrument: Instrument, hands: Hands, sound: Sound) -> FretCosts:
-    """The fretting hand of a player on an instrument, with all that was worked out for it so far."""
+    """The fretting hand of a player on an instrument, with all that was worked out for it so far.
+
+    Parameters
+    ----------
+    instrument : Instrument
+        None for the one in the riff's header.
+    hands : Hands
+    sound : Sound
+    """
     return FretCosts(instrument, hands, sound=sound)
 
 

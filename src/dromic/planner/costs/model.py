@@ -182,7 +182,14 @@ class Model:
         self.fretting.prepare(pairs)
 
     def moves(self, before: Node, after: Node, link: Link, school: School) -> JoinedMoves:
-        """All joint moves over a link, remembered while there is room."""
+        """All joint moves over a link, remembered while there is room.
+
+        Parameters
+        ----------
+        before, after : Node
+        link : Link
+        school : School
+        """
         return self._moves(before, after, link, school)
 
     def _joined_moves(self, before: Node, after: Node, link: Link, school: School) -> JoinedMoves:

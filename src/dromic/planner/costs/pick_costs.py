@@ -159,7 +159,14 @@ class Outer:
 
 
 def pair_effort(verdict: Verdict, exempt: bool, comfort: Comfort) -> float:
-    """Effort of what a school says to two strokes; infinite where it forbids them and the second is not exempt."""
+    """Effort of what a school says to two strokes; infinite where it forbids them and the second is not exempt.
+
+    Parameters
+    ----------
+    verdict : Verdict
+    exempt : bool
+    comfort : Comfort
+    """
     if verdict.allowed:
         return verdict.effort
     return comfort.exempt if exempt else np.inf
@@ -175,7 +182,15 @@ def rule_travel(before: Outer, after: Outer) -> Ints:
 
 @cache(16)
 def pick_costs_of(instrument: Instrument, hands: Hands, means: tuple[Stroke, ...]) -> PickCosts:
-    """The picking hand of a player on an instrument, with all that was worked out for it so far."""
+    """The picking hand of a player on an instrument, with all that was worked out for it so far.
+
+    Parameters
+    ----------
+    instrument : Instrument
+        None for the one in the riff's header.
+    hands : Hands
+    means : tuple of Stroke
+    """
     return PickCosts(instrument, hands, means)
 
 
@@ -208,7 +223,7 @@ class PickCosts:
     # -- links ----------------------------------------------------------------------------------------------
 
     def times(self, context: PickContext) -> Terms:
-        """Terms of the time of every move in a context."""
+        """Terms of the time of every move in a context; each of shape (before, after), in ms."""
         return self.moves.times | self.moves.times_in(context)
 
     def _new_classes(self, grips: Grips) -> StrokeClasses:
@@ -216,7 +231,14 @@ class PickCosts:
         return StrokeClasses.of(grips.arrays, self._strings)
 
     def table(self, before: Grips, after: Grips, link: Link, school: School) -> PickTable:
-        """The picking hand's part of a link that ends in a picked note."""
+        """The picking hand's part of a link that ends in a picked note.
+
+        Parameters
+        ----------
+        before, after : Grips
+        link : Link
+        school : School
+        """
         one, two = self.classes(before).outer, self.classes(after).outer
         return self._tables(one, two, link.pick_gap_ms, link.pick, link.raked, school)
 
@@ -242,7 +264,15 @@ class PickCosts:
     def pair(
         self, before: Stroke, after: Stroke, travel: int, gap_ms: float | None, context: PickContext
     ) -> StrokePair:
-        """What a school is told of two notes; of the time there is nothing where that is not shown."""
+        """What a school is told of two notes; of the time there is nothing where that is not shown.
+
+        Parameters
+        ----------
+        before, after : Stroke
+        travel : int
+        gap_ms : float or None
+        context : PickContext
+        """
         return StrokePair(before, after, travel, gap_ms, self._again_ms, context.resumes)
 
     def rule(self, school: School, gap_ms: float, context: PickContext) -> Floats:

@@ -109,7 +109,14 @@ def _known_pick_moves(model: Model) -> Memo[PickMove]:
 
 
 def pick_move(model: Model, before: State, after: State, link: Link) -> PickMove:
-    """Return the way of the picking hand to a note, as it was last told."""
+    """Return the way of the picking hand to a note, as it was last told.
+
+    Parameters
+    ----------
+    model : Model
+    before, after : State
+    link : Link
+    """
     step = PickStep(
         pick_index(before, model),
         pick_index(after, model),

@@ -66,7 +66,7 @@ class EffortCurve:
             raise ValueError(f"efforts must grow with the load: {weights}")
 
     def of(self, load: Floats) -> Floats:
-        """Effort of loads."""
+        """Effort of loads; of the shape of the loads."""
         above, beyond = np.maximum(load - self.calm, 0.0), np.maximum(load - 1.0, 0.0)
         found: Floats = (
             self.at_ease * (load * load) + self.strain * (above * above) + self.overload * (beyond * beyond)
@@ -193,7 +193,7 @@ class Side:
 
     @cached_property
     def runs(self) -> Ints:
-        """Where runs of grips of one class begin, and the end of the last."""
+        """Where runs of grips of one class begin, and the end of the last; shape (runs,)."""
         own = self.classes
         runs: Ints = np.append(np.flatnonzero(np.r_[True, own[1:] != own[:-1]]), len(own)).astype(np.int64)
         return runs
@@ -248,7 +248,13 @@ class Part:
 
 
 def check_parts(parts: Sequence[Part], before: Side, after: Side) -> None:
-    """Refuse parts that do not fit their sides, so that no kernel reads beyond a table."""
+    """Refuse parts that do not fit their sides, so that no kernel reads beyond a table.
+
+    Parameters
+    ----------
+    parts : sequence of Part
+    before, after : Side
+    """
     if before.picks != after.picks or not parts:
         raise ValueError("a link joins steps of the same picking hand, in one way at least")
     for part in parts:
@@ -306,7 +312,10 @@ class Layers:
         return len(self.starts) - 1
 
     def states(self, copies: int) -> Ints:
-        """Of each state in layers the state without, where each grip stands in so many blocks and pick states."""
+        """Of each state in layers the state without, where each grip stands in so many blocks and pick states.
+
+        Shape (joint states,).
+        """
         rows = np.arange(copies)[:, None] * self.of
         parts = [(rows + self.grips[a:b]).ravel() for a, b in pairwise(self.starts.tolist())]
         return np.concatenate(parts)
@@ -338,7 +347,10 @@ class Entry:
 
     @cached_property
     def shares(self) -> Bools:
-        """Which layers are entered from nowhere at more cost than the first is, so that its sums are theirs too."""
+        """Which layers are entered from nowhere at more cost than the first is, so that its sums are theirs too.
+
+        Shape (rows,).
+        """
         return np.asarray((self.changing <= self.changing[:, :1]).all(axis=0))
 
     @cached_property

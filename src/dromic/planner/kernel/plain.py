@@ -200,7 +200,7 @@ class JoinedMoves:
         return first_least(here + (costs[own, reached[state]] + into.changing[from_layer, to_layer[state]]))
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
-        """Loads of the moves from states `one` to states `two`, arrays of one length."""
+        """Loads of the moves from states `one` to states `two`, arrays of one length; shape (pairs,)."""
         pair_loads: Floats = self.loads()[one, two]
         return pair_loads
 
@@ -255,7 +255,7 @@ def min_plus(starts: Floats, table: Floats) -> Floats:
 
 
 def max_min(starts: Floats, table: Floats) -> Floats:
-    """Smallest largest values of several rows of starts over one table, as `min_plus`."""
+    """Smallest largest values of several rows of starts over one table, as `min_plus`; shape (states after,)."""
     max_min = np.full((len(starts), table.shape[1]), np.inf)
     for row, start in enumerate(starts):
         reached = np.isfinite(start)

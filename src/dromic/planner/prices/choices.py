@@ -51,7 +51,7 @@ class ChoiceFinder:
         }
 
     def plain_of(self, step: int) -> Ints:
-        """Of each joint state of a step, in layers or not, the one without layers."""
+        """Of each joint state of a step, in layers or not, the one without layers; shape (joint states,)."""
         return self._problem.layers.plain_of(step)
 
     def at(self, step: int, chosen: Sequence[State]) -> Choices:

@@ -123,14 +123,28 @@ def check_reached(ahead: Floats, step: int) -> None:
 
 
 def traced(chain: Chain, ahead: Sequence[Floats], end: Floats | None = None) -> Path:
-    """Follow the least forward sums back from the end, where `end` is added."""
+    """Follow the least forward sums back from the end, where `end` is added.
+
+    Parameters
+    ----------
+    chain : Chain
+    ahead : sequence of ndarray
+    end : ndarray or None
+    """
     last = ahead[-1] if end is None else ahead[-1] + end
     state = first_least(last)
     return Path((*path_to(chain, ahead, len(ahead) - 1, state), state), float(last.min()))
 
 
 def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tuple[int, ...]:
-    """Best way up to a state, that state not included."""
+    """Best way up to a state, that state not included.
+
+    Parameters
+    ----------
+    chain : Chain
+    ahead : sequence of ndarray
+    step, state : int
+    """
     path = []
     for link in range(step - 1, -1, -1):
         state = source_of(chain, ahead, link, state)
@@ -139,7 +153,14 @@ def path_to(chain: Chain, ahead: Sequence[Floats], step: int, state: int) -> tup
 
 
 def source_of(chain: Chain, ahead: Sequence[Floats], link: int, state: int) -> int:
-    """The state before a link from which a state behind it is best reached."""
+    """The state before a link from which a state behind it is best reached.
+
+    Parameters
+    ----------
+    chain : Chain
+    ahead : sequence of ndarray
+    link, state : int
+    """
     assert isinstance(chain.bound, float), "a path is followed within one bound"
     return chain.moves(link).source(ahead[link], state, bound=chain.bound)
 
@@ -206,7 +227,7 @@ class ByStep(Sequence[Floats]):
 
     @abstractmethod
     def of_step(self, step: int) -> Floats:
-        """Figures of one step, one a state."""
+        """Figures of one step, one a state; shape (joint states,)."""
 
     @overload
     def __getitem__(self, step: int) -> Floats: ...
@@ -246,7 +267,7 @@ class LargestLoads(ByStep):
         return len(self._up)
 
     def of_step(self, step: int) -> Floats:
-        """Largest loads through the states of a step."""
+        """Largest loads through the states of a step; shape (joint states,)."""
         if not self._on:
             return self._up[step]
         found: Floats = np.maximum(self._up[step], self._on[len(self) - 1 - step])

@@ -43,7 +43,7 @@ class ManySums:
         return found
 
     def of_start(self, start: int) -> Floats:
-        """Sums of one start."""
+        """Sums of one start; shape (links, joint states)."""
         found: Floats = self.values[self.row[start]] + self.shift[start]
         return found
 

@@ -25,13 +25,31 @@ class Moves(Protocol):
     def __hash__(self) -> int: ...
 
     def least(self, here: Floats, *, back: bool = False, bound: Bound = np.inf) -> Least:
-        """Least sums after the moves, or before them; of one row of sums, or of several each by itself."""
+        """Least sums after the moves, or before them; of one row of sums, or of several each by itself.
+
+        Parameters
+        ----------
+        here : ndarray
+        back : bool
+        bound : Bound
+        """
 
     def smallest_largest(self, here: Floats, *, back: bool = False) -> Floats:
-        """Smallest largest load after the moves, or before them, over moves that can be made."""
+        """Smallest largest load after the moves, or before them, over moves that can be made.
+
+        Shape (before, after).
+        """
 
     def source(self, here: Floats, state: int, *, bound: float = np.inf) -> int:
-        """The state that the least sum at a state after the moves comes from; of equal ones the first."""
+        """The state that the least sum at a state after the moves comes from; of equal ones the first.
+
+        Parameters
+        ----------
+        here : ndarray
+        state : int
+        bound : float
+            Load that no link may pass.
+        """
 
     def costs(self, bound: float = np.inf) -> Floats:
         """Costs of all moves, shape (states before, states after)."""
@@ -40,7 +58,7 @@ class Moves(Protocol):
         """Loads of all moves, shape (states before, states after)."""
 
     def pair_loads(self, one: Ints, two: Ints) -> Floats:
-        """Loads of the moves from states `one` to states `two`, arrays of one length."""
+        """Loads of the moves from states `one` to states `two`, arrays of one length; shape (pairs,)."""
 
 
 class TableMoves:

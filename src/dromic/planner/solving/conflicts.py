@@ -24,6 +24,13 @@ def refused_strokes(
 ) -> Iterator[tuple[int, NoPlanError]]:
     """Stroke locks that the school can never grant: their steps and the refusals, in order.
 
+    Parameters
+    ----------
+    steps : sequence of Step
+    school_of : callable
+    strings : int
+        How many strings the instrument has.
+
     Raises
     ------
     NoPlanError

@@ -75,7 +75,14 @@ def _model_of(
 
 
 def node_of(step: Step, grips: Grips, model: Model) -> tuple[Node, Floats]:
-    """The joint states of a step, and what each costs."""
+    """The joint states of a step, and what each costs.
+
+    Parameters
+    ----------
+    step : Step
+    grips : Grips
+    model : Model
+    """
     node = model.node(step, grips)
     return node, model.node_costs(step, node)
 
@@ -84,6 +91,13 @@ def edge_of(link: Link, before: Node, after: Step, model: Model) -> tuple[Link, 
     """A link as one object with all that are equal to it, and the school that rules what it leads to.
 
     How long the hand was free is left out where it was not, and where the pick need not know it.
+
+    Parameters
+    ----------
+    link : Link
+    before : Node
+    after : Step
+    model : Model
     """
     after_slur = False in before.blocks and link.picked and not link.sync.resumes
     if link.flights_ms and not before.grips.flies and not after_slur:

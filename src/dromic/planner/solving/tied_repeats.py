@@ -78,7 +78,10 @@ class RepeatClosure:
         return [sums.of_all for sums, _ in many_sums(ends, links, self._back)][::-1]
 
     def edge(self) -> Floats:
-        """Least sums between the first and the last step, starting over included, their own costs not."""
+        """Least sums between the first and the last step, starting over included, their own costs not.
+
+        Shape (before, after).
+        """
         first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
         whole = np.full((first, last), np.inf)
         own = self.steps.node_costs[-1]
@@ -96,7 +99,10 @@ class RepeatClosure:
         return (*path_to(self.steps, sums, len(sums) - 1, last), last)
 
     def largest(self, loads: Sequence[Floats]) -> Floats:
-        """Smallest largest load from each state of the first step to each of the last, starting over included."""
+        """Smallest largest load from each state of the first step to each of the last, starting over included.
+
+        Shape (joint states,).
+        """
         first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
         whole = np.full((first, last), np.inf)
         closing = np.where(np.isfinite(self.again), self.again_load, np.inf)

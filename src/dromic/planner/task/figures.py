@@ -147,7 +147,15 @@ def _figures(instrument: Instrument, sounds: Sequence[_Sound], loop: bool, high_
 
 
 def with_takes(steps: Sequence[Step], figures: Sequence[Figure], stages: Stages | None = None) -> tuple[Step, ...]:
-    """Steps that say whether they begin a take of a figure."""
+    """Steps that say whether they begin a take of a figure.
+
+    Parameters
+    ----------
+    steps : sequence of Step
+    figures : sequence of Figure
+    stages : Stages or None
+        What was made of this riff before.
+    """
     begins = [False] * len(steps)
     for figure in figures:
         for first in figure.steps[:: figure.length]:

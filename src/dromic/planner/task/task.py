@@ -113,7 +113,14 @@ class Link:
 
 
 def flight_ms(flights_ms: tuple[float, ...], gap_ms: float, flight: int) -> float:
-    """Time that the fretting hand has had after so many notes without a finger down; see `Link`."""
+    """Time that the fretting hand has had after so many notes without a finger down; see `Link`.
+
+    Parameters
+    ----------
+    flights_ms : tuple of float
+    gap_ms : float
+    flight : int
+    """
     return flights_ms[min(flight, len(flights_ms) - 1)] if flights_ms else gap_ms
 
 

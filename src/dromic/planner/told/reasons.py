@@ -274,7 +274,15 @@ def _fret_words(report: TransitionReport, state: State) -> str:
 
 
 def stretch_words(plan: Plan, step: int, model: Model) -> str:
-    """Return a caution when a finger is opened far, else nothing."""
+    """Return a caution when a finger is opened far, else nothing.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    step : int
+    model : Model
+    """
     reach = reaches_of([plan.states[step]], model)[0]
     if reach < plan.hands.fretting.stretch_mm / 2:
         return ""

@@ -15,6 +15,13 @@ from dromic.schools.school import School
 def made_for_others(school: School, riff: Riff, instrument: Instrument) -> str:
     """Say what a school is made for, where that is not this instrument or metre; empty where it is.
 
+    Parameters
+    ----------
+    school : School
+    riff : Riff
+    instrument : Instrument
+        None for the one in the riff's header.
+
     Examples
     --------
     >>> from dromic.formats.rifftext.reader import read_riff_text

@@ -44,13 +44,30 @@ def _loads_of(report: TransitionReport) -> tuple[float, float, float, float]:
 
 
 def ceilings_of(tempo: float, reports: Sequence[TransitionReport], stages: Stages) -> Ceilings:
-    """Tempi at which a hand has no time left."""
+    """Tempi at which a hand has no time left.
+
+    Parameters
+    ----------
+    tempo : float
+        Quarter notes a minute.
+    reports : sequence of TransitionReport
+    stages : Stages
+        What was made of this riff before.
+    """
     pick, fret, _, both = _loads(reports, stages).max(axis=0, initial=0.0).tolist()
     return Ceilings(*(tempo / one if one > 0 else None for one in (pick, fret, both)))
 
 
 def bottlenecks_of(task: Task, reports: Sequence[TransitionReport], stages: Stages) -> tuple[Bottleneck, ...]:
-    """Return the transitions whose load is within a hundredth of the largest, in order of time."""
+    """Return the transitions whose load is within a hundredth of the largest, in order of time.
+
+    Parameters
+    ----------
+    task : Task
+    reports : sequence of TransitionReport
+    stages : Stages
+        What was made of this riff before.
+    """
     loads = _loads(reports, stages)[:, 3]
     largest = loads.max(initial=0.0)
     if not largest:
@@ -102,7 +119,17 @@ def planned_events(
     reports: Sequence[TransitionReport],
     stages: Stages,
 ) -> tuple[PlannedEvent, ...]:
-    """Return an event for every moment, rests and ties included; the report of the seam is the last."""
+    """Return an event for every moment, rests and ties included; the report of the seam is the last.
+
+    Parameters
+    ----------
+    model : Model
+    task : Task
+    chosen : sequence of State
+    reports : sequence of TransitionReport
+    stages : Stages
+        What was made of this riff before.
+    """
     steps, count = task.steps, len(task.steps)
     seam = reports[-1] if task.seam is not None else None
     ways = [seam, *reports] if seam is None else [seam, *reports[:-1], seam]

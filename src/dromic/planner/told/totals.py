@@ -191,7 +191,17 @@ def totals_of(
     reports: Sequence[TransitionReport],
     stages: Stages,
 ) -> Mapping[str, float]:
-    """Every total of a plan, by key; the seam of a loop is one of the reports."""
+    """Every total of a plan, by key; the seam of a loop is one of the reports.
+
+    Parameters
+    ----------
+    model : Model
+    states : sequence of State
+    events : sequence of PlannedEvent
+    reports : sequence of TransitionReport
+    stages : Stages
+        What was made of this riff before.
+    """
     notes = [event for event in events if event.step is not None]
 
     by_move = _columns(_OF_MOVES, stages.map(_of_move, reports))

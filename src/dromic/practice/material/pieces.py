@@ -116,7 +116,14 @@ def at_places(places: Sequence[Place], value: NoteValue = SIXTEENTH) -> list[Eve
 
 
 def locked(place: Place, locks: Locks = NO_LOCKS, value: NoteValue = SIXTEENTH) -> Event:
-    """A single note with decisions."""
+    """A single note with decisions.
+
+    Parameters
+    ----------
+    place : Place
+    locks : Locks
+    value : NoteValue
+    """
     return Event(value, (Note(place),), locks=locks)
 
 

@@ -83,6 +83,15 @@ def hardest_step(plan: Plan, chosen: Range) -> int:
 def picking_drill(plan: Plan, chosen: Range, *, open_strings: bool = False, why: str = "") -> Drill:
     """The picking hand by itself, with the counts a string.
 
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    chosen : Range
+    open_strings : bool
+    why : str
+        One sentence.
+
     Raises
     ------
     RiffError
@@ -105,6 +114,14 @@ def picking_drill(plan: Plan, chosen: Range, *, open_strings: bool = False, why:
 
 def fretting_drill(plan: Plan, chosen: Range, why: str = "") -> Drill:
     """The fretting hand by itself, with what is left out and where a damper lies.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    chosen : Range
+    why : str
+        One sentence.
 
     Raises
     ------
@@ -130,6 +147,14 @@ def fretting_drill(plan: Plan, chosen: Range, why: str = "") -> Drill:
 def pair_drill(plan: Plan, step: int, why: str = "") -> Drill:
     """A change of strings with the notes round it that stay on its two strings.
 
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    step : int
+    why : str
+        One sentence.
+
     Raises
     ------
     RiffError
@@ -149,6 +174,15 @@ def pair_drill(plan: Plan, step: int, why: str = "") -> Drill:
 
 def chain_drill(plan: Plan, chosen: Range, why: str = "", *, backward: bool = True) -> Drill:
     """A chain up to a passage's full length, at most `LONGEST_CHAIN` notes from the end that it begins at.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    chosen : Range
+    why : str
+        One sentence.
+    backward : bool
 
     Raises
     ------
@@ -172,6 +206,15 @@ def chain_drill(plan: Plan, chosen: Range, why: str = "", *, backward: bool = Tr
 
 def sparse_drill(plan: Plan, chosen: Range, density: int, why: str = "") -> Drill:
     """A passage with each string's cell several times.
+
+    Parameters
+    ----------
+    plan : Plan
+        Of the riff that is open.
+    chosen : Range
+    density : int
+    why : str
+        One sentence.
 
     Raises
     ------

@@ -406,7 +406,14 @@ def other_ways(
 
 
 def with_block(session: Session, at: int, block: Block) -> Session:
-    """The session with another block in a place."""
+    """The session with another block in a place.
+
+    Parameters
+    ----------
+    session : Session
+    at : int
+    block : Block
+    """
     return replace(session, blocks=(*session.blocks[:at], block, *session.blocks[at + 1 :]))
 
 

@@ -199,7 +199,14 @@ def _in_key(lick: Lick, key: Key, other: Key, places: Sequence[SamePlace], own: 
 
 
 def in_key(riff: Riff, lick: Lick, other: Key) -> Riff:
-    """A riff whose header and chord signs say another key than the lick's."""
+    """A riff whose header and chord signs say another key than the lick's.
+
+    Parameters
+    ----------
+    riff : Riff
+    lick : Lick
+    other : Key
+    """
     by = other.tonic.pitch_class - lick.key.tonic.pitch_class
 
     def sign(chord: Chord) -> Chord:

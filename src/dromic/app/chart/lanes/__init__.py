@@ -51,7 +51,15 @@ def paint_lanes(scene: LaneScene, lanes: Sequence[Lane]) -> None:
 
 
 def paint_all_lanes(painter: QPainter, theme: Theme, layout: ChartLayout, left: float, right: float) -> None:
-    """Draw every lane between two places, as on paper."""
+    """Draw every lane between two places, as on paper.
+
+    Parameters
+    ----------
+    painter : QPainter
+    theme : Theme
+    layout : ChartLayout
+    left, right : float
+    """
     for lane in LANES:
         paint_lanes(LaneScene(painter, theme, layout.part(left, right, exact_loads=lane.exact_loads)), [lane])
 

@@ -65,7 +65,15 @@ def _paint_bar(scene: LaneScene, x: float, load: float, kind: int) -> None:
 
 
 def paint_swatch(scene: Sketch, box: QRectF, color: QColor, kind: int) -> None:
-    """Fill a bar in the manner of its hand: 0 pick, 1 fretting hand, 2 both."""
+    """Fill a bar in the manner of its hand: 0 pick, 1 fretting hand, 2 both.
+
+    Parameters
+    ----------
+    scene : Sketch
+    box : QRectF
+    color : QColor
+    kind : int
+    """
     painter = scene.painter
     painter.setPen(Qt.PenStyle.NoPen)
     if kind == 0:

@@ -31,7 +31,15 @@ def paint_strokes(scene: LaneScene) -> None:
 
 
 def paint_sign(scene: LaneScene, event: PlannedEvent, x: float, y: float, *, accent: bool = True) -> None:
-    """Draw one stroke's sign, and beside it the accent where there is room."""
+    """Draw one stroke's sign, and beside it the accent where there is room.
+
+    Parameters
+    ----------
+    scene : LaneScene
+    event : PlannedEvent
+    x, y : float
+    accent : bool
+    """
     accent = accent and Mark.ACCENT in event.moment.event.marks
     scene.stamp(_draw_sign, x, y, SIGN_REACH, event.stroke, event.legato, event.strokes, accent)
 
