@@ -15,8 +15,6 @@ from dromic.music.riff import Riff
 from dromic.planner.plan import Plan
 from tests.helpers import fingers, line, not_none, plan, riff, strokes
 
-STRING_COUNTS = {"guitar-6": 6, "bass-4": 4}
-
 
 def gap_ms(planned: Plan, step: int) -> float:
     return planned.task.links[step].gap_ms

@@ -76,9 +76,6 @@ def test_good_files_are_read_and_cut_ones_refused_in_words(name: str) -> None:
             read(name, seed[: int(share * len(seed))])
 
 
-PIECES = st.one_of(st.binary(max_size=4), st.sampled_from([b"|", b"[", b"(", b"\n", b"9", b"<", b">"]))
-
-
 @pytest.mark.parametrize("name", list(READERS))
 @given(data=st.data())
 @settings(max_examples=20)
