@@ -394,3 +394,10 @@ def test_a_phrase_gets_a_school_of_its_own(window: MainWindow, qtbot: QtBot, wai
     window.document.open(tmp_path / "a.dromic")
     assert not_none(window.document.reading).riff.phrases[1].school == "downstroke-first"
     dialog.close()
+
+
+def test_every_setting_that_is_no_memory_can_be_set_in_the_dialog(window: MainWindow) -> None:
+    window.show_settings()
+    dialog = window.settings_dialog
+    assert {*dialog.boxes, *dialog.choices} == set(preferences())
+    dialog.reject()

@@ -17,12 +17,11 @@ from dromic.planner.request import Request
 from dromic.practice.log.history import History
 from dromic.practice.log.logbook import Clean, Rep
 from dromic.practice.movement import movements
+from dromic.practice.passages.drill import KINDS
 from dromic.practice.session.session import session_for
 from dromic.reports.session_text import write_session_json, write_session_text
 from dromic.schools.registry import school_named
 from tests.helpers import not_none, plan, riff
-
-KINDS = {"warm-up", "picking", "fretting", "pair", "spot", "join", "chain", "ramp", "burst", "whole", "break"}
 
 
 @pytest.mark.parametrize("number", range(5))
@@ -45,7 +44,7 @@ def test_sessions_of_the_demo_riffs(number: int, minutes: int) -> None:
     data = json.loads(write_session_json(session))
     assert (data["schema"], data["minutes"]) == (1, minutes)
     for block in data["blocks"]:
-        assert block["kind"] in KINDS
+        assert block["kind"] in {*KINDS, "break"}
         if block["riff"]:
             small = plan_riff(
                 read_riff_text(block["riff"]).riff, Request(hands_named("medium"), school_named(demo.school))

@@ -13,14 +13,11 @@ from dromic.app.chart.painting import pen
 from dromic.app.theme import UI_FONT, Theme
 from dromic.practice.log.logbook import Source
 from dromic.practice.log.progress import Calibration, DayOf
+from dromic.practice.passages.drill import BOTH_HANDS, KINDS, ONE_HAND, WHOLE_RIFF
 
 LEFT, BOTTOM, TOP, RIGHT = 40.0, 22.0, 26.0, 10.0
 SHOWN_DAYS = 84
-KINDS = (
-    ("both hands", frozenset({"spot", "join", "pair", "chain", "burst"}), "calm"),
-    ("one hand", frozenset({"picking", "fretting"}), "warm"),
-    ("whole riff", frozenset({"whole", "ramp", "warm-up"}), "string"),
-)
+COLORS = {BOTH_HANDS: "calm", ONE_HAND: "warm", WHOLE_RIFF: "string"}
 
 
 class Plot(QWidget):
@@ -197,8 +194,10 @@ class MinutesPlot(Plot):
             if day < first:
                 continue
             x, y = box.left() + wide * (day - first).days, box.bottom()
-            for _, members, color in KINDS:
-                high = box.height() * sum(kinds.get(kind, 0.0) for kind in members) / (most * 1.05)
+            for group, color in COLORS.items():
+                # A log from elsewhere may have kinds of its own.
+                minutes = sum(own for kind, own in kinds.items() if KINDS.get(kind, BOTH_HANDS) == group)
+                high = box.height() * minutes / (most * 1.05)
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(self._theme.color(color))
                 painter.drawRect(QRectF(x + 0.5, y - high, max(wide - 1.5, 1.0), high))
@@ -210,10 +209,10 @@ class MinutesPlot(Plot):
         x = box.right()
         metrics = painter.fontMetrics()
         taken = metrics.horizontalAdvance(self.caption) + 40
-        needed = sum(metrics.horizontalAdvance(words) + 24 for words, _, _ in KINDS)
+        needed = sum(metrics.horizontalAdvance(words) + 24 for words in COLORS)
         if box.right() - needed < taken:
             return
-        for words, _, color in reversed(KINDS):
+        for words, color in reversed(COLORS.items()):
             x -= metrics.horizontalAdvance(words)
             painter.setPen(self._theme.color("quiet"))
             painter.drawText(QPointF(x, 14), words)

@@ -31,6 +31,20 @@ CRITERIA = {
     Focus.JOIN: "Clean is: the first note after the join comes in time, as loud as the last before it.",
 }
 USUAL_MINUTES = 10
+BOTH_HANDS, ONE_HAND, WHOLE_RIFF = "both hands", "one hand", "whole riff"
+KINDS = {
+    "spot": BOTH_HANDS,
+    "join": BOTH_HANDS,
+    "pair": BOTH_HANDS,
+    "chain": BOTH_HANDS,
+    "burst": BOTH_HANDS,
+    "picking": ONE_HAND,
+    "fretting": ONE_HAND,
+    "whole": WHOLE_RIFF,
+    "ramp": WHOLE_RIFF,
+    "warm-up": WHOLE_RIFF,
+}
+"""Every kind of drill, and what the log counts it with."""
 
 
 @dataclass(frozen=True)
@@ -40,8 +54,7 @@ class Drill:
     Parameters
     ----------
     kind : str
-        ``warm-up``, ``picking``, ``fretting``, ``pair``, ``spot``, ``join``, ``chain``, ``ramp``, ``burst`` or
-        ``whole``.
+        One of `KINDS`.
     name : str
         The way of practising, in words.
     riff : Riff
@@ -78,6 +91,10 @@ class Drill:
     minutes: int = USUAL_MINUTES
     density: int = 1
     remarks: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        if self.kind not in KINDS:
+            raise ValueError(f"the kind of drill '{self.kind}' is not in dromic.practice.passages.drill.KINDS")
 
     @property
     def criterion(self) -> str:
