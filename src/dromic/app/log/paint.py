@@ -196,8 +196,8 @@ class MinutesPlot(Plot):
             x, y = box.left() + wide * (day - first).days, box.bottom()
             for group, color in COLORS.items():
                 # A log from elsewhere may have kinds of its own.
-                minutes = sum(own for kind, own in kinds.items() if KINDS.get(kind, BOTH_HANDS) == group)
-                high = box.height() * minutes / (most * 1.05)
+                played = sum(own for kind, own in kinds.items() if KINDS.get(kind, BOTH_HANDS) == group)
+                high = box.height() * played / (most * 1.05)
                 painter.setPen(Qt.PenStyle.NoPen)
                 painter.setBrush(self._theme.color(color))
                 painter.drawRect(QRectF(x + 0.5, y - high, max(wide - 1.5, 1.0), high))
