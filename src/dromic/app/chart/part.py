@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from dromic.app.chart.columns import Column
@@ -123,7 +123,7 @@ def column_shown(column: Column, *, exact_loads: bool) -> Column:
     """A column for a part: its loads as they are, or only how hot they are, which few tempi change."""
     loads = column.loads if exact_loads else loads_of_heat(column.loads)
     event = memo(_without_loads, column.event)
-    return Column(column.step, event, column.x, loads, column.task_step, column.state)
+    return replace(column, event=event, loads=loads)
 
 
 def loads_of_heat(loads: Loads) -> Loads:
