@@ -18,6 +18,7 @@ from dromic.app.chart.layout import LaneSpace
 from dromic.app.chart.painting import LaneScene
 from dromic.app.chart.tiles import Tiles
 from dromic.app.chart.view import ChartView
+from dromic.app.riff.paint import BoardPictures
 from dromic.app.window import MainWindow
 from dromic.planner.task.state import Loads
 from tests.app.conftest import planned
@@ -134,3 +135,24 @@ def test_a_lane_can_reach_nothing_but_its_part(window: MainWindow) -> None:
     assert not {"plan", "measures", "largest_load"} & set(dir(part))
     assert {column.event.loads for column in part.columns} == {Loads()}
     assert all(column.event.offers is None for column in part.columns)
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_after_any_edit_kept_bars_of_the_board_are_those_drawn_afresh(
+    window: MainWindow, qtbot: QtBot, seed: int
+) -> None:
+    chance, text, board = Random(seed), START, window.riff_page.board
+    window.document.start(text)
+    window.show_stage(0)
+    planned(window, qtbot)
+    for _ in range(6):
+        port = not_none(board.viewport())
+        kept = port.grab().toImage()
+        board._pictures = BoardPictures()
+        assert kept == port.grab().toImage(), text
+        if chance.random() < 0.2:
+            window.toggle_theme()
+        else:
+            text = edited(text, chance)
+            window.document.set_text(text)
+        planned(window, qtbot)
