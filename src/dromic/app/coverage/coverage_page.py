@@ -277,13 +277,12 @@ class CoveragePage(PiecesView):
         told += f". In {made.minutes:.0f} minutes, {100 * share:.0f} % of the need: those marked with a dot"
         told += f" (the best next one, again and again: {100 * next_best:.0f} %)."
         self._notify(told)
-        best = {id(one) for one in made.best}
 
-        def name(one: Candidate) -> str:
-            return ("• " if id(one) in best else "") + one.material.name
+        def name(candidate: Candidate) -> str:
+            return ("• " if candidate in made.best else "") + candidate.material.name
 
         every = [*made.fewest, *(one for one in made.best if one not in made.fewest)]
-        self._list([(name(one), one.material.riff, request) for one in every])
+        self._list([(name(candidate), candidate.material.riff, request) for candidate in every])
 
     def _end(self, trouble: DromicError | None) -> None:
         self.progress.hide()

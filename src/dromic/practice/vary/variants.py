@@ -153,8 +153,8 @@ class Varied:
     @property
     def every(self) -> tuple[Variant, ...]:
         """All of them, and whatever else was tried, each once."""
-        kept = {id(variant) for variant in self.variants}
-        return (*self.variants, *(one for one in self.tried if id(one) not in kept))
+        others = (one for one in self.tried if not any(one is variant for variant in self.variants))
+        return (*self.variants, *others)
 
     @cached_property
     def worth_a_week(self) -> tuple[Variant, ...]:
