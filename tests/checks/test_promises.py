@@ -21,7 +21,8 @@ from tests.checks.run_promises import tried
 from tests.helpers import riff
 
 
-@pytest.mark.parametrize("seed", range(9000, 9012))
+# The last one has choices that cost the same to the last digits but two.
+@pytest.mark.parametrize("seed", [*range(9000, 9012), 13271])
 def test_the_promises_are_kept(seed: int) -> None:
     assert tried(seed).broken == []
 

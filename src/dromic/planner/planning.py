@@ -6,8 +6,6 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Riff
@@ -16,7 +14,7 @@ from dromic.planner.costs.swapped_rounds import swapped_state
 from dromic.planner.costs.transitions import Transition, TransitionReport, reports
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Objective, Offers, Plan
-from dromic.planner.prices.prices import NO_PRICE, Prices, PricesOfForms
+from dromic.planner.prices.prices import NO_PRICE, Prices, PricesOfForms, ranked
 from dromic.planner.request import Request
 from dromic.planner.solving.conflicts import played_against
 from dromic.planner.solving.kbest import PlanRanking
@@ -281,9 +279,7 @@ class PricesInRounds:
             return offered
         if step not in self._known:
             priced = [one for one in (self._priced(step, one) for one in offered) if one is not None]
-            for_tempo = self._request.objective is Objective.TEMPO
-            priced.sort(key=lambda one: (-(one.ceiling or np.inf) if for_tempo else 0.0, one.price))
-            self._known[step] = tuple(priced)
+            self._known[step] = tuple(ranked(priced, for_tempo=self._request.objective is Objective.TEMPO))
         return self._known[step]
 
     def at_once(self, step: int) -> bool:

@@ -31,6 +31,7 @@ from dromic.planner.task.state import State
 from dromic.planner.ways import Alternative, Detour, WayKind
 
 NO_PRICE = 1e-9
+TIE = 1e-11
 
 
 @dataclass(frozen=True)
@@ -179,7 +180,7 @@ class Prices:
             least = np.where(choices.keep, largest, np.inf).min(axis=1) if choices.named else np.empty(0)
             wanted[step] = [
                 _Wanted(max(float(least[at]) * (1 + LOAD_TOLERANCE), self._bound), choices.named[at])
-                for at in np.argsort(least, kind="stable")[: self._most]
+                for at in in_order(least)[: self._most]
                 if np.isfinite(least[at])
             ]
         return wanted
@@ -224,7 +225,7 @@ class Prices:
             for step, its in offers.items():
                 loads = largest_loads[step][row]
                 told = self._told(its, lambda joint, loads=loads: float(loads[joint]))  # type: ignore[misc]
-                found[step].extend(sorted(told, key=lambda one: one.price))
+                found[step].extend(ranked(told, for_tempo=False))
 
 
 class PricesOfForms:
@@ -247,9 +248,9 @@ class PricesOfForms:
         """Return the choices of a step."""
         best: dict[object, Alternative] = {}
         for one in (one for form in self._forms for one in form.at(step)):
-            if one.way not in best or self._rank(one) < self._rank(best[one.way]):
+            if one.way not in best or ranked([best[one.way], one], for_tempo=self._for_tempo)[0] is one:
                 best[one.way] = one
-        return tuple(sorted(best.values(), key=self._rank)[: self._most])
+        return tuple(ranked(list(best.values()), for_tempo=self._for_tempo)[: self._most])
 
     def at_once(self, _step: int) -> bool:
         """Whether the choices of a step can be listed at once."""
@@ -265,9 +266,6 @@ class PricesOfForms:
         for form in self._forms:
             form.finish()
 
-    def _rank(self, one: Alternative) -> tuple[float, float]:
-        return (-(one.ceiling or np.inf), one.price) if self._for_tempo else (one.price, 0.0)
-
 
 def _offers(finder: ChoiceFinder, step: int, chosen: Sequence[State], cost: Floats, most: int) -> list[_Offer]:
     """Return the cheapest choices for a step."""
@@ -278,10 +276,43 @@ def _offers(finder: ChoiceFinder, step: int, chosen: Sequence[State], cost: Floa
     costs = np.where(choices.keep, cost, np.inf)
     best = costs.argmin(axis=1)
     least = costs[np.arange(len(best)), best]
-    order = np.argsort(least, kind="stable")[:most]
+    order = in_order(least)[:most]
     return [
         _Offer(choices.named[at], int(joint[best[at]]), float(least[at])) for at in order if np.isfinite(least[at])
     ]
+
+
+def in_order(values: Floats) -> Ints:
+    """Places of some values, the least first; those that only rounding tells apart stay in the order they have.
+
+    Examples
+    --------
+    >>> in_order(np.array([2.0, 1.0 + 1e-15, 1.0, np.inf])).tolist()
+    [1, 2, 0, 3]
+    """
+    order = np.argsort(values, kind="stable")
+    finite = np.minimum(values[order], np.finfo(np.float64).max)
+    groups = np.cumsum(np.diff(finite, prepend=finite[:1]) > TIE)
+    places: Ints = order[np.lexsort((order, groups))]
+    return places
+
+
+def ranked(choices: Sequence[Alternative], *, for_tempo: bool) -> list[Alternative]:
+    """Choices by price, or by the ceiling they leave and then by price.
+
+    Examples
+    --------
+    >>> from dromic.planner.ways import OtherFinger
+    >>> from dromic.music.riff import Place
+    >>> ways = [OtherFinger(Place(1, 5), finger) for finger in (1, 2)]
+    >>> choices = [Alternative(ways[0], 0.5, 120.0), Alternative(ways[1], 0.2, 100.0)]
+    >>> [[one.price for one in ranked(choices, for_tempo=tempo)] for tempo in (False, True)]
+    [[0.2, 0.5], [0.5, 0.2]]
+    """
+    order = in_order(np.array([one.price for one in choices]))
+    if for_tempo:
+        order = order[in_order(np.array([-(choices[at].ceiling or np.inf) for at in order]))]
+    return [choices[at] for at in order]
 
 
 def _best_layers(cost: Floats, plain: Ints, states: int) -> tuple[Ints, Floats]:
