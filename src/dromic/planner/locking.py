@@ -110,12 +110,12 @@ def _held_so(plan: Plan, written: int, event: Event, notes: Sequence[tuple[Place
     for note in event.notes:
         target = note.target
         pitch = plan.instrument.pitch(target) if isinstance(target, Place) else target.midi
-        found = next((one for one in left if plan.instrument.pitch(one[0]) == pitch), None)
-        if found is None:
+        taken = next((one for one in left if plan.instrument.pitch(one[0]) == pitch), None)
+        if taken is None:
             raise NoPlanError(f"{target} has no place in that shape; choose another", event_index=written)
-        left.remove(found)
-        places.append(found[0])
-        fingers.append(found[1] or None)
+        left.remove(taken)
+        places.append(taken[0])
+        fingers.append(taken[1] or None)
     if len(event.notes) > 1:
         return editing.set_places(plan.riff, written, places, fingers)
     placed = editing.set_places(plan.riff, written, places)

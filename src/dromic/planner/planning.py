@@ -164,13 +164,15 @@ def known_reports(rows: Sequence[tuple[State, State, Link, School]], model: Mode
     """
     known = model.reports
     new: dict[tuple[State, State, Link, School], Transition] = {}
-    found = {row: known.get(row) for row in rows}
-    for row, report in found.items():
+    reports_by_row = {row: known.get(row) for row in rows}
+    for row, report in reports_by_row.items():
         if report is None:
             before, after, link, school = row
             new[row] = Transition(before, after, link.as_played(before.sounded, after.sounded) or link, school)
-    made = {row: known.put(row, one) for row, one in zip(new, reports(model, list(new.values())), strict=True)}
-    return [made.get(row) or found[row] for row in rows]  # type: ignore[misc]
+    new_reports = {
+        row: known.put(row, one) for row, one in zip(new, reports(model, list(new.values())), strict=True)
+    }
+    return [new_reports.get(row) or reports_by_row[row] for row in rows]  # type: ignore[misc]
 
 
 def planned(solution: Solution, request: Request) -> Planned:
@@ -224,10 +226,10 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
     plan, solution = planned.plan, planned.solution
     if not request.alternatives:
         return plan
-    found = (solution, *solution.other_forms)
+    solutions = (solution, *solution.other_forms)
     if plan.loop:
         # Round a loop only what keeps the ceiling is priced.
-        found = tuple(one for one in found if one.bound <= solution.bound)
+        solutions = tuple(one for one in solutions if one.bound <= solution.bound)
     forms = [
         Prices(
             one.problem,
@@ -240,7 +242,7 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
             one.path.path if one is solution else None,
             first,
         )
-        for one in found
+        for one in solutions
     ]
     offers: Offers = forms[0]
     if len(forms) > 1:

@@ -293,14 +293,14 @@ class _Learner:
         own = [self._features(one, one.states) for one in self._played]
         others: list[list[tuple[Floats, float, int]]] = [[] for _ in self._played]
         for _ in range(ROUNDS):
-            found = False
+            differs = False
             for number, one in enumerate(self._played):
                 states = self._plan(one.riff, replace(self._free, hands=hands)).states
                 wrong = len(_differing(one.states, states))
                 if wrong:
                     others[number].append((*self._features(one, states), wrong))
-                    found = True
-            if not found:
+                    differs = True
+            if not differs:
                 break
             examples = [
                 Example(

@@ -158,10 +158,10 @@ class GripFinder:
             together = tuple(sorted({home for one in some for home in positions[one]}))
             for one in some:
                 positions[one] = together
-        found = stages.map(grips_of, steps, positions, common=(self,))
-        grips = [one for one in found if one is not None]
-        if len(grips) < len(found):
-            raise self._no_grip(steps, found.index(None))
+        by_step = stages.map(grips_of, steps, positions, common=(self,))
+        grips = [one for one in by_step if one is not None]
+        if len(grips) < len(by_step):
+            raise self._no_grip(steps, by_step.index(None))
         return grips
 
     def _no_grip(self, steps: Sequence[Step], number: int) -> Exception:
@@ -235,15 +235,15 @@ class GripFinder:
         if all(may_open for _, may_open in reaches):
             # Where no finger is needed at all, the hand may rest by the nut.
             ahead |= {1}
-        found: list[Homes] = []
+        by_step: list[Homes] = []
         free = self._homes((), ahead)
         for step, (homes, may_open) in zip(steps, reaches, strict=True):
-            found.append(free)
+            by_step.append(free)
             locked = step.locks.position
             if locked is not None and locked not in homes and locked not in {home for home, _ in free}:
                 homes |= {locked}
             free = self._homes(free if may_open else (), homes)
-        return found
+        return by_step
 
     def reach(self, step: Step) -> Reach:
         """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""

@@ -197,12 +197,12 @@ def _fret_ways(model: Model, transitions: Sequence[Transition]) -> list[FretWay]
         (transition.before.grip, transition.after.grip, transition.link.kind, transition.link.sync)
         for transition in transitions
     ]
-    found: dict[FretKey, FretWay] = {}
+    ways: dict[FretKey, FretWay] = {}
     groups: dict[object, dict[FretKey, Transition]] = defaultdict(dict)
     for key, one in zip(keys, transitions, strict=True):
         way = known.get(key)
         if way is not None:
-            found[key] = way
+            ways[key] = way
         else:
             alone = None if one.before.grip.single and one.after.grip.single else key
             groups[alone, one.link.kind, one.link.sync][key] = one
@@ -216,8 +216,8 @@ def _fret_ways(model: Model, transitions: Sequence[Transition]) -> list[FretWay]
         for at, (key, one) in enumerate(members.items()):
             move = _fret_move(model, one.before, one.after, moves, at)
             amounts = (_amounts(terms, moves.shifted.shape, at) for terms in (moves.efforts, moves.hurried, sync))
-            found[key] = known.put(key, FretWay(move, *amounts))
-    return [found[key] for key in keys]
+            ways[key] = known.put(key, FretWay(move, *amounts))
+    return [ways[key] for key in keys]
 
 
 def _fret_move(model: Model, before: State, after: State, moves: FretMoves, at: int) -> FretMove:

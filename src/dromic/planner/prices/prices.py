@@ -118,12 +118,12 @@ class Prices:
         Cheapest first (under the highest tempo, by ceiling and then price). Each changes one thing and leaves the
         rest of the plan free.
         """
-        found = self._known.get(step)
-        if found is None:
-            found = self._at(step)
+        choices = self._known.get(step)
+        if choices is None:
+            choices = self._at(step)
             if self.complete:
-                self._known[step] = found
-        return found
+                self._known[step] = choices
+        return choices
 
     def at_once(self, _step: int) -> bool:
         """Whether the choices of a step can be listed at once."""
@@ -194,12 +194,12 @@ class Prices:
         for step in steps:
             for one in self._wanted.get(step, ()):
                 by_load[one.load].append((step, one.choice))
-        found: dict[int, list[Alternative]] = {step: [] for step in steps if step in self._wanted}
+        priced: dict[int, list[Alternative]] = {step: [] for step in steps if step in self._wanted}
         states = sum(len(own) for own in self._problem.solver.within(np.inf).node_costs)
         at_once, limits = max(MOST_NUMBERS // max(states, 1), 1), sorted(by_load)
         for first in range(0, len(limits), at_once):
-            self._price_within(limits[first : first + at_once], by_load, found)
-        for step, its in found.items():
+            self._price_within(limits[first : first + at_once], by_load, priced)
+        for step, its in priced.items():
             self._by_step[step] = tuple(its)
             del self._wanted[step]
 
@@ -207,7 +207,7 @@ class Prices:
         self,
         limits: Sequence[float],
         by_load: Mapping[float, Sequence[tuple[int, Choice]]],
-        found: Mapping[int, list[Alternative]],
+        priced: Mapping[int, list[Alternative]],
     ) -> None:
         """Price choices in passes within several limits at once."""
         finder = self._finder
@@ -224,8 +224,8 @@ class Prices:
                 offers[step].append(_Offer(choice, int(joint[best]), float(cost[best])))
             for step, its in offers.items():
                 loads = largest_loads[step][row]
-                told = self._told(its, lambda joint, loads=loads: float(loads[joint]))  # type: ignore[misc]
-                found[step].extend(ranked(told, for_tempo=False))
+                alternatives = self._told(its, lambda joint, loads=loads: float(loads[joint]))  # type: ignore[misc]
+                priced[step].extend(ranked(alternatives, for_tempo=False))
 
 
 class PricesOfForms:

@@ -202,23 +202,23 @@ def _carried(
     if old is not None and len(old.values[0]) == states:
         carried.values[0] = old.values[0]
     for at, link in enumerate(order):
-        here, own, before = sources[link], loads_of(link), carried.values[-1]
+        here, link_loads, before = sources[link], loads_of(link), carried.values[-1]
         known = None if old is None else old.values[at + 1]
         if (
             known is not None
             and old is not None
             and here is old.sources[at]
-            and own is old.loads[at]
+            and link_loads is old.loads[at]
             and before is old.values[at]
         ):
             carried.values.append(known)
         else:
             # From nowhere is from any state: what is not reached has no load.
-            values = np.maximum(own, before[here])
+            values = np.maximum(link_loads, before[here])
             same = known is not None and np.array_equal(values, known)
             carried.values.append(known if same and known is not None else values)
         carried.sources.append(here)
-        carried.loads.append(own)
+        carried.loads.append(link_loads)
     return carried
 
 
@@ -270,8 +270,8 @@ class LargestLoads(ByStep):
         """Largest loads through the states of a step; shape (joint states,)."""
         if not self._on:
             return self._up[step]
-        found: Floats = np.maximum(self._up[step], self._on[len(self) - 1 - step])
-        return found
+        largest: Floats = np.maximum(self._up[step], self._on[len(self) - 1 - step])
+        return largest
 
 
 @dataclass(frozen=True)
@@ -316,18 +316,18 @@ class Passes:
         keep = count <= MOST_KEPT_STEPS
 
         def source_loads(link: int) -> Floats:
-            sources, own = self.sources[link], self.source_loads[link]
-            if own is None:
-                own = chain.moves(link).pair_loads(np.maximum(sources, 0), np.arange(len(sources)))
-                self.source_loads[link] = own if keep else None
-            return own
+            sources, loads = self.sources[link], self.source_loads[link]
+            if loads is None:
+                loads = chain.moves(link).pair_loads(np.maximum(sources, 0), np.arange(len(sources)))
+                self.source_loads[link] = loads if keep else None
+            return loads
 
         def target_loads(link: int) -> Floats:
-            targets, own = self.targets[link], self.target_loads[link]
-            if own is None:
-                own = chain.moves(link).pair_loads(np.arange(len(targets)), np.maximum(targets, 0))
-                self.target_loads[link] = own if keep else None
-            return own
+            targets, loads = self.targets[link], self.target_loads[link]
+            if loads is None:
+                loads = chain.moves(link).pair_loads(np.arange(len(targets)), np.maximum(targets, 0))
+                self.target_loads[link] = loads if keep else None
+            return loads
 
         order = range(count - 1)
         up = _carried(len(self.ahead[0]), self.sources, source_loads, order, None if before is None else before.up)
@@ -364,22 +364,22 @@ class Passes:
         plain : callable
             Of a step and a state, what has to be the same for paths to meet.
         """
-        found = [state]
+        joints = [state]
         first, last = step, len(path) - 1
         while first:
-            source = int(self.sources[first - 1][found[0]])
+            source = int(self.sources[first - 1][joints[0]])
             if plain(first - 1, source) == plain(first - 1, path[first - 1]):
                 break
             first -= 1
-            found.insert(0, source)
+            joints.insert(0, source)
         at = step
         while at < last:
-            onward = int(self.targets[at][found[-1]])
+            onward = int(self.targets[at][joints[-1]])
             if plain(at + 1, onward) == plain(at + 1, path[at + 1]):
                 break
             at += 1
-            found.append(onward)
-        return first, tuple(found)
+            joints.append(onward)
+        return first, tuple(joints)
 
 
 def both_passes(chain: Chain, rows: int | None = None) -> Passes:

@@ -84,13 +84,15 @@ class RepeatClosure:
         """
         first, last = (len(self.steps.node_costs[at]) for at in (0, -1))
         whole = np.full((first, last), np.inf)
-        own = self.steps.node_costs[-1]
+        last_costs = self.steps.node_costs[-1]
         if len(self.steps.node_costs) == 1:
-            np.fill_diagonal(whole, np.where(np.isfinite(own), np.diagonal(self.again), np.inf))
+            np.fill_diagonal(whole, np.where(np.isfinite(last_costs), np.diagonal(self.again), np.inf))
             return whole
         starts = self.starts
         sums = self.ahead_of(starts)[-1] + self.again[:, starts].T
-        whole[starts] = np.where(np.isfinite(own), sums - np.where(np.isfinite(own), own, 0.0), np.inf)
+        whole[starts] = np.where(
+            np.isfinite(last_costs), sums - np.where(np.isfinite(last_costs), last_costs, 0.0), np.inf
+        )
         return whole
 
     def path(self, first: int, last: int) -> tuple[int, ...]:
@@ -189,8 +191,8 @@ class FoldedProblem:
                     )
 
     def _node_costs(self, some: Sequence[int]) -> Floats:
-        own = self.problem.chain.node_costs
-        return sum((own[one] for one in some[1:]), own[some[0]])
+        node_costs = self.problem.chain.node_costs
+        return sum((node_costs[one] for one in some[1:]), node_costs[some[0]])
 
     def _costs(self, links: Sequence[int]) -> Floats:
         """Costs of several links together, infinite where one of them passes the bound."""
@@ -285,10 +287,10 @@ class FoldedProblem:
         """Cost of the best plan, once through, that goes through each joint state of each step."""
         solver = self.solver
         solver.solve(self.bound)
-        found: list[Floats] = [np.zeros(0)] * len(self.problem.steps)
+        sums: list[Floats] = [np.zeros(0)] * len(self.problem.steps)
         for at, some in enumerate(self.places):
             for one in some:
-                found[one] = solver.ahead[at] + solver.behind[at]
+                sums[one] = solver.ahead[at] + solver.behind[at]
             if not self._phrase_edge(at):
                 continue
             closure, phrase = self.closure(at), self._closures[at]
@@ -298,5 +300,5 @@ class FoldedProblem:
             best = [(up + on).min(axis=0) for up, on in zip(forward, backward, strict=True)]
             for offset, costs in enumerate(best):
                 for one in phrase.places(offset):
-                    found[one] = costs
-        return found
+                    sums[one] = costs
+        return sums
