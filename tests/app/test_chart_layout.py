@@ -18,6 +18,7 @@ from dromic.errors import NoPlanError
 from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
 from dromic.music.riff import Riff, Stroke
+from dromic.planner.plan import Plan
 from tests.helpers import line, plan, riff
 from tests.strategies import short_lines
 
@@ -156,3 +157,26 @@ def test_notes_have_room_at_the_first_zoom(demo: DemoRiff) -> None:
     chart = chart_layout(planned, default_zoom(planned), 600.0)
     gaps = [two.x - one.x for one, two in zip(chart.columns, chart.columns[1:], strict=False)]
     assert sorted(gaps)[len(gaps) // 10] >= 30
+
+
+@pytest.mark.parametrize(
+    ("pixels_a_bar", "every"), [(60.0, 1), (14.0, 2), (6.0, 5), (2.6, 10), (1.3, 20), (0.5, 50)]
+)
+def test_bars_are_numbered_by_ones_twos_fives_and_tens(pixels_a_bar: float, every: int) -> None:
+    made = plan_of_bars(120)
+    chart = chart_layout(made, pixels_a_bar / 4, 400.0)
+    labels = [int(tick.label) for tick in chart.ticks(0.0, chart.width) if tick.bar and tick.label]
+    assert labels == [1, *(number for number in range(every, 121, every) if number > 1)]
+
+
+def plan_of_bars(count: int) -> Plan:
+    return plan(riff(" ".join(["| 1:3/1"] * count) + " |"))
+
+
+def test_a_note_sounds_from_its_onset_until_the_next_one_begins() -> None:
+    chart = layout(line("5:5 5:7 5:8"))
+    onsets = [float(onset) for onset in chart.measures.onsets]
+    assert [chart.sounding(onset) for onset in onsets] == [0, 1, 2]
+    assert [chart.sounding(onset + 0.1) for onset in onsets] == [0, 1, 2]
+    assert [chart.sounding(onset - 0.01) for onset in onsets[1:]] == [0, 1]
+    assert chart.sounding(-1.0) == 0

@@ -11,6 +11,7 @@ from dromic.hands.profile import Hands
 from dromic.hands.terms import spot_words
 from dromic.instrument.presets import instrument_named
 from dromic.planner.told.muting import Attack, mutes_at
+from dromic.planner.told.reasons import model_of, reason_for
 from tests.helpers import line, plan, riff
 
 NINE_KINDS = [
@@ -102,3 +103,23 @@ def test_fingers_travel_from_shape_to_shape() -> None:
     assert list(over.values()) == pytest.approx([gap, gap, gap])
     changes = plan(riff("| (6:0 5:2@2 4:2@3 3:1@1)/2 (5:0 4:2@2 3:2@3 2:1@1) |")).totals
     assert changes["finger_travel_mm"] == pytest.approx(3 * gap)
+
+
+@pytest.mark.parametrize(
+    ("notes", "words"),
+    [
+        ("6:5!d 5:5!u", "outside change"),
+        ("6:5!d 4:5!u", "outside change with a skip of one string"),
+        ("6:5!d 2:5!u", "outside change with a skip of three strings"),
+        ("6:5!u 4:5!d", "inside change with a skip of one string"),
+        ("6:5!d 5:5!d", "sweep down to the next string"),
+        ("6:5!d 4:5!d", "down stroke carried on with a skip of one string"),
+        ("4:5!d 6:5!d", "repeated down stroke: the pick has to go back over the string with a skip of one string"),
+        ("5:5!d 5:7!u", "alternate strokes on one string"),
+        ("5:5!d 5:7!d", "down again on one string"),
+    ],
+)
+def test_the_way_of_the_pick_is_told_in_words(notes: str, words: str) -> None:
+    made = plan(riff(f"| {notes.replace(' ', '/2 ', 1)} |", tempo=60), "least-motion")
+    hands = reason_for(made, 1, model_of(made)).hands
+    assert hands[0].words.startswith(words)
