@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from dromic.app.chart.frame import MARGIN, View
 from dromic.app.chart.lanes import chart_layout
 from dromic.app.chart.layout import ChartLayout, default_zoom
-from dromic.app.chart.part import Part
+from dromic.app.chart.part import MOST_ROOM, Part
 from dromic.app.chart.path import picked_columns, stroke_mark, way_between
 from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.errors import NoPlanError
@@ -180,3 +180,18 @@ def test_a_note_sounds_from_its_onset_until_the_next_one_begins() -> None:
     assert [chart.sounding(onset + 0.1) for onset in onsets] == [0, 1, 2]
     assert [chart.sounding(onset - 0.01) for onset in onsets[1:]] == [0, 1]
     assert chart.sounding(-1.0) == 0
+
+
+def test_a_part_has_the_notes_that_show_and_those_that_lines_come_from_and_lead_to() -> None:
+    chart = layout(line("5:5 5:7.h 5:8.h 4:5 4:7 4:8 3:5.h 3:7.h 2:5 2:8 1:5 1:8"))
+    for left, right in ((0.0, 60.0), (80.0, 120.0), (150.0, chart.width)):
+        part, near = chart.part(left, right), chart.columns_between(left, right)
+        assert [column.step for column in part.showing] == [column.step for column in near]
+        assert [column.x for column in part.showing] == [column.x for column in near]
+        picked = picked_columns(part, part.showing)
+        assert picked[0] <= near[0].step
+        assert picked[-1] >= near[-1].step
+        assert all(chart.columns[step].event.stroke is not Stroke.NONE for step in picked)
+        assert [part.room(column) for column in part.columns] == [
+            min(chart.rooms[column.step], MOST_ROOM) for column in part.columns
+        ]
