@@ -199,8 +199,8 @@ def test_too_many_notes_are_refused_while_they_are_counted(kind: str, monkeypatc
     def too_late(*_: object) -> None:
         raise AssertionError("put together before it was counted")
 
-    for reader in ("abc_reader", "tab_reader", "musicxml_reader"):
-        monkeypatch.setattr(f"dromic.formats.{reader}.assembled", too_late)
+    for kind in ("abc", "tab", "musicxml"):
+        monkeypatch.setattr(f"dromic.formats.{kind}.reader.assembled", too_late)
     with pytest.raises(
         RiffError, match="it has more than 20000 notes with its repeats; split it into several files"
     ):
