@@ -11,7 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from benchmarks.riffs import wandering_lick
-from dromic.app.shell.menus import STAGES
+from dromic.app.stages import TITLES
 from dromic.app.start import application, open_window, take_down
 from dromic.app.window import MainWindow
 from dromic.formats.rifftext.writer import write_riff_text
@@ -72,7 +72,7 @@ def window_figures() -> Iterator[tuple[str, str, str, str]]:
     app = application()
     window = opened(1008, app)
     document = window.document
-    window.show_stage(STAGES.index("Plan"))
+    window.show_stage(TITLES.index("Plan"))
     settled(window, app)
     chart = window.plan_page.chart
     shown, priced, gaps = [], [], []
@@ -127,7 +127,7 @@ def window_figures() -> Iterator[tuple[str, str, str, str]]:
         "next frame; 40 ms",
         f"{told(median(gaps))}; {told(median(times))}",
     )
-    window.show_stage(STAGES.index("Riff"))
+    window.show_stage(TITLES.index("Riff"))
     settled(window, app)
     board = window.riff_page.board
     board.setFocus()
@@ -149,7 +149,7 @@ def window_figures() -> Iterator[tuple[str, str, str, str]]:
     document._saved = document.snapshot
     window.close()
     window = opened(10_000, app)
-    window.show_stage(STAGES.index("Plan"))
+    window.show_stage(TITLES.index("Plan"))
     settled(window, app)
     chart = window.plan_page.chart
     bar = chart.horizontalScrollBar()

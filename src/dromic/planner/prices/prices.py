@@ -290,9 +290,12 @@ def in_order(values: Floats) -> Ints:
     >>> in_order(np.array([2.0, 1.0 + 1e-15, 1.0, np.inf])).tolist()
     [1, 2, 0, 3]
     """
-    order = np.argsort(values, kind="stable")
-    finite = np.minimum(values[order], np.finfo(np.float64).max)
-    groups = np.cumsum(np.diff(finite, prepend=finite[:1]) > TIE)
+    order: Ints = np.argsort(values, kind="stable")
+    ascending = values[order]
+    close = (ascending[1:] <= ascending[:-1] + TIE) & (ascending[1:] < np.inf)
+    if not close.any():
+        return order
+    groups = np.append(0, np.cumsum(~close))
     places: Ints = order[np.lexsort((order, groups))]
     return places
 
