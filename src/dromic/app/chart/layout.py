@@ -151,6 +151,8 @@ class ChartLayout(Frame):
         # NumPy lets other threads in, and the window would wait for them: places are looked up in a list.
         self._places: list[float] = self._xs.tolist()
         self.columns = Columns(plan, self._places, view.tempo_ratio)
+        self._warmth: dict[int, Column] = {}
+        self._exact: dict[int, Column] = {}
         self.largest_load = float(measures.loads.max(initial=0.0)) * view.tempo_ratio
 
     # Two layouts are the same where they are one object: their parts say what is drawn the same.
@@ -217,7 +219,7 @@ class ChartLayout(Frame):
             **self._frame,
             left=left,
             right=right,
-            columns=tuple([column_shown(column, exact_loads=exact_loads) for column in columns]),
+            columns=tuple([self._shown(column, exact_loads=exact_loads) for column in columns]),
             shown=range(near[0].step, near[-1].step + 1) if near else range(0),
             rooms=tuple([min(room, MOST_ROOM) for room in self.rooms[first : first + len(columns)]]),
             ticks=self.ticks(left, right),
@@ -225,6 +227,14 @@ class ChartLayout(Frame):
             load_scale=self.load_scale if exact_loads else 0.0,
             harmony=tuple([self._harmony_at(column.step) for column in columns]) if self.view.harmony else (),
         )
+
+    def _shown(self, column: Column, *, exact_loads: bool) -> Column:
+        """See `column_shown`; parts beside each other have columns in common."""
+        known = self._exact if exact_loads else self._warmth
+        shown = known.get(column.step)
+        if shown is None:
+            shown = known[column.step] = column_shown(column, exact_loads=exact_loads)
+        return shown
 
     @cached_property
     def _frame(self) -> dict[str, Any]:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
+from itertools import product
 
 from dromic.app.chart.columns import Column
 from dromic.app.chart.frame import Frame
@@ -20,6 +21,7 @@ PLATE_ROOM, FRET_ROOM, TINY_ROOM, SIGN_ROOM, FINGER_ROOM, BARS_ROOM = 22.0, 16.0
 ACCENT_ROOM = MOST_ROOM = 30.0
 NO_LOADS = Loads()
 OF_HEAT = 0.0, WARM_FROM, 2 * HOT_FROM
+BY_HEAT = {heats: Loads(*(OF_HEAT[one] for one in heats)) for heats in product(range(len(OF_HEAT)), repeat=3)}
 
 
 @dataclass(frozen=True)
@@ -122,8 +124,7 @@ class Part(Frame):
 def column_shown(column: Column, *, exact_loads: bool) -> Column:
     """A column for a part: its loads as they are, or only how hot they are, which few tempi change."""
     loads = column.loads if exact_loads else loads_of_heat(column.loads)
-    event = memo(_without_loads, column.event)
-    return replace(column, event=event, loads=loads)
+    return column.but(event=memo(_without_loads, column.event), loads=loads)
 
 
 def loads_of_heat(loads: Loads) -> Loads:
@@ -134,8 +135,7 @@ def loads_of_heat(loads: Loads) -> Loads:
     >>> loads_of_heat(Loads(0.1, 0.9, 0.7)) == loads_of_heat(Loads(0.3, 0.85, 0.0))
     True
     """
-    pick, fret, sync = (OF_HEAT[heat(load)] for load in (loads.pick, loads.fret, loads.sync))
-    return Loads(pick, fret, sync)
+    return BY_HEAT[heat(loads.pick), heat(loads.fret), heat(loads.sync)]
 
 
 def _without_loads(event: PlannedEvent) -> PlannedEvent:
