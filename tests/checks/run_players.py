@@ -1,6 +1,6 @@
 """Plan all cases of what players choose, and write the figures to docs/players.md.
 
-    .venv/bin/python -m tests.checks.run_players [--of open|own] [--genre NAME] [--show] [--no-page]
+    .venv/bin/python -m tests.checks.run_players [--of open|own|long] [--genre NAME] [--show] [--no-page]
 
 Takes a minute on two cores. `--show` prints every bar that a player objects to, the wrong notes starred.
 """
@@ -8,8 +8,9 @@ Takes a minute on two cores. `--show` prints every bar that a player objects to,
 from __future__ import annotations
 
 import argparse
+import signal
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from multiprocessing import Pool
 from pathlib import Path
@@ -21,10 +22,15 @@ from dromic.hands.profile import hands_named
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
 from dromic.schools.registry import school_named
+from tests.checks import chord_table
 from tests.checks.player_cases import Case, Judged, cases_of, faults, judged, played
+from tests.checks.recurrence import Recurrence, recurrence_of
 
 PAGE = Path(__file__).parents[2] / "docs" / "players.md"
-FILES = ("open", "own")
+FILES = ("open", "own", "long")
+EVERY = 8
+LONGEST_S = 20
+NOTHING_AGAIN = Recurrence()
 
 
 @dataclass(frozen=True)
@@ -34,6 +40,7 @@ class Outcome:
     case: Case
     judged: Judged | None
     why_not: str = ""
+    recurrence: Recurrence = NOTHING_AGAIN
 
 
 @dataclass
@@ -75,11 +82,19 @@ class Score:
 
 def outcome_of(case: Case) -> Outcome:
     """Plan a case under its school, and judge the plan."""
+    signal.signal(signal.SIGALRM, _too_long)
+    signal.alarm(LONGEST_S)
     try:
         plan = plan_riff(case.riff, Request(hands_named("medium"), school_named(case.school)))
-        return Outcome(case, judged(case, played(plan)))
-    except (DromicError, ValueError) as error:
+        return Outcome(case, judged(case, played(plan)), recurrence=recurrence_of(plan))
+    except (DromicError, ValueError, TimeoutError) as error:
         return Outcome(case, None, str(error))
+    finally:
+        signal.alarm(0)
+
+
+def _too_long(*_: object) -> None:
+    raise TimeoutError(f"no plan in {LONGEST_S} s")
 
 
 def outcomes_of(cases: Sequence[Case]) -> list[Outcome]:
@@ -88,11 +103,21 @@ def outcomes_of(cases: Sequence[Case]) -> list[Outcome]:
         return list(track(pool.imap(outcome_of, cases, chunksize=4), total=len(cases), description="planning"))
 
 
-def scores(outcomes: Iterable[Outcome]) -> dict[str, Score]:
-    """Scores by genre, and of all of them as ``all``."""
+def genre_of(case: Case) -> str:
+    """What cases are counted by, as a rule."""
+    return case.genre
+
+
+def writer_of(case: Case) -> str:
+    """Who wrote a case."""
+    return case.name.split("-")[0] if "-" in case.name else case.name.rstrip("0123456789")
+
+
+def scores(outcomes: Iterable[Outcome], by: Callable[[Case], str] = genre_of) -> dict[str, Score]:
+    """Scores by genre or by writer, and of all of them as ``all``."""
     found: dict[str, Score] = {}
     for outcome in outcomes:
-        for key in (outcome.case.genre, "all"):
+        for key in (by(outcome.case), "all"):
             found.setdefault(key, Score()).add(outcome)
     whole = found.pop("all", Score())
     return {**dict(sorted(found.items())), "all": whole}
@@ -119,8 +144,8 @@ def _shown(outcome: Outcome) -> str:
     return "\n".join(lines)
 
 
-def _table(found: dict[str, Score]) -> Iterable[str]:
-    yield "| genre | bars | without objection | place | place and finger | stroke |"
+def _table(found: dict[str, Score], by: str = "genre") -> Iterable[str]:
+    yield f"| {by} | bars | without objection | place | place and finger | stroke |"
     yield "|---|---|---|---|---|---|"
     for genre, score in found.items():
         bars, place, finger, stroke = score.shares()
@@ -143,7 +168,34 @@ def page(by_file: dict[str, list[Outcome]]) -> str:
         lines += [*_table(scores(outcomes)), "", "| kind of fault | notes |", "|---|---|"]
         lines += [f"| {kind} | {count} |" for kind, count in fault_counts(outcomes).most_common()]
         lines.append("")
+    every = [outcome for outcomes in by_file.values() for outcome in outcomes]
+    lines += ["## By writer", "", *_table(scores(every, writer_of), "writer"), ""]
+    lines += ["## The same again", "", again_words(every), ""]
+    lines += ["## Published chord shapes", "", chord_words(), ""]
     return "\n".join(lines)
+
+
+def again_words(outcomes: Iterable[Outcome]) -> str:
+    """How often the same again is played otherwise."""
+    whole = sum((outcome.recurrence for outcome in outcomes), NOTHING_AGAIN)
+    return (
+        f"Of {whole.again} single notes struck again {whole.otherwise} are played in another place or by another "
+        f"finger; of {whole.bars} bars that come back {whole.other_bars} are planned otherwise."
+    )
+
+
+def chord_words() -> str:
+    """How many published chord shapes are fingered, and found, as they were published."""
+    every = list(chord_table.shapes())
+    known = frozenset(shape.places for shape in every)
+    with Pool() as pool:
+        fingers = pool.map(chord_table.fingered_as_published, every, chunksize=32)
+        placed = pool.starmap(chord_table.placed_as_published, [(shape, known) for shape in every[::EVERY]])
+    return (
+        f"Planned alone from their places {sum(fingers)} of {len(every)} have the fingers of the table "
+        f"({sum(fingers) / len(every):.0%}); from pitches alone {sum(placed)} of {len(placed)} lie in places that "
+        f"the table has ({sum(placed) / len(placed):.0%}). Source: `tests/checks/chord_table.py`."
+    )
 
 
 def main() -> None:
