@@ -362,3 +362,9 @@ def test_what_cannot_be_played_otherwise_has_no_prices() -> None:
     roll = "3:0!u 2:0!d 4:0!u 3:0!d 2:0!u 4:0!d 3:0!u"
     fixed = riff(f"| 4:0!d/16 {roll} 4:0!d {roll} |")
     assert all(not event.alternatives for event in plan(fixed, alternatives=12).events[8:])
+
+
+def test_a_plan_of_the_slowest_riff_names_what_holds_it_back() -> None:
+    slow = plan(riff("| 5:5/2 5:7 |", tempo=20))
+    assert max(event.loads.largest for event in slow.events) < 0.1
+    assert [one.load for one in slow.bottlenecks] == [max(event.loads.largest for event in slow.events)]
