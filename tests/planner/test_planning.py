@@ -15,6 +15,7 @@ from dromic.hands.constants import PickingHand
 from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Locks, Mark, Riff, Stroke
+from dromic.planner.limits import Limits
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
 from dromic.planner.told.reasons import model_of, reason_for, stretch_words
@@ -368,3 +369,11 @@ def test_a_plan_of_the_slowest_riff_names_what_holds_it_back() -> None:
     slow = plan(riff("| 5:5/2 5:7 |", tempo=20))
     assert max(event.loads.largest for event in slow.events) < 0.1
     assert [one.load for one in slow.bottlenecks] == [max(event.loads.largest for event in slow.events)]
+
+
+def test_a_span_is_one_to_twelve_frets() -> None:
+    for span in (1, 12):
+        assert Limits(span=span).span == span
+    for span in (0, 13):
+        with pytest.raises(RiffError, match=rf"span: found {span}, expected 1 to 12 frets"):
+            Limits(span=span)
