@@ -213,7 +213,6 @@ def count(option: str, text: str, least: int, most: int) -> int:
     option, text : str
     least : int
     most : int
-        How many choices to return for each note at most.
 
     Raises
     ------

@@ -92,6 +92,30 @@ def memo(function: Callable[[Owner, *Inputs], T], owner: Owner, *inputs: *Inputs
     return value
 
 
+def copy_with(instance: T, **changed: object) -> T:
+    """Copy a frozen dataclass with some fields changed, and nothing of what it remembers.
+
+    As `dataclasses.replace`, which takes ten times as long, for what is copied by the thousand.
+
+    Parameters
+    ----------
+    instance : dataclass
+        One that checks nothing when it is made.
+    **changed
+        Its fields.
+
+    Examples
+    --------
+    >>> from dromic.music.riff import Place
+    >>> copy_with(Place(1, 5), fret=7)
+    Place(string=1, fret=7)
+    """
+    other = object.__new__(type(instance))
+    own = instance.__dict__
+    other.__dict__.update({name: own[name] for name in type(instance).__dataclass_fields__}, **changed)  # type: ignore[attr-defined]
+    return other
+
+
 def cache(most: int) -> Callable[[Callable[P, T]], Callable[P, T]]:
     """Remember the values of a function of a module, the least lately used forgotten first."""
 

@@ -15,7 +15,7 @@ from dromic.errors import RiffError
 from dromic.formats.rifftext.edit import edited_text
 from dromic.formats.rifftext.reader import read_riff_text
 from dromic.formats.rifftext.writer import write_riff_text
-from dromic.music import editing
+from dromic.music import editing, phrases
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff, Stroke
 from tests.helpers import not_none
@@ -109,7 +109,7 @@ def test_a_header_line_that_says_nothing_any_longer_goes() -> None:
 
 
 def test_a_phrase_with_another_school_is_written_so() -> None:
-    assert "[B = economy]" in edited(lambda riff: editing.with_phrase_school(riff, 1, "economy"))
+    assert "[B = economy]" in edited(lambda riff: phrases.with_phrase_school(riff, 1, "economy"))
 
 
 def test_the_documents_text_keeps_the_players_layout() -> None:
@@ -138,7 +138,7 @@ CHANGES: dict[str, Callable[[Riff, int], Riff]] = {
     "shorter": lambda riff, at: editing.change(riff, at, lambda event: replace(event, value=NoteValue(16))),
     "more": lambda riff, at: editing.insert(riff, at, [Event(NoteValue(8, 1), (Note(Place(1, 3)),))]),
     "tempo": lambda riff, _at: replace(riff, tempo=77.5),
-    "twice": lambda riff, _at: editing.set_times(riff, 0, 2),
+    "twice": lambda riff, _at: phrases.set_times(riff, 0, 2),
 }
 
 

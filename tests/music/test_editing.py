@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from dromic.errors import RiffError
 from dromic.formats.rifftext.reader import read_riff_text
 from dromic.formats.rifftext.writer import write_riff_text
-from dromic.music import editing
+from dromic.music import editing, phrases
 from dromic.music.laying import laid_in_bars
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Event, Locks, Mark, Note, Place, Riff, Stroke
@@ -62,14 +62,14 @@ def test_transposing() -> None:
 
 def test_phrases_are_repeated_copied_and_begun() -> None:
     made = riff("[A] | 6:0/1 | 6:1 | [B] | 6:2 |")
-    assert editing.set_times(made, 0, 3).phrases[0].times == 3
+    assert phrases.set_times(made, 0, 3).phrases[0].times == 3
     with pytest.raises(RiffError, match="found 0 times, expected 1 to 99"):
-        editing.set_times(made, 0, 0)
-    copied = editing.copied_phrase(made, 0)
+        phrases.set_times(made, 0, 0)
+    copied = phrases.copied_phrase(made, 0)
     assert [phrase.name for phrase in copied.phrases] == ["A", "A 2", "B"]
-    begun = editing.split_phrase(made, 1, "turn")
+    begun = phrases.split_phrase(made, 1, "turn")
     assert [phrase.name for phrase in begun.phrases] == ["A", "turn", "B"]
-    assert [phrase.name for phrase in editing.split_phrase(made, 2, "C").phrases] == ["A", "C"]
+    assert [phrase.name for phrase in phrases.split_phrase(made, 2, "C").phrases] == ["A", "C"]
 
 
 def test_locks_and_places() -> None:

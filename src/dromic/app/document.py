@@ -230,7 +230,7 @@ class Document:
         ----------
         text : str
         path : Path or None
-            None for the usual place.
+            None where it is not saved anywhere.
         plan_settings : PlanSettings or None
         """
         old = self.plan_settings
@@ -323,7 +323,7 @@ class Document:
         ----------
         project : Project
         path : Path or None
-            None for the usual place.
+            None where it is not saved anywhere.
         known : str or None
         """
         self.start("", path=path)

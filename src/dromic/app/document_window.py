@@ -20,7 +20,7 @@ from dromic.app.shell.recovery_dialog import RecoveryDialog
 from dromic.app.shell.views import Views
 from dromic.demo.library import DemoRiff
 from dromic.formats.rifftext.writer import write_riff_text
-from dromic.music.editing import empty_like
+from dromic.music.phrases import empty_like
 from dromic.music.riff import Riff
 from dromic.planner.plan_settings import PlanSettings
 

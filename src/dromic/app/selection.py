@@ -13,7 +13,6 @@ def step_at(plan: Plan, event_index: int, chosen: int | None) -> int:
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     event_index : int
     chosen : int or None
     """

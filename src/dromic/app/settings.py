@@ -278,7 +278,7 @@ class Store:
         ----------
         project : Project or None
         path : Path or None
-            None for the usual place.
+            None where it is not saved anywhere.
         known : str or None
         """
         try:

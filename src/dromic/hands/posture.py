@@ -69,7 +69,6 @@ def reach_mm(fret: Ints, finger: Ints, position: Ints, instrument: Instrument, h
     ----------
     fret, finger, position : ndarray of int
     instrument : Instrument
-        None for the one in the riff's header.
     hand : FrettingHand
     """
     ease = instrument.spots[position] + spread_on(instrument, hand)[finger]

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from dromic.errors import NoPlanError
 from dromic.instrument.instrument import Instrument
+from dromic.memory import copy_with
 from dromic.music.riff import Riff
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.swapped_rounds import swapped_state
@@ -249,7 +250,7 @@ def with_prices(planned: Planned, request: Request, first: range | None = None) 
         offers = PricesOfForms(forms, request.alternatives, for_tempo=request.objective is Objective.TEMPO)
     if not request.identical_repeats and len(plan.states) <= MOST_IN_ROUNDS:
         offers = PricesInRounds(offers, planned, request)
-    return replace(plan, events=tuple(event.but(offers=offers) for event in plan.events))
+    return replace(plan, events=tuple(copy_with(event, offers=offers) for event in plan.events))
 
 
 class PricesInRounds:

@@ -10,7 +10,7 @@ from itertools import product
 from dromic.app.chart.columns import Column
 from dromic.app.chart.frame import Frame
 from dromic.app.heat import HOT_FROM, WARM_FROM, heat
-from dromic.memory import memo
+from dromic.memory import copy_with, memo
 from dromic.music.chords import Chord
 from dromic.music.harmony import NoteHarmony
 from dromic.planner.plan import PlannedEvent
@@ -124,7 +124,7 @@ class Part(Frame):
 def column_shown(column: Column, *, exact_loads: bool) -> Column:
     """A column for a part: its loads as they are, or only how hot they are, which few tempi change."""
     loads = column.loads if exact_loads else loads_of_heat(column.loads)
-    return column.but(event=memo(_without_loads, column.event), loads=loads)
+    return copy_with(column, event=memo(_without_loads, column.event), loads=loads)
 
 
 def loads_of_heat(loads: Loads) -> Loads:
@@ -140,4 +140,4 @@ def loads_of_heat(loads: Loads) -> Loads:
 
 def _without_loads(event: PlannedEvent) -> PlannedEvent:
     """An event without what changes at every tempo, and without other choices."""
-    return event.but(loads=NO_LOADS, offers=None)
+    return copy_with(event, loads=NO_LOADS, offers=None)

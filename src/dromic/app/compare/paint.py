@@ -116,7 +116,6 @@ class PathStrip(QWidget):
         Parameters
         ----------
         plan : Plan or None
-            Of the riff that is open.
         caption : str
         marked : collection of int
         theme : Theme

@@ -50,9 +50,7 @@ def hear(path: Path, plan: Plan, watch: Watch) -> Iterator[HeardTake]:
     Parameters
     ----------
     path : Path
-        None for the usual place.
     plan : Plan
-        Of the riff that is open.
     watch : callable
         Called with the share of the work that is done; what it raises ends it.
 

@@ -75,7 +75,6 @@ def sheet_for(plan: Plan, size_mm: QSizeF, *, thick_on_top: bool = True, scale: 
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     size_mm : QSizeF
     thick_on_top : bool
     scale : float
@@ -104,7 +103,6 @@ def recorded_pages(
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     page : QPageLayout
     thick_on_top : bool
     scale : float
@@ -153,9 +151,7 @@ def save_pdf(plan: Plan, path: Path, *, thick_on_top: bool = True, wanted: Wante
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     path : Path
-        None for the usual place.
     thick_on_top : bool
     wanted : Wanted
 
@@ -202,9 +198,7 @@ def save_svg(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     path : Path
-        None for the usual place.
     theme : Theme
     view : View
     wanted : Wanted
@@ -241,9 +235,7 @@ def save_png(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted = 
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     path : Path
-        None for the usual place.
     theme : Theme
     view : View
     wanted : Wanted
@@ -389,9 +381,7 @@ def save_paper(plan: Plan, path: Path, theme: Theme, view: View, wanted: Wanted 
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     path : Path
-        None for the usual place.
     theme : Theme
     view : View
     wanted : Wanted

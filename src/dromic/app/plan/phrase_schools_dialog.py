@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 from dromic.app.document import Document
 from dromic.app.error_text import error_words
 from dromic.errors import DromicError
-from dromic.music import editing
+from dromic.music import phrases
 from dromic.music.riff import Phrase
 from dromic.schools.registry import SCHOOLS
 
@@ -65,7 +65,7 @@ class PhraseSchoolsDialog(QDialog):
     def _choose(self, number: int, _index: int) -> None:
         school = str(self.choices[number].currentData())
         try:
-            riff = editing.with_phrase_school(self._document.current_riff, number, school)
+            riff = phrases.with_phrase_school(self._document.current_riff, number, school)
         except DromicError as error:
             self.message.setText(error_words(error))
             self.message.show()

@@ -148,7 +148,6 @@ class ReasonsPanel(QScrollArea):
         Parameters
         ----------
         plan : Plan or None
-            Of the riff that is open.
         step : int or None
         prices : PriceState
         """

@@ -113,7 +113,6 @@ def lay_out_drill(plan: Plan, chosen: Range, log: LogKeeper, stumbles_at: float 
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     chosen : Range
     log : LogKeeper
     stumbles_at : float or None

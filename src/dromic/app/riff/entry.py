@@ -12,7 +12,7 @@ from dromic.app.document import Document
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
-from dromic.music import editing
+from dromic.music import editing, phrases
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.rhythm import NoteValue, parse_value
 from dromic.music.riff import EXCLUSIVE_MARKS, Event, Mark, Note, Place, Riff, Stroke
@@ -350,16 +350,16 @@ class Entry:
 
     def repeat(self, times: int) -> None:
         """Play the phrase at the cursor so many times."""
-        self.document.edit(editing.set_times(self.riff, self.phrase, times), "repeating a phrase")
+        self.document.edit(phrases.set_times(self.riff, self.phrase, times), "repeating a phrase")
 
     def copy_phrase(self) -> None:
         """Write the phrase at the cursor once more after itself."""
-        self.document.edit(editing.copied_phrase(self.riff, self.phrase), "copying a phrase")
+        self.document.edit(phrases.copied_phrase(self.riff, self.phrase), "copying a phrase")
 
     def begin_phrase(self, name: str) -> None:
         """Let a phrase begin at the bar of the cursor."""
         at = min(self.cursor, self.count - 1)
-        self.document.edit(editing.split_phrase(self.riff, at, name), "beginning a phrase")
+        self.document.edit(phrases.split_phrase(self.riff, at, name), "beginning a phrase")
 
 
 def _moved(event: Event, semitones: int, instrument: Instrument) -> Event:

@@ -32,7 +32,7 @@ from dromic.app.shell.look import set_look
 from dromic.app.shell.sliding_row import SlidingRow
 from dromic.app.theme import Theme
 from dromic.demo.library import DemoRiff
-from dromic.music.editing import MOST_TIMES
+from dromic.music.phrases import MOST_TIMES
 from dromic.music.riff import Mark, Place
 
 LIST_WIDTH, LEAST_EDITOR = 150, 52

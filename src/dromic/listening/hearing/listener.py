@@ -160,7 +160,6 @@ def extra_notes(moments: Moments, attacks: Attacks, expected: Expected, notes: F
     ----------
     moments : Moments
     attacks : Attacks
-        Of the same samples.
     expected : Expected
     notes : FoundNotes
     """

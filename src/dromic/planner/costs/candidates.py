@@ -42,7 +42,6 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
     step : Step
     note : Note
     instrument : Instrument
-        None for the one in the riff's header.
 
     Raises
     ------

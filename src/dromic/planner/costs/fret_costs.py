@@ -187,7 +187,6 @@ def fret_costs_of(instrument: Instrument, hands: Hands, sound: Sound) -> FretCos
     Parameters
     ----------
     instrument : Instrument
-        None for the one in the riff's header.
     hands : Hands
     sound : Sound
     """

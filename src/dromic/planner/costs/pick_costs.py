@@ -187,7 +187,6 @@ def pick_costs_of(instrument: Instrument, hands: Hands, means: tuple[Stroke, ...
     Parameters
     ----------
     instrument : Instrument
-        None for the one in the riff's header.
     hands : Hands
     means : tuple of Stroke
     """

@@ -29,7 +29,6 @@ def refused_strokes(
     steps : sequence of Step
     school_of : callable
     strings : int
-        How many strings the instrument has.
 
     Raises
     ------

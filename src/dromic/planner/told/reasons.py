@@ -279,7 +279,6 @@ def stretch_words(plan: Plan, step: int, model: Model) -> str:
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     step : int
     model : Model
     """

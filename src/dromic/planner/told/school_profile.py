@@ -20,7 +20,6 @@ def made_for_others(school: School, riff: Riff, instrument: Instrument) -> str:
     school : School
     riff : Riff
     instrument : Instrument
-        None for the one in the riff's header.
 
     Examples
     --------

@@ -19,8 +19,8 @@ import numpy as np
 
 from dromic.errors import RiffError
 from dromic.instrument.instrument import Instrument
-from dromic.music.editing import on_same_instrument
 from dromic.music.laying import laid_in_bars
+from dromic.music.phrases import on_same_instrument
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import Event, Locks, Note, Place, Riff, Stroke
 from dromic.practice.coverage.cells import (

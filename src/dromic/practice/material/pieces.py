@@ -10,9 +10,9 @@ from functools import cached_property
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.chords import Chord
-from dromic.music.editing import on_same_instrument
 from dromic.music.keys import Key
 from dromic.music.laying import laid_in_bars
+from dromic.music.phrases import on_same_instrument
 from dromic.music.rhythm import Meter, NoteValue
 from dromic.music.riff import NO_LOCKS, Event, Locks, Note, Place, Riff
 from dromic.music.scales import Formula, Scale

@@ -86,7 +86,6 @@ def picking_drill(plan: Plan, chosen: Range, *, open_strings: bool = False, why:
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     chosen : Range
     open_strings : bool
     why : str
@@ -118,7 +117,6 @@ def fretting_drill(plan: Plan, chosen: Range, why: str = "") -> Drill:
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     chosen : Range
     why : str
         One sentence.
@@ -150,7 +148,6 @@ def pair_drill(plan: Plan, step: int, why: str = "") -> Drill:
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     step : int
     why : str
         One sentence.
@@ -178,7 +175,6 @@ def chain_drill(plan: Plan, chosen: Range, why: str = "", *, backward: bool = Tr
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     chosen : Range
     why : str
         One sentence.
@@ -210,7 +206,6 @@ def sparse_drill(plan: Plan, chosen: Range, density: int, why: str = "") -> Dril
     Parameters
     ----------
     plan : Plan
-        Of the riff that is open.
     chosen : Range
     density : int
     why : str
