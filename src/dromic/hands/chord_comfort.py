@@ -123,6 +123,33 @@ class ChordComfort:
         term="each further string of a barre by a weaker finger",
         part_of="laid",
     )
+    unknown_shape: float = constant(
+        0.08,
+        "effort",
+        "a chord shape that is neither taught nor part of one that is",
+        "the open data set chords-db 0.5.1 says which; the weight: common practice, no source",
+        term="a shape that players do not know",
+    )
+    practised: float = constant(
+        0.5, "times", "what the fingers of a chord shape that is taught cost, against any other", TRADE
+    )
+    open_rings: float = constant(
+        0.03, "times", "an open string far from the hand that rings on, against one that does not", TRADE
+    )
+    out_of_shape: float = constant(
+        0.25,
+        "effort",
+        "each note of a broken chord that is not played on the shape of its chord",
+        TRADE,
+        term="a broken chord not held as a chord",
+    )
+    added: float = constant(
+        0.02,
+        "effort",
+        "each finger put down or moved while a chord shape is held",
+        TRADE,
+        term="a finger added to the chord",
+    )
     damped: float = constant(
         0.0894,
         "effort",

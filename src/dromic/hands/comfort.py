@@ -195,6 +195,15 @@ class Comfort(ChordComfort):
         spot=True,
         part_of="shift",
     )
+    shift_formed: float = constant(
+        0.1,
+        "effort",
+        "the same from one held chord to the next, which is formed anew",
+        TRADE,
+        term="the way of the shift",
+        spot=True,
+        part_of="shift",
+    )
     shift_take: float = constant(
         0.18,
         "effort",
@@ -226,6 +235,20 @@ class Comfort(ChordComfort):
         "two notes of a broken chord on one string, where the first cannot ring on",
         TRADE,
         term="a note of the chord cut short",
+    )
+    cut_off: float = constant(
+        0.3,
+        "effort",
+        "the same where both are marked to ring",
+        TRADE,
+        term="a note cut off that is to ring",
+    )
+    moved: float = constant(
+        0.3,
+        "effort",
+        "a note struck again in another place or by another finger",
+        TRADE,
+        term="the same note elsewhere",
     )
     octave: float = constant(
         0.1085,

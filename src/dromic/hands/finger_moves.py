@@ -99,6 +99,16 @@ def _finger(
     return times, rolls, jumps, moves
 
 
+def fingers_added(before: GripArrays, after: GripArrays) -> Ints:
+    """How many fingers are put down that hold a note struck, and were not there before."""
+    added = np.zeros(np.broadcast_shapes(before.position.shape, after.position.shape), dtype=np.int64)
+    for slot, finger in enumerate(after.finger):
+        one = finger_before(before, finger)
+        there = (one.fret == after.fret[slot]) & (one.first <= after.first[slot]) & (after.last[slot] <= one.last)
+        added += after.strikes[slot] & ~(one.was & there)
+    return added
+
+
 def _put_down(
     tables: FrettingTables,
     before: GripArrays,
@@ -183,6 +193,12 @@ class NotePassage:
         """Whether one finger takes both."""
         same: Bools = (self.before.finger[0] == self.after.finger[0]) & (self.before.finger[0] > 0)
         return same
+
+    @cached_property
+    def stays(self) -> Bools:
+        """Whether the same note is struck again where it is."""
+        stays: Bools = self.same_string & (self.rise == 0)
+        return stays
 
     @cached_property
     def other_finger(self) -> Bools:

@@ -14,11 +14,11 @@ import numpy as np
 
 from dromic.arrays import Bools, Terms
 from dromic.hands.constants import LettingGo
-from dromic.hands.finger_moves import NotePassage, any_down, finger_times, note_times
+from dromic.hands.finger_moves import NotePassage, any_down, finger_times, fingers_added, note_times
 from dromic.hands.fretting_tables import FretMoves, FrettingTables
 from dromic.hands.grips import GripArrays
 from dromic.hands.move_efforts import chord_efforts, hand_efforts, note_efforts
-from dromic.hands.possible_moves import PICKED, TransitionKind, can_be_reached, flies_on, keeps_held
+from dromic.hands.possible_moves import PICKED, TransitionKind, can_be_reached, flies_on, keeps_held, keeps_shape
 from dromic.music.riff import Mark
 
 
@@ -72,10 +72,15 @@ def fret_moves(
     mm = tables.shift_mm[before.position, after.position]
     hurried = hand_efforts(tables, before, after, shift, shifted, mm, kind)
     allowed = (
-        keeps_held(before, after) & can_be_reached(before, after, shift, kind) & flies_on(before, after, shifted)
+        keeps_held(before, after)
+        & keeps_shape(before, after, kind)
+        & can_be_reached(before, after, shift, kind)
+        & flies_on(before, after, shifted)
     )
     if not before.single and not after.single:
         efforts = chord_efforts(tables, before, after)
+    if kind.within_span and not plain:
+        efforts["added"] = tables.comfort.added * fingers_added(before, after)
     if plain:
         times |= note_times(NotePassage(tables, before, after, shifted), kind)
         efforts = note_efforts(tables, before, after, shifted, rolled, kind)

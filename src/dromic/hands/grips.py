@@ -1,7 +1,8 @@
 """Grips: every way to hold what sounds at one moment, one note or several, as objects and as arrays.
 
-A single note is a grip of one note. A note that rings on, or a bend that is held while another string sounds, is
-part of the grip too: it is held and not struck again, and the finger that holds it may not leave.
+A single note is a grip of one note. A bend that is held while another string sounds is part of the grip too: it is
+held and not struck again, and the finger that holds it may not leave. So is the rest of a chord that is played note
+by note: it is *ready*, down before it is struck and after.
 """
 
 from __future__ import annotations
@@ -40,38 +41,45 @@ class Grip:
     position : int
         Fret over which the first finger is at home.
     held : tuple of (int, int, int)
-        Notes from before that sound on, as `notes`.
+        Bends from before that sound on, as `notes`.
     flight : int
         For how many notes on end no finger has been down, this one counted, so that the hand may have been on its
         way to another position; 0 while one is down.
+    ready : tuple of (int, int, int)
+        The rest of the chord shape that the hand holds, as `notes`.
+    shape : int
+        Which of the shapes of its span it belongs to, from 1 on; 0 where the note is played by itself.
     """
 
     notes: tuple[Fretted, ...]
     position: int
     held: tuple[Fretted, ...] = ()
     flight: int = 0
+    ready: tuple[Fretted, ...] = ()
+    shape: int = 0
 
     def __hash__(self) -> int:
         return self._hash
 
     @cached_property
     def _hash(self) -> int:
-        return hash((self.notes, self.position, self.held, self.flight))
+        return hash((self.notes, self.position, self.held, self.flight, self.ready, self.shape))
 
     @property
     def single(self) -> bool:
         """Whether one note is all that sounds."""
-        return len(self.notes) == 1 and not self.held
+        return len(self.notes) == 1 and not (self.held or self.shape)
 
     @cached_property
     def sounding(self) -> tuple[Fretted, ...]:
-        """Notes struck and held, thickest string first."""
-        return tuple(sorted((*self.notes, *self.held), key=lambda note: -note[0])) if self.held else self.notes
+        """Notes struck, held and ready, thickest string first."""
+        others = (*self.held, *self.ready)
+        return tuple(sorted((*self.notes, *others), key=lambda note: -note[0])) if others else self.notes
 
     @property
     def fretted(self) -> bool:
         """Whether any finger is down."""
-        return any(note[2] for note in self.notes) or any(note[2] for note in self.held)
+        return any(note[2] for note in self.sounding)
 
     @property
     def thickest(self) -> int:
@@ -120,10 +128,12 @@ class GripArrays:
         Whether the finger holds a note that is struck.
     string, note_fret, note_finger : tuple of ndarray, one a note slot
         Notes (string -1: none).
-    struck : tuple of ndarray of bool, one a note slot
-        Whether the note is struck, and not held on.
+    struck, held : tuple of ndarray of bool, one a note slot
+        Whether the note is struck, and whether it is held on from before.
     flight : ndarray
         For how many notes no finger has been down.
+    shape : ndarray
+        Which of the shapes of its span it belongs to; 0: none.
     """
 
     single: bool
@@ -139,7 +149,9 @@ class GripArrays:
     note_fret: tuple[Ints, ...]
     note_finger: tuple[Ints, ...]
     struck: tuple[Bools, ...]
+    held: tuple[Bools, ...]
     flight: Ints
+    shape: Ints
 
     def __getitem__(self, at: Any) -> GripArrays:
         """The arrays indexed, slot by slot."""
@@ -165,15 +177,17 @@ class GripArrays:
             note_fret=slots(self.note_fret),
             note_finger=slots(self.note_finger),
             struck=slots(self.struck),
+            held=slots(self.held),
             flight=self.flight[at],
+            shape=self.shape[at],
         )
 
 
 def _single(string: Ints, fret: Ints, finger: Ints, position: Ints, flight: Ints) -> GripArrays:
-    down = (finger > 0,)
+    down = finger > 0
     return GripArrays(
-        True, position, string, string, (finger,), (string,), (string,), (fret,), down,
-        (string,), (fret,), (finger,), (np.ones_like(down[0]),), flight,
+        True, position, string, string, (finger,), (string,), (string,), (fret,), (down,),
+        (string,), (fret,), (finger,), (np.ones_like(down),), (np.zeros_like(down),), flight, np.zeros_like(flight),
     )  # fmt: skip
 
 
@@ -209,6 +223,20 @@ class Grips:
         return self.arrays.single
 
     @cached_property
+    def parts(self) -> tuple[tuple[Ints, Grips], ...]:
+        """Single notes and the others apart, each with where they stand; more is weighed between single notes."""
+        kinds = np.array([row.single for row in self.rows], dtype=np.bool_)
+        if kinds.all() or not kinds.any():
+            return ((np.arange(len(self.rows)), self),)
+        places = np.flatnonzero(kinds), np.flatnonzero(~kinds)
+        return tuple((at, Grips(tuple(self.rows[one] for one in at), self.strings)) for at in places)
+
+    @cached_property
+    def as_chords(self) -> Grips:
+        """Whatever each grip holds, struck together."""
+        return Grips(tuple(Grip(row.sounding, row.position, flight=row.flight) for row in self.rows), self.strings)
+
+    @cached_property
     def flies(self) -> bool:
         """Whether any of them leaves the hand free."""
         return any(grip.flight for grip in self.rows)
@@ -222,11 +250,12 @@ class Grips:
             parts = parts.reshape(-1, 5).T
             return _single(strings - parts[0], parts[1], parts[2], parts[3], parts[4])
         outer = np.array(
-            [(grip.position, grip.thickest, grip.thinnest, grip.flight) for grip in rows], dtype=np.int64
+            [(grip.position, grip.thickest, grip.thinnest, grip.flight, grip.shape) for grip in rows],
+            dtype=np.int64,
         ).T
         slots = max(1, *(len(grip.fingers) for grip in rows))
         downs = np.zeros((5, slots, len(rows)), dtype=np.int64)
-        notes = np.zeros((4, max(len(grip.sounding) for grip in rows), len(rows)), dtype=np.int64)
+        notes = np.zeros((5, max(len(grip.sounding) for grip in rows), len(rows)), dtype=np.int64)
         notes[0] = -1
         for row, grip in enumerate(rows):
             sounding = {finger for _, _, finger in grip.notes}
@@ -234,7 +263,8 @@ class Grips:
                 covered = strings - one.thickest, strings - one.thinnest
                 downs[:, slot, row] = one.finger, *covered, one.fret, one.finger in sounding
             for slot, note in enumerate(grip.sounding):
-                notes[:, slot, row] = strings - note[0], note[1], note[2], note in grip.notes
+                how = note in grip.notes, note in grip.held
+                notes[:, slot, row] = strings - note[0], note[1], note[2], *how
         return GripArrays(
             single=False,
             position=outer[0],
@@ -249,7 +279,9 @@ class Grips:
             note_fret=tuple(notes[1]),
             note_finger=tuple(notes[2]),
             struck=tuple(notes[3] > 0),
+            held=tuple(notes[4] > 0),
             flight=outer[3],
+            shape=outer[4],
         )
 
 
@@ -270,9 +302,9 @@ def ordered(grips: Sequence[Grip], strings: int) -> Grips:
     def key(grip: Grip) -> tuple[object, ...]:
         if grip.single:
             string, fret, finger = grip.notes[0]
-            return string, ((strings - string, fret, finger),), grip.position, (), grip.flight
+            return string, ((strings - string, fret, finger),), grip.position, (), grip.flight, 0
         notes = tuple((strings - string, fret, finger) for string, fret, finger in grip.sounding)
-        held = tuple(strings - string for string, _, _ in grip.held)
-        return grip.thickest, notes, grip.position, held, grip.flight
+        others = tuple(strings - string for string, _, _ in (*grip.held, *grip.ready))
+        return grip.thickest, notes, grip.position, others, grip.flight, grip.shape
 
     return Grips(tuple(sorted(grips, key=key)), strings)

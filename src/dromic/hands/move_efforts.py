@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from itertools import zip_longest
+
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Ints, Terms
@@ -52,10 +55,12 @@ def hand_efforts(
         glides |= one.was & strings & (after.fret[slot] - one.fret == shift)
     efforts["shift"] = comfort.shift * (shifted * camp)
     way = np.sqrt(mm / comfort.way_unit_mm) * camp
-    guided = shifted & _several_fretted(after) & (_several_fretted(before) | ~any_down(before) | glides)
-    carried = shifted & ~guided & (mm <= comfort.take_mm) & kind.next_take
-    efforts["shift_far"] = comfort.shift_far * (way * ~(guided | carried))
+    formed = shifted & (before.shape > 0) & (after.shape > 0)
+    guided = shifted & ~formed & _several_fretted(after) & (_several_fretted(before) | ~any_down(before) | glides)
+    carried = shifted & ~(formed | guided) & (mm <= comfort.take_mm) & kind.next_take
+    efforts["shift_far"] = comfort.shift_far * (way * ~(formed | guided | carried))
     efforts["shift_guided"] = comfort.shift_guided * (way * guided)
+    efforts["shift_formed"] = comfort.shift_formed * (way * formed)
     efforts["shift_take"] = comfort.shift_take * (way * carried)
     efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * camp)
     if before.single and after.single and kind.legato is not Mark.SLIDE:
@@ -71,30 +76,50 @@ def chord_efforts(tables: FrettingTables, before: GripArrays, after: GripArrays)
     tables : FrettingTables
     before, after : GripArrays
     """
-    if len(before.string) != len(after.string):
-        return {}
     comfort = tables.comfort
-    tuning = np.array([*tables.instrument.tuning, 0])
-    one = [tuning[string] + fret for string, fret in zip(before.string, before.note_fret, strict=True)]
-    two = [tuning[string] + fret for string, fret in zip(after.string, after.note_fret, strict=True)]
+    one, two = _chord_slots(tables, before), _chord_slots(tables, after)
     shape = np.broadcast_shapes(before.position.shape, after.position.shape)
     alike: Bools = np.ones(shape, dtype=np.bool_)
     like: Bools = np.ones(shape, dtype=np.bool_)
     kept: Bools = np.ones(shape, dtype=np.bool_)
     same_strings: Bools = np.ones(shape, dtype=np.bool_)
-    for slot in range(len(one)):
-        wider = two[slot] - two[0] - one[slot] + one[0]
-        alike &= wider == 0
-        like &= (np.abs(wider) <= comfort.like_semitones) & before.struck[slot] & after.struck[slot]
-        kept &= after.string[slot] - after.string[0] == before.string[slot] - before.string[0]
-        kept &= after.note_finger[slot] == before.note_finger[slot]
-        same_strings &= after.string[slot] == before.string[slot]
+    for was, now in zip_longest(one, two, fillvalue=NO_NOTE):
+        both, neither = was.there & now.there, ~(was.there | now.there)
+        wider = now.pitch - two[0].pitch - was.pitch + one[0].pitch
+        alike &= neither | (wider == 0)
+        like &= neither | (both & (np.abs(wider) <= comfort.like_semitones) & was.struck & now.struck)
+        kept &= neither | (now.string - two[0].string == was.string - one[0].string)
+        kept &= neither | (now.finger == was.finger)
+        same_strings &= neither | (now.string == was.string)
     alike &= like
     return {
         "respaced": comfort.respaced * (like & ~alike & ~same_strings),
         "regrip": comfort.regrip * (alike & ~kept),
         "other_strings": comfort.other_strings * (alike & kept & (before.string[0] != after.string[0])),
     }
+
+
+@dataclass(frozen=True)
+class _Slot:
+    """One note of each grip: whether there is one, whether it is struck, its string, finger and pitch."""
+
+    there: Bools
+    struck: Bools
+    string: Ints
+    finger: Ints
+    pitch: Ints
+
+
+_ZERO = np.zeros((), dtype=np.int64)
+NO_NOTE = _Slot(np.zeros((), dtype=np.bool_), np.zeros((), dtype=np.bool_), _ZERO, _ZERO, _ZERO)
+
+
+def _chord_slots(tables: FrettingTables, grips: GripArrays) -> list[_Slot]:
+    tuning = np.array([*tables.instrument.tuning, 0])
+    slots = zip(grips.string, grips.note_fret, grips.note_finger, grips.struck, strict=True)
+    return [
+        _Slot(string >= 0, struck, string, finger, tuning[string] + fret) for string, fret, finger, struck in slots
+    ]
 
 
 def note_efforts(
@@ -137,11 +162,24 @@ def _by_the_music(passage: NotePassage, kind: TransitionKind) -> Terms:
     if kind.slur or kind.legato is Mark.HAMMER:
         efforts["from_nowhere"] = comfort.from_nowhere * (~passage.same_string | kind.silent_between)
     if kind.rings:
-        efforts["cut_short"] = comfort.cut_short * (passage.same_string | passage.same_finger)
+        cut = (passage.same_string | passage.same_finger) & ~passage.stays
+        efforts["cut_short"] = (comfort.cut_off if kind.let_ring else comfort.cut_short) * cut
+    if not (kind.let_ring or kind.next_take or kind.slur) and kind.legato is None:
+        efforts["moved"] = comfort.moved * _moved(passage)
     efforts["octave"] = comfort.octave * _octave_off_shape(passage.tables, passage.before, passage.after)
     if kind.legato is Mark.SLIDE:
         efforts["slide_weak"] = comfort.slide_weak * ((finger == 2) | (finger == 4))
     return efforts
+
+
+def _moved(passage: NotePassage) -> Bools:
+    """Whether a pitch that is struck again is played in another place or by another finger."""
+    tuning = np.array([*passage.tables.instrument.tuning, 0])
+    one, two = (tuning[grips.string[0]] + grips.note_fret[0] for grips in (passage.before, passage.after))
+    tapped = _tapped(passage.before) | _tapped(passage.after)
+    again = passage.stays & (passage.before.finger[0] == passage.after.finger[0])
+    moved: Bools = (one == two) & ~again & ~tapped
+    return moved
 
 
 def _by_one_finger(passage: NotePassage, rolled: Bools) -> Terms:

@@ -1,4 +1,4 @@
-"""Which moves of the fretting hand can be made: legato, notes held on, and how long a free hand has been free."""
+"""Which moves of the fretting hand can be made: legato, bends held, shapes kept, how long a free hand is free."""
 
 from __future__ import annotations
 
@@ -31,10 +31,14 @@ class TransitionKind:
         Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
     rings : bool
         Whether both notes belong to a broken chord.
+    let_ring : bool
+        Whether both are marked to ring.
     next_take : bool
         Whether the second note begins another take of a figure.
     to_neck : bool
         Whether the picking hand goes from the strings to the neck to tap the second note.
+    within_span : bool
+        Whether both notes belong to one harmony span, in which a chord shape is kept.
     """
 
     legato: Mark | None = None
@@ -42,8 +46,10 @@ class TransitionKind:
     plants_on: tuple[int, ...] = ()
     slur: bool = False
     rings: bool = False
+    let_ring: bool = False
     next_take: bool = False
     to_neck: bool = False
+    within_span: bool = False
 
 
 PICKED = TransitionKind()
@@ -62,13 +68,24 @@ def flies_on(before: GripArrays, after: GripArrays, shifted: Bools) -> Bools:
     return found
 
 
+def keeps_shape(before: GripArrays, after: GripArrays, kind: TransitionKind) -> Bools:
+    """Whether a chord shape that is held is kept; shape (before, after).
+
+    Parameters
+    ----------
+    before, after : GripArrays
+    kind : TransitionKind
+    """
+    kept: Bools = (before.shape == after.shape) | (not kind.within_span)
+    return kept
+
+
 def keeps_held(before: GripArrays, after: GripArrays) -> Bools:
-    """Whether what rings on or stays bent is held by the same finger as before; shape (before, after)."""
+    """Whether what stays bent is held by the same finger as before; shape (before, after)."""
     kept: Bools = np.ones(np.broadcast_shapes(before.position.shape, after.position.shape), dtype=np.bool_)
     if after.single:
         return kept
-    for slot, struck in enumerate(after.struck):
-        held = (after.string[slot] >= 0) & ~struck
+    for slot, held in enumerate(after.held):
         if held.any():
             there, fret, finger = _on_string(before, after.string[slot])
             kept &= ~held | (there & (fret == after.note_fret[slot]) & (finger == after.note_finger[slot]))

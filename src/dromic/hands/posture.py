@@ -198,6 +198,36 @@ def posture(
     return terms
 
 
+def struck_alone(
+    grips: GripArrays,
+    instrument: Instrument,
+    hand: FrettingHand,
+    comfort: Comfort,
+    *,
+    how: Inflections = PLAINLY,
+    sound: Sound = PLAIN,
+) -> Terms:
+    """Terms of what is done with the notes struck of a chord shape that is held already; as `posture`.
+
+    Parameters
+    ----------
+    grips : GripArrays
+    instrument : Instrument
+    hand : FrettingHand
+    comfort : Comfort
+    how : Inflections
+    sound : Sound
+    """
+    held = _Holding(grips, instrument, hand, comfort, how, False, sound)
+    terms: Terms = {}
+    for slot, finger in enumerate(grips.finger):
+        fret = grips.fret[slot]
+        one = _Finger(slot, finger, fret, grips.first[slot], grips.last[slot], fret + instrument.capo)
+        for key, amount in _inflecting(held, one):
+            terms[key] = terms[key] + amount if key in terms else amount
+    return terms | dict(_damping(held))
+
+
 def _in_position(held: _Holding, one: _Finger) -> Amounts:
     """A finger in its position: how far it reaches, and whether the fret is its own."""
     grips, comfort = held.grips, held.comfort
@@ -292,11 +322,17 @@ def _of_chords(held: _Holding) -> Amounts:
         return
     grips, comfort = held.grips, held.comfort
     yield "bunched", comfort.bunched * _bunched(grips, comfort.bunched_laid)
+    yield from _damping(held)
+    yield "pair_strings", comfort.pair_strings * _off_pair_strings(grips, held.instrument)
+    yield "not_first", comfort.not_first * _not_first(grips, held.opens[0])
+
+
+def _damping(held: _Holding) -> Amounts:
+    """Strings between those struck."""
+    grips, comfort = held.grips, held.comfort
     between = grips.thinnest - grips.thickest + 1 - sum(one.astype(np.int64) for one in grips.struck)
     yield "damped", comfort.damped * between
     yield "damped_gain", comfort.damped_gain * between * held.sound.damps
-    yield "pair_strings", comfort.pair_strings * _off_pair_strings(grips, held.instrument)
-    yield "not_first", comfort.not_first * _not_first(grips, held.opens[0])
 
 
 OF_FINGERS = (

@@ -52,12 +52,12 @@ def find_shapes(
     for places in _spread_over_strings(choices, instrument, hand):
         held = {one.string for one in places[struck:]} if struck else set()
         wanted = {place.string: finger for place, finger in zip(places, fingers, strict=True) if finger}
-        for notes in _fingered(places):
+        for notes in fingerings(places):
             if any(wanted.get(string, finger) != finger for string, _, finger in notes):
                 continue
             strikes = tuple(note for note in notes if note[0] not in held)
             rings = tuple(note for note in notes if note[0] in held)
-            for home, flight in _positions(notes, instrument, hand, homes):
+            for home, flight in positions_of(notes, instrument, hand, homes):
                 if position in (None, home):
                     shapes.append(Grip(strikes, home, rings, flight))
         if len(shapes) > MOST_SHAPES:
@@ -87,8 +87,19 @@ def _spread_over_strings(
     yield from extend(())
 
 
-def _fingered(places: tuple[Place, ...]) -> Iterator[tuple[Fretted, ...]]:
-    """Every way to finger a set of places, thickest string first."""
+def fingerings(places: tuple[Place, ...]) -> Iterator[tuple[Fretted, ...]]:
+    """Every way to finger a set of places, thickest string first.
+
+    Parameters
+    ----------
+    places : tuple of Place
+        Each on a string of its own.
+
+    Yields
+    ------
+    tuple of (int, int, int)
+        String, fret and finger of each.
+    """
     # Thick strings first: on one fret they take the lower fingers.
     strings = {-place.string: place.fret for place in places}
     fretted = sorted((fret, string) for string, fret in strings.items() if fret)
@@ -132,10 +143,20 @@ def _rising(count: int, lowest: int) -> Iterator[tuple[int, ...]]:
             yield (finger, *rest)
 
 
-def _positions(
+def positions_of(
     notes: tuple[Fretted, ...], instrument: Instrument, hand: FrettingHand, homes: Sequence[tuple[int, int]]
 ) -> list[tuple[int, int]]:
-    """Positions from which every finger of a shape reaches its fret, and the flight of a free hand."""
+    """Positions from which every finger of a shape reaches its fret, and the flight of a free hand.
+
+    Parameters
+    ----------
+    notes : tuple of (int, int, int)
+        String, fret and finger.
+    instrument : Instrument
+    hand : FrettingHand
+    homes : sequence of (int, int)
+        Positions and flights of a hand with no finger down.
+    """
     fretted = [(fret, finger) for _, fret, finger in notes if finger]
     if not fretted:
         return list(homes)

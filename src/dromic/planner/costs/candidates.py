@@ -16,16 +16,18 @@ import numpy as np
 
 from dromic.errors import NoPlanError
 from dromic.hands.constants import FrettingHand
-from dromic.hands.grips import Grip, Grips, ordered
-from dromic.hands.possible_moves import MOST_FLIGHT
+from dromic.hands.grips import Fretted, Grip, Grips, ordered
+from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind, can_be_reached
 from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes
+from dromic.hands.span_shapes import SpanShape
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, Stages, cache
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.riff import Mark, Note, Place
-from dromic.planner.task.ringing import CannotRingError
-from dromic.planner.task.step import Step
+from dromic.planner.costs.fret_costs import FretCosts
+from dromic.planner.limits import ANY, Limits
+from dromic.planner.task.step import SpanPart, Step
 
 Homes = tuple[tuple[int, int], ...]
 Reach = tuple[frozenset[int], bool]
@@ -105,9 +107,9 @@ class Wanted:
 
 
 @cache(8)
-def finder_of(instrument: Instrument, hand: FrettingHand) -> GripFinder:
+def finder_of(fretting: FretCosts) -> GripFinder:
     """The finder of a hand on an instrument, with all that it has found so far."""
-    return GripFinder(instrument, hand)
+    return GripFinder(fretting)
 
 
 class GripFinder:
@@ -115,14 +117,18 @@ class GripFinder:
 
     Parameters
     ----------
-    instrument : Instrument
-    hand : FrettingHand
+    fretting : FretCosts
+        Which say what shapes of a harmony span are weighed.
     """
 
-    def __init__(self, instrument: Instrument, hand: FrettingHand) -> None:
-        self._instrument, self._hand = instrument, hand
+    def __init__(self, fretting: FretCosts) -> None:
+        self._fretting = fretting
+        instrument, self._hand = fretting.instrument, fretting.hands.fretting
+        self._instrument = instrument
         self._fretted = Memo(self._find_fretted, MOST_REMEMBERED)
         self._whole = Memo(self._find, MOST_REMEMBERED)
+        self._on_shapes = Memo(self._find_on_shapes, MOST_REMEMBERED)
+        self._held = Memo(self._find_held, MOST_REMEMBERED)
         self._shared: Memo[Grips] = Memo(lambda rows: Grips(rows, instrument.strings), MOST_REMEMBERED)
         self._reaches = Memo(self._find_reach, MOST_REMEMBERED)
         self._homes = Memo(_homes_after, MOST_REMEMBERED)
@@ -133,6 +139,7 @@ class GripFinder:
         steps: Sequence[Step],
         tied: Iterable[Sequence[int]] = (),
         stages: Stages | None = None,
+        limits: Limits = ANY,
     ) -> list[Grips]:
         """Return the grips of every step.
 
@@ -143,13 +150,13 @@ class GripFinder:
             Steps that are to be played the same way, which get the same grips.
         stages : Stages or None
             What was made of this riff before.
+        limits : Limits
+            Within which a chord shape has to be, or it is not held.
 
         Raises
         ------
         NoPlanError
             Naming a note that has no place, or locks that leave it none.
-        CannotRingError
-            Where a note that rings has to be let go.
         """
         stages = stages or Stages()
         positions = self.homes(steps, stages)
@@ -157,7 +164,12 @@ class GripFinder:
             together = tuple(sorted({home for one in some for home in positions[one]}))
             for one in some:
                 positions[one] = together
-        by_step = stages.map(grips_of, steps, positions, common=(self,))
+        held = [False] * len(steps)
+        for span in _spans_of(steps):
+            own = tuple(steps[at] for at in span), tuple(positions[at] for at in span)
+            if self._held(*own, limits):
+                held[span.start : span.stop] = [True] * len(span)
+        by_step = stages.map(grips_of, steps, positions, held, common=(self,))
         grips = [one for one in by_step if one is not None]
         if len(grips) < len(by_step):
             raise self._no_grip(steps, by_step.index(None))
@@ -166,21 +178,54 @@ class GripFinder:
     def _no_grip(self, steps: Sequence[Step], number: int) -> Exception:
         """What is wrong with a step that has no grip."""
         step = steps[number]
-        if any(not one.bend for one in step.held):
-            return CannotRingError(number)
         words = _no_chord_words(step)
         if not (step.more or step.held):
             words = _no_grip_words(step, self._places(step, step.note))
         return NoPlanError(words, event_index=step.moment.event_index)
 
-    def whole(self, step: Step, homes: Homes) -> Grips | None:
-        """All grips of a step, those of open strings with the hand at `homes`; None where there are none."""
+    def _find_held(self, steps: tuple[Step, ...], homes: tuple[Homes, ...], limits: Limits) -> bool:
+        """Whether one chord shape can be held for all steps of a span, as they are locked and marked."""
+        grips: list[Grips] = []
+        for step, own in zip(steps, homes, strict=True):
+            found = self.whole(step, own, held=True)
+            if found is None:
+                return False
+            grips.append(found)
+        allowed = [limits.allow(some) for some in grips]
+        shapes = set.intersection(
+            *(
+                {row.shape for row, may in zip(some.rows, allow, strict=True) if may}
+                for some, allow in zip(grips, allowed, strict=True)
+            )
+        )
+        for step, before, after in zip(steps[1:], grips, grips[1:], strict=False):
+            if step.legato is not None and shapes:
+                shapes &= _reached_on(before, after, step.legato)
+        return bool(shapes)
+
+    def whole(self, step: Step, homes: Homes, *, held: bool = False) -> Grips | None:
+        """All grips of a step; None where there are none.
+
+        Parameters
+        ----------
+        step : Step
+        homes : Homes
+            Positions of the hand while no finger is down.
+        held : bool
+            Whether the chord shape of its harmony span is held.
+        """
         position = step.locks.position
         if position is not None:
             any_flight = tuple((position, flight) for flight in range(1, MOST_FLIGHT + 1))
             homes = tuple(home for home in homes if home[0] == position) or any_flight
         wanted = self._wanted(step)
+        if held and step.span is not None:
+            return self._on_shapes(wanted, step.span.tones, homes)
         return self._whole(wanted, homes if wanted.may_open else ())
+
+    def _find_on_shapes(self, wanted: Wanted, tones: tuple[int, ...], homes: Homes) -> Grips | None:
+        grips = list(_on_shapes(wanted, self._fretting.span_shapes(tones), homes))
+        return self._shared(ordered(grips, self._instrument.strings).rows) if grips else None
 
     def _wanted(self, step: Step) -> Wanted:
         notes = (*step.notes, *(one.note for one in step.held))
@@ -247,7 +292,7 @@ class GripFinder:
     def reach(self, step: Step) -> Reach:
         """Positions that a finger on a note of a step can give the hand, and whether all may be open strings."""
         pitches = tuple(self._instrument.pitch_of(note.target) for note in step.notes)
-        return self._reaches(pitches, step.tapped, bool(step.more or step.held))
+        return self._reaches(pitches, step.tapped, bool(step.more or step.held or step.span))
 
     def _find_reach(self, pitches: tuple[int, ...], tapped: bool, together: bool) -> Reach:
         places = [self._instrument.places(pitch) for pitch in pitches]
@@ -275,16 +320,28 @@ def _homes_after(free: Homes, homes: frozenset[int]) -> Homes:
     return tuple(sorted(stays | {(home, 1) for home in homes}))
 
 
-def grips_of(step: Step, homes: Homes, finder: GripFinder) -> Grips | None:
-    """All grips of a step; None where there are none.
+def grips_of(step: Step, homes: Homes, held: bool, finder: GripFinder) -> Grips | None:
+    """See `GripFinder.whole`."""
+    return finder.whole(step, homes, held=held)
 
-    Parameters
-    ----------
-    step : Step
-    homes : Homes
-    finder : GripFinder
-    """
-    return finder.whole(step, homes)
+
+def _spans_of(steps: Sequence[Step]) -> Iterator[range]:
+    """The steps of every harmony span."""
+    first: int | None = None
+    for at, step in enumerate([*steps, None]):
+        if first is not None and (step is None or step.span is None or step.span.part is SpanPart.FIRST):
+            yield range(first, at)
+            first = None
+        if step is not None and step.span is not None and step.span.part is SpanPart.FIRST:
+            first = at
+
+
+def _reached_on(before: Grips, after: Grips, legato: Mark) -> set[int]:
+    """The shapes on which a note is reached by legato from the one before."""
+    one, two = np.indices((len(before), len(after))).reshape(2, -1)
+    here, there = before.arrays[one], after.arrays[two]
+    reached = can_be_reached(here, there, there.position - here.position, TransitionKind(legato))
+    return set(there.shape[reached & (here.shape == there.shape)].tolist())
 
 
 def reach_of(step: Step, finder: GripFinder) -> Reach:
@@ -304,6 +361,36 @@ def _chords(wanted: Wanted, instrument: Instrument, hand: FrettingHand, homes: H
     if not wanted.needs_finger:
         return chords
     return [grip for grip in chords if all(finger for _, _, finger in grip.notes)]
+
+
+def _on_shapes(wanted: Wanted, shapes: Sequence[SpanShape], homes: Homes) -> Iterator[Grip]:
+    """Every way to play what is wanted on a chord shape that is held."""
+    for number, shape in enumerate(shapes, start=1):
+        struck = _struck_on(wanted, shape)
+        if struck is None:
+            continue
+        strings, fingers = {note[0] for note in struck}, {note[2] for note in struck if note not in shape.notes}
+        ready = tuple(note for note in shape.notes if note[0] not in strings and note[2] not in fingers - {0})
+        down = any(note[2] for note in (*struck, *ready))
+        for home, flight in ((shape.position, 0),) if down and shape.position else homes:
+            if wanted.position in (None, home):
+                yield Grip(struck, home, ready=ready, flight=0 if down else flight, shape=number)
+
+
+def _struck_on(wanted: Wanted, shape: SpanShape) -> tuple[Fretted, ...] | None:
+    """The notes of a shape that are struck, the thickest string first; None where it does not have them."""
+    struck: list[Fretted] = []
+    for places, finger in zip(wanted.places, wanted.fingers, strict=True):
+        spots = {(place.string, place.fret) for place in places}
+        note = next((one for one in (*shape.notes, *shape.added) if one[:2] in spots), None)
+        no_finger = note is not None and not note[2] and (finger or wanted.needs_finger or wanted.slurred)
+        if note is None or no_finger or finger not in (None, note[2]):
+            return None
+        struck.append(note)
+    strings, fingers = {note[0] for note in struck}, {(note[1], note[2]) for note in struck if note[2]}
+    if len(strings) < len(struck) or len({finger for _, finger in fingers}) < len(fingers):
+        return None
+    return tuple(sorted(struck, reverse=True))
 
 
 def _no_chord_words(step: Step) -> str:

@@ -8,7 +8,7 @@ pairs, which is much faster than one by one.
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -16,22 +16,35 @@ import numpy as np
 from dromic.arrays import Bools, Floats, Terms
 from dromic.hands.fretting import fret_moves
 from dromic.hands.fretting_tables import FretMoves, FrettingTables, sum_of
-from dromic.hands.grips import GripArrays, Grips, joined
+from dromic.hands.grips import Fretted, Grip, GripArrays, Grips, joined
+from dromic.hands.known_shapes import is_known
 from dromic.hands.possible_moves import TransitionKind
-from dromic.hands.posture import PLAINLY, Inflections, posture
+from dromic.hands.posture import LONG_NECK_MM, PLAINLY, Inflections, posture, struck_alone
 from dromic.hands.profile import Hands
+from dromic.hands.span_shapes import SpanShape, span_shapes
 from dromic.hands.style import Sound
 from dromic.hands.synchronisation import SyncContext, sync_times
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, cache
 from dromic.music.riff import Mark, Note
 from dromic.planner.kernel.inputs import HandTable
-from dromic.planner.task.step import Step
+from dromic.planner.task.step import SpanPart, Step
 from dromic.planner.task.task import Link
 
 CACHE_BYTES = 96 * 2**20
 PAIRS_AT_ONCE = 16_384
 MOST_POSTURES = 5_000
+MOST_PLACINGS, MOST_FINGERINGS = 16, 6
+"""Of a harmony span: how many placings of its tones are weighed, the cheapest, and how many fingerings of each."""
+OF_THE_SHAPE = frozenset(
+    (
+        "reach", "frame_too", "first_away", "fourth_too", "opened", "laid", "laid_over", "laid_by_open", "barre",
+        "barre_other", "barre_alone", "apart", "bunched", "not_first",
+    )
+)  # fmt: skip
+"""What a shape costs less that has been practised."""
+NOT_OF_SPANS = frozenset(("damped", "damped_gain", "pair_strings"))
+"""What is not asked of a shape that is held, for it depends on what is struck together."""
 
 Wanted = tuple[Grips, Grips, Link]
 
@@ -63,10 +76,16 @@ class Hold:
         What the fingers do with the notes beside holding them.
     pedal : bool
         As of the step.
+    span : SpanPart or None
+        Whether it is in a harmony span, and whether it is its first.
+    rings : bool
+        Whether it is marked to ring.
     """
 
     how: Inflections
     pedal: bool
+    span: SpanPart | None = None
+    rings: bool = False
 
 
 class FretCosts:
@@ -84,10 +103,31 @@ class FretCosts:
         self.tables = FrettingTables(instrument, hands.fretting, hands.comfort, sound=sound)
         self._links = Memo(self._new_link, CACHE_BYTES, lambda table: table.nbytes)
         self._postures = Memo(self._new_posture, MOST_POSTURES)
+        self._shapes = Memo(self._new_shapes, MOST_POSTURES)
 
     def hold(self, step: Step) -> Hold:
         """How a step's notes are held."""
-        return Hold(self._inflections(step), step.pedal)
+        rings = Mark.LET_RING in step.note.marks
+        return Hold(self._inflections(step), step.pedal, None if step.span is None else step.span.part, rings)
+
+    def span_shapes(self, tones: tuple[int, ...]) -> tuple[SpanShape, ...]:
+        """The chord shapes that are weighed for the tones of a span: of the cheapest placings the cheapest."""
+        return self._shapes(tones)
+
+    def _new_shapes(self, tones: tuple[int, ...]) -> tuple[SpanShape, ...]:
+        placings = span_shapes(tones, self.instrument, self.hands.fretting)
+        every = [shape for shapes in placings for shape in shapes]
+        if not every:
+            return ()
+        rows = tuple(Grip(shape.notes, max(shape.position, 1)) for shape in every)
+        terms = self._held_so(Grips(rows, self.instrument.strings), PLAINLY, pedal=False)
+        terms["open_far"] = self.hands.comfort.open_rings * terms["open_far"]
+        efforts = sum_of({key: term for key, term in terms.items() if key not in NOT_OF_SPANS}, (len(rows),))
+        added = np.array([len(shape.added) for shape in every]) * self.hands.comfort.added
+        whole = dict(zip(every, (efforts + added).round(9).tolist(), strict=True))
+        best = [_best_of(shapes, whole)[:MOST_FINGERINGS] for shapes in placings]
+        best.sort(key=lambda shapes: whole[shapes[0]])
+        return tuple(shape for shapes in best[:MOST_PLACINGS] for shape in shapes)
 
     def posture(self, hold: Hold, grips: Grips) -> Terms:
         """Terms of holding each of some grips; each of shape (grips,)."""
@@ -98,16 +138,47 @@ class FretCosts:
         return self._postures(hold, grips)[1]
 
     def _new_posture(self, hold: Hold, grips: Grips) -> tuple[Terms, Floats]:
-        terms = posture(
-            grips.arrays,
-            self.instrument,
-            self.hands.fretting,
-            self.hands.comfort,
-            how=hold.how,
-            pedal=hold.pedal,
-            sound=self.sound,
-        )
-        return terms, sum_of(terms, (len(grips),))
+        count = len(grips)
+        terms: Terms = {}
+        for at, part in grips.parts:
+            of_shape = not part.single and bool(part.arrays.shape.any())
+            for key, term in (self._of_shapes(hold, part) if of_shape else self._of_notes(hold, part)).items():
+                whole = terms.setdefault(key, np.zeros(count))
+                whole[at] += term
+        return terms, sum_of(terms, (count,))
+
+    def _of_notes(self, hold: Hold, grips: Grips) -> Terms:
+        """Grips that are held for what is struck alone."""
+        terms = self._held_so(grips, hold.how, pedal=hold.pedal)
+        if hold.rings:
+            terms["open_far"] = self.hands.comfort.open_rings * terms["open_far"]
+        if hold.span is not None:
+            terms["out_of_shape"] = np.full(len(grips), self.hands.comfort.out_of_shape)
+        return terms
+
+    def _of_shapes(self, hold: Hold, grips: Grips) -> Terms:
+        """Chord shapes, which cost what they cost once, where their span begins."""
+        comfort, fretting = self.hands.comfort, self.hands.fretting
+        terms = struck_alone(grips.arrays, self.instrument, fretting, comfort, how=hold.how, sound=self.sound)
+        if hold.span is SpanPart.FIRST:
+            whole = self._held_so(grips.as_chords, PLAINLY, pedal=False)
+            whole["open_far"] = comfort.open_rings * whole["open_far"]
+            terms |= {key: term for key, term in whole.items() if key not in NOT_OF_SPANS}
+        return terms
+
+    def _held_so(self, grips: Grips, how: Inflections, *, pedal: bool) -> Terms:
+        hand, comfort = self.hands.fretting, self.hands.comfort
+        terms = posture(grips.arrays, self.instrument, hand, comfort, how=how, pedal=pedal, sound=self.sound)
+        if not grips.single and self.instrument.scale_mm < LONG_NECK_MM:
+            known = [self._known(row.sounding) for row in grips.rows]
+            terms["unknown_shape"] = comfort.unknown_shape * np.array([one is False for one in known])
+            practised = np.where([one is True for one in known], comfort.practised, 1.0)
+            terms |= {key: practised * term for key, term in terms.items() if key in OF_THE_SHAPE}
+        return terms
+
+    def _known(self, notes: tuple[Fretted, ...]) -> bool | None:
+        """Whether notes are part of a shape that players know; None of two, and where nobody can say."""
+        return is_known(notes, self.instrument) if len(notes) > 2 else None
 
     def _inflections(self, step: Step) -> Inflections:
         """What the fingers do with the notes of a step beside holding them."""
@@ -177,7 +248,28 @@ class FretCosts:
         return self._links(before, after, link.kind, link.sync)
 
     def _new_link(self, before: Grips, after: Grips, kind: TransitionKind, sync: SyncContext) -> HandTable:
-        return HandTable(*self._tables_of(before.arrays[:, None], after.arrays[None, :], kind, sync))
+        if len(before.parts) == len(after.parts) == 1 and not kind.within_span:
+            return HandTable(*self._tables_of(before.arrays[:, None], after.arrays[None, :], kind, sync))
+        shape = len(before), len(after)
+        whole = np.zeros(shape), np.full(shape, np.inf), np.zeros(shape), np.zeros(shape)
+        for rows, one in before.parts:
+            for columns, two in after.parts:
+                a, b = np.indices((len(one), len(two))).reshape(2, -1)
+                if kind.within_span:
+                    keeps = one.arrays.shape[a] == two.arrays.shape[b]
+                    a, b = a[keeps], b[keeps]
+                parts = self._tables_of(one.arrays[a], two.arrays[b], kind, sync)
+                for table, part in zip(whole, parts, strict=True):
+                    table[rows[a], columns[b]] = part
+        return HandTable(*whole)
+
+
+def _best_of(shapes: Sequence[SpanShape], efforts: Mapping[SpanShape, float]) -> list[SpanShape]:
+    """Fingerings of one placing, the cheapest first, each in the position where it is."""
+    best: dict[tuple[Fretted, ...], SpanShape] = {}
+    for shape in sorted(shapes, key=lambda shape: (efforts[shape], shape.position)):
+        best.setdefault((*shape.notes, *shape.added), shape)
+    return list(best.values())
 
 
 @cache(8)

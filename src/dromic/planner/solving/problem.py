@@ -143,10 +143,10 @@ class Problem:
         self.model: Model = setting.model(task.steps)
         if previous is not None and (previous.model is not self.model or previous.setting.limits != setting.limits):
             previous = None
-        self.finder = finder_of(setting.instrument, setting.hands.fretting)
+        self.finder = finder_of(self.model.fretting)
         tied = [phrase.places(offset) for phrase in self._phrases for offset in range(phrase.length)]
         self.stages = stages = stages or Stages()
-        grips = self.finder.all(self.steps, tied, stages)
+        grips = self.finder.all(self.steps, tied, stages, setting.limits)
         made = stages.map(node_of, self.steps, grips, common=(self.model,))
         self.nodes: list[Node] = [node for node, _ in made]
         costs = [own for _, own in made]

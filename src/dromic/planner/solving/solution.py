@@ -15,11 +15,8 @@ from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.memory import Stages, memo
 from dromic.music.riff import Event, Gain, Riff
-from dromic.planner.costs.candidates import finder_of
-from dromic.planner.costs.fret_costs import fret_costs_of
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.nodes import Node
-from dromic.planner.costs.releasing import holdable
 from dromic.planner.limits import ANY
 from dromic.planner.plan import Objective
 from dromic.planner.request import Freedom, Request
@@ -30,11 +27,12 @@ from dromic.planner.solving.problem import Problem, Setting, Watch
 from dromic.planner.solving.tied_repeats import FoldedProblem
 from dromic.planner.task.figures import figures_of, with_takes
 from dromic.planner.task.freed_places import as_pitches
+from dromic.planner.task.held_bends import with_held_bends
 from dromic.planner.task.link_kinds import with_kinds
 from dromic.planner.task.pedals import with_pedals
 from dromic.planner.task.phrase_takes import repeated_phrases, slurred_alike
-from dromic.planner.task.ringing import CannotRingError, release_ring, with_held_notes
 from dromic.planner.task.sounding import sound_of
+from dromic.planner.task.spans import with_spans
 from dromic.planner.task.state import State
 from dromic.planner.task.task import Task, task_of
 from dromic.schools.registry import school_named
@@ -195,18 +193,28 @@ def _task_with(
         exempt=exempt,
         stages=stages,
     )
-    steps = with_held_notes(task.steps, task.links, instrument)
+    steps = with_held_bends(task.steps, instrument)
     if request.identical_repeats:
         steps = slurred_alike(steps)
     steps = with_pedals(steps, instrument, stages)
+    steps, links, spans = with_spans(
+        steps, task.links, instrument, request.hands.fretting, high_gain=riff.high_gain
+    )
     figures = (
         ()
         if request.identical_repeats
         else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages)
     )
     steps = with_takes(steps, figures, stages)
-    links = with_kinds(task.links, steps, figures, instrument, stages)
-    return replace(task, steps=steps, links=links, figures=figures, identical_repeats=request.identical_repeats)
+    links = with_kinds(links, steps, figures, instrument, stages)
+    return replace(
+        task,
+        steps=steps,
+        links=links,
+        figures=figures,
+        spans=spans,
+        identical_repeats=request.identical_repeats,
+    )
 
 
 def _forms(schools: Sequence[School]) -> Iterator[dict[School, School]]:
@@ -244,44 +252,27 @@ def _solved(
     before = None if previous is None else previous.problem
     passes = 1 + 2 * bool(request.alternatives)
     exempt: frozenset[int] = frozenset()
-    task = _held(task_with(exempt), setting)
+    task = task_with(exempt)
     while True:
         more: set[int] = set()
+        problem = Problem(setting, task, previous=before, watch=watch, passes=passes, stages=stages)
+        refused = list(refused_strokes(problem.steps, problem.model.school_of, setting.instrument.strings))
+        if refused and not lenient:
+            raise refused[0][1]
+        more = {step for step, _ in refused}
         try:
-            problem = Problem(setting, task, previous=before, watch=watch, passes=passes, stages=stages)
-        except CannotRingError as cannot:
-            stuck, refusal = cannot.step, None
-        else:
-            refused = list(refused_strokes(problem.steps, problem.model.school_of, setting.instrument.strings))
-            if refused and not lenient:
-                raise refused[0][1]
-            more = {step for step, _ in refused}
-            try:
-                if not more:
-                    return _best_of_loop(riff, problem, request, previous)
-            except DeadEndError as dead_end:
-                stuck, refusal = dead_end.step, problem
-                if lenient and stuck not in exempt and task.steps[stuck].locks.stroke is not None:
-                    more = {stuck}
-        if not more:
-            shorter = release_ring(task, stuck)
-            if shorter is None and lenient:
+            if not more:
+                return _best_of_loop(riff, problem, request, previous)
+        except DeadEndError as dead_end:
+            stuck = dead_end.step
+            if lenient and stuck not in exempt and task.steps[stuck].locks.stroke is not None:
+                more = {stuck}
+            if lenient and not more:
                 more = _nearest_lock(task, exempt, stuck)
-            if shorter is None and not more:
-                assert refusal is not None, "a step that cannot ring has something to let go"
-                raise _no_plan(refusal, stuck, explained=request.explained)
-            task = shorter or task
-        if more:
-            exempt |= more
-            task = _held(task_with(exempt), setting)
-
-
-def _held(task: Task, setting: Setting) -> Task:
-    """The task in which nothing rings on that no hand can hold."""
-    if not any(step.held for step in task.steps):
-        return task
-    tables = fret_costs_of(setting.instrument, setting.hands, setting.sound).tables
-    return holdable(task, finder_of(setting.instrument, setting.hands.fretting), tables)
+            if not more:
+                raise _no_plan(problem, stuck, explained=request.explained) from None
+        exempt |= more
+        task = task_with(exempt)
 
 
 def _nearest_lock(task: Task, exempt: frozenset[int], stuck: int) -> set[int]:

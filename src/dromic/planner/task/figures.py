@@ -86,10 +86,14 @@ def change_of(placings: tuple[Pattern, ...], before: Pattern, now: Pattern, *, r
 
 @dataclass(frozen=True)
 class _Sound(Sound):
-    """What of a step makes figures alike: when it begins, its pitches from the lowest, and what is done with it."""
+    """What of a step makes figures alike: when it begins, its pitches from the lowest, and what is done with it.
+
+    Those in a harmony span are held as a chord, and belong to no figure.
+    """
 
     on_beat: bool
     kind: tuple[object, ...]
+    in_span: bool
 
 
 def figures_of(
@@ -130,7 +134,8 @@ def _figures(instrument: Instrument, sounds: Sequence[_Sound], loop: bool, high_
         runs = _runs(_takes_alike(sounds, length), length)
         found += [(first, length, takes) for first, takes in runs if takes >= least]
     found.sort(key=lambda one: (-one[1] * one[2], not sounds[one[0]].on_beat, one[1], one[0]))
-    taken = [loop and number in (0, len(sounds) - 1) for number in range(len(sounds))]
+    ends = (0, len(sounds) - 1) if loop else ()
+    taken = [one.in_span or number in ends for number, one in enumerate(sounds)]
     chosen = []
     for first, length, takes in found:
         first, takes = _free_part(taken, first, length, takes)
@@ -169,7 +174,8 @@ def _with_take(step: Step, begins_take: bool) -> Step:
 
 def _sound(step: Step, instrument: Instrument) -> _Sound:
     pitches = sorted(instrument.pitch_of(note.target) for note in step.notes)
-    return _Sound(step.moment.onset, tuple(pitches), step.place.on_beat, (step.legato, len(pitches)))
+    kind = step.legato, len(pitches)
+    return _Sound(step.moment.onset, tuple(pitches), step.place.on_beat, kind, step.span is not None)
 
 
 def _takes_alike(sounds: Sequence[_Sound], length: int) -> list[bool]:

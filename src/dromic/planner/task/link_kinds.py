@@ -54,7 +54,7 @@ def with_kinds(
 def _of_kind(link: Link, rings: bool, next_take: bool) -> Link:
     if not (rings or next_take):
         return link
-    return replace(link, kind=replace(link.kind, rings=rings, next_take=next_take))
+    return replace(link, kind=replace(link.kind, rings=link.kind.rings or rings, next_take=next_take))
 
 
 def _pitch(step: Step, instrument: Instrument) -> int | None:

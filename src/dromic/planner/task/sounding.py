@@ -8,7 +8,7 @@ from dromic.hands.constants import FrettingHand
 from dromic.hands.style import Sound
 from dromic.instrument.instrument import Instrument
 from dromic.memory import memo
-from dromic.music.riff import Bar, Riff, Style
+from dromic.music.riff import Bar, Mark, Riff, Style
 from dromic.schools.school import School
 
 BASS_SCALE_MM = 750.0
@@ -57,9 +57,14 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
         return Style.BASS
     if riff.high_gain:
         return Style.METAL if instrument.strings > 6 else school.style_with_gain
-    if school.style is not None:
-        return school.style
-    return Style.BLUEGRASS if _in_open_key(riff, instrument) else Style.JAZZ
+    told = school.style or (Style.BLUEGRASS if _in_open_key(riff, instrument) else Style.JAZZ)
+    return Style.ROCK if told is Style.JAZZ and _rings(riff) else told
+
+
+def _rings(riff: Riff) -> bool:
+    """Whether half of the notes or more are marked to ring, as those of jazz lines are not."""
+    notes = [note.marks | event.marks for event in riff.written_events() for note in event.notes]
+    return 2 * sum(Mark.LET_RING in marks for marks in notes) >= len(notes) > 0
 
 
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum, auto
 
 from dromic.memory import copy_with, memo
 from dromic.music.grid import GridPlace
@@ -11,23 +12,41 @@ from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Locks, Mark, Note
 from dromic.music.timeline import TimedEvent
 
 
+class SpanPart(StrEnum):
+    """Where in its harmony span a step is."""
+
+    FIRST = auto()
+    LATER = auto()
+
+
+@dataclass(frozen=True)
+class InSpan:
+    """The harmony span that a step is in.
+
+    Parameters
+    ----------
+    tones : tuple of int
+        All pitches of the span, the lowest first.
+    part : SpanPart
+    """
+
+    tones: tuple[int, ...]
+    part: SpanPart
+
+
 @dataclass(frozen=True)
 class HeldNote:
-    """A note that sounds on while others are struck.
+    """A bend that waits for its release while others are struck.
 
     Parameters
     ----------
     step : int
         Where it was struck.
     note : Note
-    bend : bool
-        Whether it is a bend waiting for its release, which must be held; a note that rings is let go where no hand
-        can hold it.
     """
 
     step: int
     note: Note
-    bend: bool = False
 
 
 @dataclass(frozen=True)
@@ -42,7 +61,7 @@ class Step:
     more : tuple of Note
         The other notes of a chord.
     held : tuple of HeldNote
-        Earlier notes that have to sound on.
+        Earlier bends that have to be held.
     place : GridPlace
         Its place in the beat grid.
     locks : Locks
@@ -63,6 +82,8 @@ class Step:
         Whether its locked stroke is played although the school grants none that is.
     begins_take : bool
         Whether it begins a take of a figure.
+    span : InSpan or None
+        The chord that it is part of.
     """
 
     moment: TimedEvent
@@ -79,6 +100,7 @@ class Step:
     pedal: bool = False
     exempt: bool = False
     begins_take: bool = False
+    span: InSpan | None = None
 
     def told(self, **changes: object) -> Step:
         """The step with other fields; the same one where they are as they were.

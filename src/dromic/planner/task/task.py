@@ -129,8 +129,8 @@ class Task:
     """All steps and links of a riff; with `seam`, the link from the last step back to the first.
 
     `warnings` say what of the riff cannot be kept; with `identical_repeats`, every pass of a phrase is played like
-    the first. `figures` are what comes back in the music, moved or not. With `swapped`, every second round of a
-    loop has the other strokes.
+    the first. `figures` are what comes back in the music, moved or not, `spans` the notes that one chord shape is
+    held for. With `swapped`, every second round of a loop has the other strokes.
     """
 
     moments: tuple[TimedEvent, ...]
@@ -140,6 +140,7 @@ class Task:
     warnings: tuple[str, ...] = ()
     identical_repeats: bool = False
     figures: tuple[Figure, ...] = ()
+    spans: tuple[range, ...] = ()
     swapped: bool = False
 
 
