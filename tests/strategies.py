@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 
@@ -385,3 +386,43 @@ def moved_figures(draw: st.DrawFn) -> Riff:
     return Riff(
         (Phrase((bar,)),), instrument="bass-4", tempo=draw(st.sampled_from([70.0, 120.0])), meter=Meter(6, 16)
     )
+
+
+@st.composite
+def broken_chords(draw: st.DrawFn) -> Riff:
+    """A chord broken, marked to ring or going round, or strummed over its bass; a note or two beside."""
+    tones = [draw(st.integers(40, 52))]
+    for interval in draw(st.lists(st.sampled_from([3, 4, 5, 7, 8]), min_size=2, max_size=3)):
+        tones.append(tones[-1] + interval)
+    kind = draw(st.sampled_from(["rings", "round", "strum"]))
+    if kind == "rings":
+        voice = [tones[-1] + draw(st.sampled_from([-2, -1, 1, 2]))] if draw(st.booleans()) else []
+        rows = [[tone] for tone in draw(st.lists(st.sampled_from(tones + voice), min_size=3, max_size=4))]
+    elif kind == "round":
+        rows = [[tone] for tone in tones[:3]] * 2
+    else:
+        rows = [tones[:1], tones[1:], [draw(st.sampled_from([tones[0] - 5, tones[0] + 2]))], tones[1:]]
+    marks = frozenset({Mark.LET_RING}) if kind == "rings" or draw(st.booleans()) else frozenset()
+    events = [_struck(row, marks) for row in rows]
+    at = draw(st.integers(0, len(events) - 1))
+    locks = draw(st.sampled_from([Locks(), Locks(), Locks(finger=2), Locks(position=2), Locks(stroke=Stroke.DOWN)]))
+    events[at] = replace(events[at], locks=locks)
+    if draw(st.booleans()) and len(events) < 5:
+        events.insert(0, _struck([draw(st.integers(45, 60))], frozenset()))
+    if draw(st.booleans()) and len(events) < 5:
+        legato = frozenset({Mark.HAMMER}) if draw(st.booleans()) else frozenset()
+        events.append(_struck([draw(st.integers(45, 60))], legato))
+    tuning = draw(st.sampled_from(["", "drop"]))
+    gain = draw(st.sampled_from([Gain.CLEAN, Gain.CLEAN, Gain.HIGH]))
+    return Riff(
+        (Phrase((Bar(tuple(events)),)),),
+        tuning=tuning,
+        gain=gain,
+        tempo=draw(st.sampled_from([70.0, 140.0])),
+        meter=Meter(len(events), 16),
+    )
+
+
+def _struck(pitches: Sequence[int], marks: frozenset[Mark]) -> Event:
+    notes = tuple(Note(not_none(parse_pitch(pitch_name(max(pitch, 40))))) for pitch in pitches)
+    return Event(NoteValue(16), notes, marks)

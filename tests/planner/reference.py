@@ -17,11 +17,13 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import lru_cache
+from importlib.resources import files
 from itertools import groupby, pairwise, product
 from math import inf, log2, sqrt
 
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
+from dromic.music.chords import QUALITIES
 from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Gain, Locks, Mark, Note, Place, Riff
 from dromic.music.timeline import TimedEvent, timeline, total_played
@@ -52,21 +54,24 @@ Pattern = tuple[tuple[int, ...], ...]
 class Grip:
     """String, fret and finger (0 open) of each note struck, thickest first, and of those held; the position.
 
-    `flight` counts the notes on end for which no finger has been down, this one included.
+    `flight` counts the notes on end for which no finger has been down, this one included. `ready` is the rest of
+    the chord shape that the hand holds, `shape` which of its span's shapes that is.
     """
 
     notes: tuple[Fretted, ...]
     position: int
     held: tuple[Fretted, ...] = ()
     flight: int = 0
+    ready: tuple[Fretted, ...] = ()
+    shape: int = 0
 
     @property
     def single(self) -> bool:
-        return len(self.notes) + len(self.held) == 1
+        return len(self.notes) + len(self.held) == 1 and not self.shape
 
     @property
     def all(self) -> tuple[Fretted, ...]:
-        return tuple(sorted((*self.notes, *self.held), reverse=True))
+        return tuple(sorted((*self.notes, *self.held, *self.ready), reverse=True))
 
     @property
     def opens(self) -> list[int]:
@@ -104,11 +109,10 @@ class Choice:
 
 @dataclass(frozen=True)
 class Held:
-    """An earlier note that sounds on."""
+    """An earlier bend that is held."""
 
     step: int
     note: Note
-    bent: bool
 
 
 @dataclass(frozen=True)
@@ -128,6 +132,11 @@ class Step:
     may_slur: bool = False
     held: tuple[Held, ...] = ()
     pedal: bool = False
+    span: int | None = None
+
+    @property
+    def rings(self) -> bool:
+        return Mark.LET_RING in self.marks
 
     @property
     def chord(self) -> bool:
@@ -172,6 +181,8 @@ class Link:
     slurred: bool = False
     resumes: bool = False
     rings: bool = False
+    let_ring: bool = False
+    within_span: bool = False
     next_take: bool = False
 
     def hand_gap(self, flight: int) -> float:
@@ -287,22 +298,9 @@ def _slides_from_nowhere(before: Step | None, step: Step, moments: tuple[TimedEv
     return one.string != two.string or not one.fret or one.fret == two.fret
 
 
-def with_held(steps: list[Step], silent: list[bool], guitar: Instrument) -> list[Step]:
-    """Tell every step what rings on or is held bent; `silent[n]`: a rest or staccato lies before step n."""
+def with_held(steps: list[Step], guitar: Instrument) -> list[Step]:
+    """Tell every step which bends are held."""
     found = list(steps)
-    ringing: list[Held] = []
-    for number, step in enumerate(steps):
-        if silent[number] or step.tapped or Mark.LET_RING not in step.marks:
-            ringing = []
-        stays = []
-        for one in ringing:
-            slides_off = step.legato is not None and one.step == number - 1
-            rings = guitar.pitch_of(one.note.target)
-            if not slides_off and not any(abs(guitar.pitch_of(note.target) - rings) <= 2 for note in step.notes):
-                stays.append(one)
-        ringing = stays
-        found[number] = replace(step, held=tuple(ringing))
-        ringing = ringing + [Held(number, note, False) for note in step.notes if Mark.LET_RING in step.marks]
     for number, step in enumerate(steps):
         if step.legato is not Mark.RELEASE:
             continue
@@ -318,7 +316,7 @@ def with_held(steps: list[Step], silent: list[bool], guitar: Instrument) -> list
         for between in range(bend + 1, number):
             if found[between].tapped:
                 continue
-            held = Held(bend, steps[bend].notes[0], True)
+            held = Held(bend, steps[bend].notes[0])
             found[between] = replace(found[between], held=(*found[between].held, held))
     return found
 
@@ -338,11 +336,16 @@ def _from_first(placing: Pattern) -> Pattern:
     return tuple(tuple(string - start for string in some) for some in placing)
 
 
-class Reference:
-    """Costs of choices for one riff, player, school and instrument.
+@lru_cache(maxsize=1)
+def known_shapes() -> list[frozenset[Fretted]]:
+    """String, fret and finger of the notes of every shape of the table."""
+    text = files("dromic.hands").joinpath("chord_shapes.txt").read_text(encoding="utf-8")
+    rows = [line.split() for line in text.splitlines() if not line.startswith("#")]
+    return [frozenset((6 - at, int(row[at]), int(row[6][at])) for at in range(6) if row[at] != "x") for row in rows]
 
-    A note that no hand can hold any longer is let go before the search, the oldest first, as the model says.
-    """
+
+class Reference:
+    """Costs of choices for one riff, player, school and instrument."""
 
     def __init__(
         self,
@@ -371,8 +374,12 @@ class Reference:
         self.schools = [self.school_of(step) for step in self.steps]
         self.slurs = "sparse" in {school, *self.asked.by_phrase.values()}
         self.links = self._links()
-        silent = [False, *(link.silent for link in self.links[:-1])]
-        self.steps = self._with_pedals(with_held(self.steps, silent, instrument))
+        self.steps = self._with_pedals(with_held(self.steps, instrument))
+        self._known_shapes: dict[tuple[int, ...], list[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]] = {}
+        self.spans = self._spans()
+        for number, span in enumerate(self.spans):
+            for at in span:
+                self.steps[at] = replace(self.steps[at], span=number)
         self.run_starts: set[int] = set()
         self.figures = [] if self.asked.identical_repeats else self._figures()
         self._tell_links()
@@ -383,6 +390,249 @@ class Reference:
         both = self.asked.swapped
         self.link = lru_cache(maxsize=None)(self._link_of_both if both else self._link)
         self.step = lru_cache(maxsize=None)(self._step_of_both if both else self._step)
+
+    # -- harmony spans --------------------------------------------------------------------------------------
+
+    def _spans(self) -> list[list[int]]:
+        """Steps of every harmony span."""
+        count = len(self.steps)
+        told = self.riff.gain is not Gain.HIGH and self.instrument.scale_mm < 750
+        runs: list[list[int]] = []
+        for at in range(count):
+            if at and self._goes_on(at):
+                runs[-1].append(at)
+            else:
+                runs.append([at])
+        found = []
+        for run in map(self._trimmed, runs):
+            if len(run) > 1 and (self.steps[run[0]].rings or told):
+                found += self._spans_of(run)
+        return found
+
+    def _alone(self, at: int) -> bool:
+        alone = {Mark.TAP, Mark.SLIDE, Mark.RELEASE, Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.HARMONIC}
+        alone |= {Mark.PINCH, Mark.RAKE} | TRILLS
+        return bool(self.steps[at].held) or any(note.marks & alone for note in self.steps[at].notes)
+
+    def _goes_on(self, at: int) -> bool:
+        """Whether a step is of one run with the one before."""
+        before, step = self.steps[at - 1], self.steps[at]
+        one, two = before.moment, step.moment
+        same_bar = (one.phrase, one.pass_number, one.bar) == (two.phrase, two.pass_number, two.bar)
+        if not same_bar or two.event.chord is not None or self._alone(at - 1) or self._alone(at):
+            return False
+        return before.rings == step.rings and not (step.rings and self.links[at - 1].silent)
+
+    def _trimmed(self, run: list[int]) -> list[int]:
+        """A run without what is slurred from or to a note outside it."""
+        steps = self.steps
+        while run and (self._alone(run[0]) or steps[run[0]].legato):
+            run = run[1:]
+        while run and run[-1] + 1 < len(steps) and steps[run[-1] + 1].legato:
+            run = run[:-1]
+        return run
+
+    def _tones(self, run: list[int]) -> tuple[int, ...]:
+        """Pitches of a run: those struck most first, of these the first to be struck."""
+        guitar = self.instrument
+        struck = [guitar.pitch_of(note.target) for at in run for note in self.steps[at].notes]
+        return tuple(sorted(dict.fromkeys(struck), key=lambda tone: (-struck.count(tone), struck.index(tone))))
+
+    def _spans_of(self, run: list[int]) -> list[list[int]]:
+        rows = [self._pitches(self.steps[at]) for at in run]
+        least = [min(abs(a - b) for a in one for b in two) for one, two in pairwise(rows)]
+        tones = self._tones(run)
+        if self.steps[run[0]].rings:
+            chordal = len(tones) > 1 and 2 * sum(one <= 2 for one in least) < len(run)
+        else:
+            bent = any(self.steps[at].bent for at in run)
+            chordal = not bent and (self._strummed(rows) or self._goes_round(rows, least))
+        if not chordal:
+            return []
+        first, last = self.steps[run[0]].moment, self.steps[run[-1]].moment
+        middle = (first.onset + last.onset + last.duration) / 2
+        late = [at for at in run[1:] if self.steps[at].moment.onset >= middle]
+        halves = [[at for at in run if not late or at < late[0]], [at for at in run if late and at >= late[0]]]
+        foreign = self._foreign(run)
+        plainer = all(len(self._tones(half)) > 2 and not self._foreign(half) for half in halves)
+        if foreign < 2 and not (foreign and plainer) and self._shapes_of(tones):
+            return [run]
+        smaller = [half for half in map(self._trimmed, halves) if 1 < len(half) < len(run)]
+        return [span for half in smaller for span in self._spans_of(half)]
+
+    @staticmethod
+    def _strummed(rows: list[list[int]]) -> bool:
+        chords, basses = [row for row in rows if len(row) > 1], [row[0] for row in rows if len(row) == 1]
+        if not chords or not basses or min(basses) > min(row[0] for row in chords):
+            return False
+        pairs = all(row[-1] - row[0] not in (7, 12) for row in chords)
+        return any(len(row) > 2 for row in chords) or (pairs and len(chords) > 1)
+
+    @staticmethod
+    def _goes_round(rows: list[list[int]], least: list[int]) -> bool:
+        different = {tuple(row) for row in rows}
+        return min(least) > 2 and any(
+            len(rows) >= 2 * size
+            and rows[:size] == rows[size : 2 * size]
+            and len({tuple(row) for row in rows[:size]}) == size == len(different)
+            for size in (3, 4)
+        )
+
+    def _foreign(self, run: list[int]) -> int:
+        """Tones that are not of the chord that has most of them."""
+        classes = {tone % 12 for tone in self._tones(run)}
+        kinds = [{degree.semitones for degree in kind.degrees} for kind in QUALITIES.values()]
+        return min(
+            len(classes - {(root + tone) % 12 for tone in kind})
+            for kind in kinds
+            if len(kind) <= 4
+            for root in range(12)
+        )
+
+    def _shapes_of(self, tones: tuple[int, ...]) -> list[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]:
+        """Shapes that are weighed: notes at rest, notes added, position (0: no finger at rest)."""
+        if tones not in self._known_shapes:
+            self._known_shapes[tones] = list(self._find_shapes(tones))
+        return self._known_shapes[tones]
+
+    def _find_shapes(
+        self, tones: tuple[int, ...]
+    ) -> Iterator[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]:
+        if not 2 <= len(tones) <= 7:
+            return
+        widest = self.spread[-1] + self.hands.fretting.stretch_mm
+        by_placing = []
+        for placing in product(*(self._places_of(tone) for tone in tones)):
+            spots = [self._spot(place.fret) for place in placing if place.fret]
+            strings: dict[int, list[int]] = {}
+            for tone, place in zip(tones, placing, strict=True):
+                strings.setdefault(place.string, []).append(tone)
+            steps = [b - a for voice in strings.values() for a, b in pairwise(sorted(voice))]
+            wide = any(max(voice) - min(voice) > 4 for voice in strings.values())
+            if len(tones) - len(strings) > 2 or wide or any(step > 2 for step in steps):
+                continue
+            if spots and max(spots) - min(spots) > widest:
+                continue
+            best: dict[object, tuple[float, tuple[Fretted, ...], tuple[Fretted, ...], int]] = {}
+            for notes, more, position in self._placed(tones, placing):
+                effort = self._chord_posture(None, Grip(notes, max(position, 1))) + self.hands.comfort.added * len(
+                    more
+                )
+                rank = (round(effort, 9), notes, more, position)
+                best[notes, more] = min(best.get((notes, more), rank), rank)
+            if best:
+                by_placing.append(sorted(best.values())[:6])
+        for some in sorted(by_placing)[:16]:
+            yield from (one[1:] for one in some)
+
+    def _placed(
+        self, tones: tuple[int, ...], placing: tuple[Place, ...]
+    ) -> Iterator[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]:
+        """Every way to hold tones at some places."""
+        rest: dict[int, Place] = {}
+        for place in [place for place in placing if place.fret] + [place for place in placing if not place.fret]:
+            rest.setdefault(place.string, place)
+        added = [place for place in placing if place not in rest.values()]
+        low = [place for tone, place in zip(tones, placing, strict=True) if tone in sorted(tones)[:2]]
+        low = [place for place in low if place not in added]
+        ways: list[tuple[list[Place], Place | None, Place | None]] = [(added, None, None)]
+        beside = len(low) == 2 and abs(low[0].string - low[1].string) == 1 and low[0].fret == low[1].fret > 0
+        if beside and len(added) < 2:
+            ways += [([*added, one], one, other) for one, other in (low, low[::-1])]
+        for more, left, over in ways:
+            places = tuple(sorted((one for one in rest.values() if one != left), key=lambda one: -one.string))
+            if len(places) < 2:
+                continue
+            for fingers in self._fingerings(places):
+                notes = tuple((one.string, one.fret, finger) for one, finger in zip(places, fingers, strict=True))
+                down = [note for note in notes if note[2]]
+                for position in range(1, self.instrument.top_fret + 1) if down else (0,):
+                    fits = (
+                        abs(fret - finger + 1 - position) <= 2 and self._reaches(fret, finger, position)
+                        for _, fret, finger in down
+                    )
+                    chosen = [self._added(one, notes, position, over if one == left else None) for one in more]
+                    if all(fits) and None not in chosen:
+                        found = (note for note in chosen if note is not None)
+                        yield notes, tuple(sorted(found, reverse=True)), position
+
+    def _added(self, place: Place, notes: tuple[Fretted, ...], position: int, over: Place | None) -> Fretted | None:
+        """A note added to a shape, by a free finger rather than by one that leaves its note, the nearest."""
+        if not place.fret:
+            return (place.string, 0, 0)
+        found = []
+        for finger in (1, 2, 3, 4):
+            same = [note for note in notes if note[2] == finger]
+            ordered = all(
+                (fret - place.fret) * (own - finger) >= 0 for _, fret, own in notes if own and own != finger
+            )
+            goes_over = over is None or any(note[:2] == (over.string, over.fret) for note in same)
+            home = position or max(place.fret - finger + 1, 1)
+            on_string = any(note[0] == place.string for note in same)
+            if ordered and goes_over and not on_string and self._reaches(place.fret, finger, home):
+                reach = self._spot(place.fret) - self._spot(home) - self.spread[finger - 1]
+                found.append((bool(same), round(abs(reach), 6), finger))
+        return (place.string, place.fret, min(found)[2]) if found else None
+
+    def _on_shapes(self, number: int, homes: set[tuple[int, int]]) -> list[Grip]:
+        """Ways to play a step on the shapes of its span."""
+        step, found = self.steps[number], []
+        assert step.span is not None
+        shapes = self._shapes_of(self._tones(self.spans[step.span]))
+        wanted = [note.locks.finger for note in step.notes] if step.chord else [step.locks.finger]
+        for shape, (notes, added, position) in enumerate(shapes, 1):
+            struck: list[Fretted] = []
+            for note, lock in zip(step.notes, wanted, strict=True):
+                places = {(one.string, one.fret) for one in self._places(note.target)}
+                struck += [one for one in (*notes, *added) if one[:2] in places and lock in (None, one[2])][:1]
+            unfretted = step.fretted_only or step.legato is Mark.HAMMER
+            if len(struck) < len(step.notes) or (unfretted and not all(finger for _, _, finger in struck)):
+                continue
+            by_finger = [{fret for _, fret, own in struck if own == finger} for finger in (1, 2, 3, 4)]
+            if len({one[0] for one in struck}) < len(struck) or any(len(frets) > 1 for frets in by_finger):
+                continue
+            busy = {one[2] for one in struck if one not in notes and one[2]}
+            strings = {one[0] for one in struck}
+            ready = tuple(one for one in notes if one[0] not in strings and one[2] not in busy)
+            down = [one for one in (*struck, *ready) if one[2]]
+            home = position or max((fret - finger + 1 for _, fret, finger in down), default=0)
+            for at, flight in [(max(home, 1), 0)] if down else sorted(homes):
+                if step.locks.position in (None, at):
+                    whole = tuple(sorted(struck, reverse=True))
+                    found.append(Grip(whole, at, flight=flight, ready=ready, shape=shape))
+        return found
+
+    def _held_spans(self, on_shapes: dict[int, list[Grip]]) -> set[int]:
+        """Spans that have a shape for all their steps."""
+        found = set()
+        for number, span in enumerate(self.spans):
+            shapes = set.intersection(*({grip.shape for grip in on_shapes[at]} for at in span))
+            for one, two in pairwise(span):
+                legato = self.steps[two].legato
+                shapes &= {
+                    b.shape
+                    for a, b in product(on_shapes[one], on_shapes[two])
+                    if a.shape == b.shape and self._legato(a, b, legato, False)
+                }
+            if shapes:
+                found.add(number)
+        return found
+
+    def _known(self, notes: tuple[Fretted, ...]) -> bool | None:
+        """Whether a shape is in the table of known ones, whole or in part; None where the table cannot say."""
+        guitar = self.instrument
+        table = (64, 59, 55, 50, 45, 40)
+        if len(notes) < 3 or guitar.scale_mm >= 750 or max(string for string, _, _ in notes) > 6:
+            return None
+        if len({guitar.tuning[guitar.strings - string] - table[string - 1] for string, _, _ in notes}) > 1:
+            return None
+        moves = range(-24, 25) if all(fret for _, fret, _ in notes) else (0,)
+        for shape in known_shapes():
+            closed = all(fret for _, fret, _ in shape)
+            for up in moves if closed else (0,):
+                if all((string, fret + up, finger) in shape for string, fret, finger in notes):
+                    return True
+        return False
 
     # -- pedals and figures ---------------------------------------------------------------------------------
 
@@ -449,6 +699,7 @@ class Reference:
                 if takes >= (3 if length == 2 else 2):
                     runs.append((-length * takes, self.steps[first].part != 0, length, first, takes))
         taken = {0, count - 1} if self.asked.loop else set()
+        taken |= {at for span in self.spans for at in span}
         found = []
         for _, _, length, first, takes in sorted(runs):
             free = [
@@ -513,10 +764,19 @@ class Reference:
                 leaps = None not in some and all(abs((b or 0) - (a or 0)) > 2 for a, b in pairwise(some))
                 if round_again and leaps:
                     rings |= set(range(first, first + after))
-        self.links = [
-            link if link.seam else replace(link, rings=at in rings, next_take=at + 1 in takes)
-            for at, link in enumerate(self.links)
-        ]
+        steps = self.steps
+        for at, link in enumerate(self.links):
+            if link.seam:
+                continue
+            both_ring = steps[at].rings and steps[at + 1].rings and not link.silent
+            inside = steps[at].span is not None and steps[at].span == steps[at + 1].span
+            self.links[at] = replace(
+                link,
+                rings=at in rings or both_ring or inside,
+                let_ring=both_ring,
+                within_span=inside,
+                next_take=at + 1 in takes,
+            )
 
     def _patterns(self, first: int, length: int, takes: int) -> tuple[Pattern, ...]:
         by_take: list[set[Pattern]] = []
@@ -633,7 +893,7 @@ class Reference:
             return link
         if link.silent or link.seam:
             return None
-        return replace(link, slurred=True, plants_on=frozenset(), rings=False)
+        return replace(link, slurred=True, plants_on=frozenset(), rings=False, let_ring=False, within_span=False)
 
     # -- choices --------------------------------------------------------------------------------------------
 
@@ -646,11 +906,12 @@ class Reference:
         return here - min(6.0, 0.3 * (here - behind))
 
     def _places(self, what: Place | Pitch) -> tuple[Place, ...]:
+        return (what,) if isinstance(what, Place) else self._places_of(what.midi)
+
+    def _places_of(self, midi: int) -> tuple[Place, ...]:
         guitar = self.instrument
-        if isinstance(what, Place):
-            return (what,)
         count = len(guitar.tuning)
-        frets = [what.midi - guitar.capo - guitar.tuning[count - string] for string in range(1, count + 1)]
+        frets = [midi - guitar.capo - guitar.tuning[count - string] for string in range(1, count + 1)]
         top = guitar.frets - guitar.capo
         return tuple(Place(string, fret) for string, fret in enumerate(frets, 1) if 0 <= fret <= top)
 
@@ -737,7 +998,7 @@ class Reference:
         """Positions from which a finger reaches a note of a step, on any string, alone or in a chord."""
         if step.tapped:
             return set()
-        guitar, together = self.instrument, step.chord or bool(step.held)
+        guitar, together = self.instrument, step.chord or bool(step.held) or step.span is not None
         frets = {pitch - one for pitch in self._pitches(step) for one in self._open_pitches()}
         found = set()
         for fret, finger in product(frets, (1, 2, 3, 4)):
@@ -772,9 +1033,13 @@ class Reference:
             for one in some:
                 homes[one] = together
         found = []
+        on_shapes = {at: self._on_shapes(at, homes[at]) for span in self.spans for at in span}
+        held_spans = self._held_spans(on_shapes)
         for number, step in enumerate(self.steps):
             grips = list(fretted[number])
-            if step.chord or step.held:
+            if step.span in held_spans:
+                grips = on_shapes[number]
+            elif step.chord or step.held:
                 for notes, held in self._shapes(step):
                     if not any(finger for _, _, finger in (*notes, *held)):
                         grips += [Grip(notes, at, held, flight) for at, flight in sorted(homes[number])]
@@ -834,50 +1099,19 @@ class Reference:
         return found
 
     def _settled(self) -> list[list[Choice]]:
-        """Choices of every step, once what no hand can hold has been let go."""
-        while True:
-            grips = self._grips()
-            stuck = next((at for at, some in enumerate(grips) if not some), None)
-            if stuck is None:
-                carried = {
-                    one
-                    for number, step in enumerate(self.steps)
-                    if step.picked
-                    for grip in grips[number]
-                    for one in self._strokes(step, self.schools[number], grip)
-                }
-                # Where nothing is picked, the pick stays wherever it is.
-                carried = carried or {("", 0)}
-                options = [self._options(number, some, carried) for number, some in enumerate(grips)]
-                stuck = self._unreachable(options)
-            if stuck is None or not self._let_go(stuck):
-                return options if stuck is None else [[] for _ in self.steps]
-
-    def _unreachable(self, options: list[list[Choice]]) -> int | None:
-        """First step that no choice can be reached of; only asked where something rings."""
-        if not any(step.held for step in self.steps):
-            return None
-        reached = [one for one in options[0] if self._step(0, one) < inf]
-        for number in range(1, len(options)):
-            reached = [
-                two
-                for two in options[number]
-                if self._step(number, two) < inf
-                and any(self._link(number - 1, one, two)[0] < inf for one in reached)
-            ]
-            if not reached:
-                return number
-        return None
-
-    def _let_go(self, at: int) -> bool:
-        """Let go of the oldest note that rings at a step, from there on; whether there was one."""
-        ringing = [one for one in self.steps[at].held if not one.bent]
-        if not ringing:
-            return False
-        for number in range(at, len(self.steps)):
-            step = self.steps[number]
-            self.steps[number] = replace(step, held=tuple(one for one in step.held if one != ringing[0]))
-        return True
+        """Choices of every step."""
+        grips = self._grips()
+        if not all(grips):
+            return [[] for _ in self.steps]
+        carried = {
+            one
+            for number, step in enumerate(self.steps)
+            if step.picked
+            for grip in grips[number]
+            for one in self._strokes(step, self.schools[number], grip)
+        }
+        # Where nothing is picked, the pick stays wherever it is.
+        return [self._options(number, some, carried or {("", 0)}) for number, some in enumerate(grips)]
 
     def _takes(self) -> list[list[int]]:
         """Steps that are one and the same note of a phrase played again, where repeats are identical."""
@@ -903,7 +1137,7 @@ class Reference:
     def _step(self, number: int, one: Choice) -> float:
         """Posture, stroke comfort and the school's rule on single strokes."""
         step, school = self.steps[number], self.schools[number]
-        cost = self._single_posture(step, one.grip) if one.grip.single else self._chord_posture(step, one.grip)
+        cost = self._posture(number, one.grip)
         if not one.picked:
             return cost
         comfort = self.hands.comfort
@@ -973,9 +1207,9 @@ class Reference:
 
     def _marked(self, step: Step, fingers: Iterable[tuple[int, int]], struck: Iterable[Fretted]) -> float:
         """Bends, vibrato and camps, by fret and finger."""
-        comfort, hand = self.hands.comfort, self.hands.fretting
+        comfort, fingers = self.hands.comfort, list(fingers)
         cost = 0.0
-        for fret, finger in fingers:
+        for _, finger in fingers:
             for share, bends in ((1.0, BENDS - {Mark.BEND_QUARTER}), (comfort.slight_bend, {Mark.BEND_QUARTER})):
                 if finger in self._fingers_on(step, bends, struck):
                     cost += share * {1: comfort.bend_1, 2: comfort.bend_2, 4: comfort.bend_4}.get(finger, 0.0)
@@ -987,13 +1221,36 @@ class Reference:
                 cost += {2: comfort.slide_in_2, 4: comfort.slide_in_4}.get(finger, 0.0)
             if finger in self._fingers_on(step, {Mark.VIBRATO}, struck):
                 cost += {1: comfort.vibrato_1, 4: comfort.vibrato_4}.get(finger, 0.0)
-            low = hand.low_frets == "1-2-4" and finger == 3 and fret + self.instrument.capo <= 5
-            cost += comfort.against * (low or (hand.little_finger == "avoided" and finger == 4))
-        return cost
+        return cost + self._camps(fingers)
 
     def _high(self, fret: int, string: int) -> float:
         comfort = self.hands.comfort
         return comfort.high * max(fret + self.instrument.capo - comfort.high_from, 0.0) * (string - 1)
+
+    def _posture(self, number: int, grip: Grip) -> float:
+        step = self.steps[number]
+        if not grip.shape:
+            cost = self._single_posture(step, grip) if grip.single else self._chord_posture(step, grip)
+            return cost + self.hands.comfort.out_of_shape * (step.span is not None)
+        cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in grip.fingers().items()], grip.notes)
+        cost -= self._camps([(fret, finger) for finger, (_, _, fret) in grip.fingers().items()])
+        cost += self._damped(grip)
+        assert step.span is not None
+        if number == self.spans[step.span][0]:
+            cost += self._chord_posture(None, Grip(grip.all, grip.position, flight=grip.flight))
+        return cost
+
+    def _damped(self, grip: Grip) -> float:
+        """Strings between those struck."""
+        each = self.hands.comfort.damped + self.hands.comfort.damped_gain * self.damps
+        return each * (grip.low - grip.high + 1 - len(grip.notes))
+
+    def _camps(self, fingers: Iterable[tuple[int, int]]) -> float:
+        """Fingers that the player does not use there."""
+        hand, against = self.hands.fretting, self.hands.comfort.against
+        low = [hand.low_frets == "1-2-4" and at == 3 and fret + self.instrument.capo <= 5 for fret, at in fingers]
+        fourth = [hand.little_finger == "avoided" and at == 4 for _, at in fingers]
+        return against * sum(one or two for one, two in zip(low, fourth, strict=True))
 
     def _single_posture(self, step: Step, grip: Grip) -> float:
         comfort = self.hands.comfort
@@ -1001,7 +1258,7 @@ class Reference:
         if step.tapped:
             return 0.0
         if not finger:
-            return self._open_strings(grip, pedal=step.pedal)
+            return self._open_strings(grip, pedal=step.pedal, rings=step.rings)
         touched = finger in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
         reach = self._spot(fret) - self._spot(grip.position) - self.spread[finger - 1]
         cost = self._reach(reach, comfort.reach) + self._region(fret, grip.position, single=True, touched=touched)
@@ -1013,42 +1270,47 @@ class Reference:
         cost += comfort.fourth if finger == 4 else 0.0
         return cost + self._marked(step, [(fret, finger)], grip.notes) + self._high(fret, string)
 
-    def _chord_posture(self, step: Step, grip: Grip) -> float:
+    def _chord_posture(self, step: Step | None, grip: Grip) -> float:
+        """A chord that is struck at a step, or, where that is None, one that is held."""
         comfort = self.hands.comfort
         fingers = grip.fingers()
         spot = self._spot
-        cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in fingers.items()], grip.notes)
+        by_fret = [(fret, finger) for finger, (_, _, fret) in fingers.items()]
+        cost, made = self._camps(by_fret) if step is None else self._marked(step, by_fret, grip.notes), 0.0
         for finger, (low, high, fret) in fingers.items():
-            cost += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
+            made += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
             own = grip.position + finger - 1
-            cost += comfort.opened if fret > own else comfort.frame_too if fret < own else 0.0
-            cost += comfort.first_away if finger == 1 and fret != own else 0.0
-            cost += comfort.fourth_too if finger == 4 else 0.0
+            made += comfort.opened if fret > own else comfort.frame_too if fret < own else 0.0
+            made += comfort.first_away if finger == 1 and fret != own else 0.0
+            made += comfort.fourth_too if finger == 4 else 0.0
             cost += self._high(fret, low)
             if low != high:
-                cost += self._laid(grip, finger, low, high)
+                made += self._laid(grip, finger, low, high)
         for (a, (_, _, one)), (b, (_, _, two)) in pairwise(fingers.items()):
             ease = self.spread[b - 1] - self.spread[a - 1]
-            cost += self._reach(spot(two) - spot(one) - ease, comfort.apart)
+            made += self._reach(spot(two) - spot(one) - ease, comfort.apart)
         if len({fret for _, _, fret in fingers.values()}) == 1:
-            cost += comfort.bunched * self._bunched(list(fingers.values()))
+            made += comfort.bunched * self._bunched(list(fingers.values()))
         if fingers:
             first, (_, _, fret) = next(iter(fingers.items()))
-            touched = first in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
+            touched = step is not None and first in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
             cost += self._region(fret, grip.position, single=False, touched=touched)
             lowest = min(fret for _, _, fret in fingers.values())
             highest = max(fret for _, _, fret in fingers.values())
             guide = first == 2 and len(grip.all) == 2 and highest == lowest and grip.low - grip.high > 1
-            cost += comfort.not_first * (first > 1 and fret == lowest and not grip.opens and not guide)
+            made += comfort.not_first * (first > 1 and fret == lowest and not grip.opens and not guide)
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
+        known = self._known(grip.all)
+        cost += made * (comfort.practised if known else 1.0) + comfort.unknown_shape * (known is False)
+        cost += self._open_strings(grip, rings=step is None or step.rings)
+        if step is None:
+            return cost
         if len(grip.notes) == 2:
             low, high = (self.instrument.tuning[self.instrument.strings - one[0]] + one[1] for one in grip.notes)
             apart, interval = grip.low - grip.high, abs(high - low)
             least, most = (1, 1) if interval <= 7 else (2, 2) if interval <= 12 else (2, 9)
             cost += comfort.pair_strings * (max(least - apart, 0) + max(apart - most, 0))
-        cost += self._open_strings(grip)
-        damped = comfort.damped + comfort.damped_gain * self.damps
-        return cost + damped * (grip.low - grip.high + 1 - len(grip.notes))
+        return cost + self._damped(grip)
 
     @staticmethod
     def _bunched(fingers: list[tuple[int, int, int]]) -> int:
@@ -1081,16 +1343,15 @@ class Reference:
         low = comfort.down_closed * max(5 - nut_fret, 0) * self.sound.mid_neck
         return pressing + comfort.up_closed * nut_fret + low + long * off
 
-    def _open_strings(self, grip: Grip, *, pedal: bool = True) -> float:
+    def _open_strings(self, grip: Grip, *, pedal: bool = True, rings: bool = False) -> float:
         """Open strings struck: far from the hand, foreign to the style, loud with high gain unless a low pedal."""
         comfort = self.hands.comfort
         count, high = len(grip.opens), sum(string < 5 for string in grip.opens)
         ringing = high if pedal else count
         foreign = count if self.sound.by_the_nut or self.closed else high
         avoided = comfort.against * count * (self.hands.fretting.open_strings == "avoided")
-        cost = avoided + comfort.open_far * foreign * min(
-            max(grip.position - comfort.open_near, 0.0), comfort.open_range
-        )
+        away = min(max(grip.position - comfort.open_near, 0.0), comfort.open_range)
+        cost = avoided + comfort.open_far * foreign * away * (comfort.open_rings if rings else 1.0)
         return cost + comfort.open_closed * count * self.closed + comfort.open_gain * ringing * self.loud
 
     def _reach(self, mm: float, weight: float) -> float:
@@ -1137,7 +1398,10 @@ class Reference:
         shifts = one.grip.position != two.grip.position
         if fret is None or two.grip.flight > (1 if shifts else min(one.grip.flight + 1, MOST_FLIGHT)):
             return inf, inf
+        if link.within_span and one.grip.shape != two.grip.shape:
+            return inf, inf
         fret_ms, discomfort, kinds = fret
+        discomfort += self._within(one.grip, two.grip, link, legato)
         hand_gap = link.hand_gap(one.grip.flight)
         fret_load = fret_ms / hand_gap
         cost = (
@@ -1145,7 +1409,6 @@ class Reference:
             + discomfort
             + self._hand_effort(one.grip, two.grip, hand_gap, link, slides=legato is Mark.SLIDE)
         )
-        cost += self._in_broken_chord(one.grip, two.grip) if link.rings else 0.0
         if not two.picked:
             same = (one.stroke, one.escape) == (two.stroke, two.escape)
             return (cost, fret_load) if same else (inf, inf)
@@ -1354,11 +1617,29 @@ class Reference:
         move = self._single_move if one.single and two.single else self._chord_move
         return move(one, two, legato, silent, plants_on, slurred)
 
-    def _in_broken_chord(self, one: Grip, two: Grip) -> float:
-        """What it costs that the first of two notes cannot ring on."""
-        (string, _, finger), (new_string, _, new_finger) = one.notes[0], two.notes[0]
-        cut = one.single and two.single and (string == new_string or finger == new_finger > 0)
-        return self.hands.comfort.cut_short * cut
+    def _within(self, one: Grip, two: Grip, link: Link, legato: Mark | None) -> float:
+        """What it costs to cut a note short, to play it again elsewhere, and to add fingers to a shape."""
+        comfort, guitar = self.hands.comfort, self.instrument
+        if not (one.single and two.single):
+            was, now = one.fingers(), two.fingers()
+            striking = {finger for _, _, finger in two.notes if finger}
+            there = {
+                finger
+                for finger, (low, high, fret) in now.items()
+                if finger in was and was[finger][2] == fret and was[finger][0] >= low and was[finger][1] <= high
+            }
+            return comfort.added * len(striking - there) * link.within_span
+        (string, fret, finger), (new_string, new_fret, new_finger) = one.notes[0], two.notes[0]
+        stays = (string, fret) == (new_string, new_fret)
+        cost = 0.0
+        if link.rings and not stays and (string == new_string or finger == new_finger > 0):
+            cost += comfort.cut_off if link.let_ring else comfort.cut_short
+        one_pitch, two_pitch = (
+            guitar.tuning[guitar.strings - note[0]] + note[1] for note in (one.notes[0], two.notes[0])
+        )
+        tapped = any(note[1] and not note[2] for note in (one.notes[0], two.notes[0]))
+        free = link.let_ring or link.next_take or link.slurred or legato or tapped
+        return cost + comfort.moved * (one_pitch == two_pitch and not free and not (stays and finger == new_finger))
 
     def _hand_effort(self, one: Grip, two: Grip, hand_gap: float, link: Link, *, slides: bool) -> float:
         """What moving the hand costs apart from its time."""
@@ -1372,10 +1653,12 @@ class Reference:
             for finger, (low, high, fret) in two.fingers().items()
         )
         mm = abs(self._spot(two.position) - self._spot(one.position))
+        formed = one.shape > 0 and two.shape > 0
         far = comfort.shift_take if link.next_take and mm <= comfort.take_mm else comfort.shift_far
         fretted, fretted_now = (sum(finger > 0 for _, _, finger in grip.all) for grip in (one, two))
         if fretted_now > 1 and (fretted != 1 or glides):
             far = comfort.shift_guided
+        far = comfort.shift_formed if formed else far
         effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not glides)
         if glides and len(one.all) == len(two.all) == 1 and not slides:
             effort += comfort.glided
@@ -1385,7 +1668,7 @@ class Reference:
     def _between_chords(self, one: Grip, two: Grip) -> float:
         """What another shape costs for a chord of the same build, and carrying the shape to other strings."""
         before, after = one.all, two.all
-        if one.held or two.held or one.single or two.single or len(before) != len(after):
+        if one.held or two.held or one.ready or two.ready or one.single or two.single or len(before) != len(after):
             return 0.0
         guitar = self.instrument
 
@@ -1593,7 +1876,12 @@ class Reference:
     def _choices(self, chosen: list[Choice]) -> list[Choice]:
         number = len(chosen)
         first = self.tied[number]
-        return self.options[number] if first == number else [chosen[first]]
+        if first != number:
+            return [chosen[first]]
+        if number and self.links[number - 1].within_span:
+            shape = chosen[-1].grip.shape
+            return [one for one in self.options[number] if one.grip.shape == shape]
+        return self.options[number]
 
     def best_cost(self, bound: float = inf, most_load: float = inf) -> float:
         """Least cost of all plans below a bound, by exhaustive search; infinite when there is none."""

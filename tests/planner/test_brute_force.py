@@ -20,7 +20,7 @@ from dromic.planner.plan import Plan
 from dromic.schools.registry import SCHOOLS, school_named
 from tests import helpers
 from tests.planner.reference import CYCLES, DIRECTIONS, HYBRID_FORMS, Asked, Choice, Grip, Reference
-from tests.strategies import moved_figures, pitch_lines, repeated_lines, short_lines, small_material
+from tests.strategies import broken_chords, moved_figures, pitch_lines, repeated_lines, short_lines, small_material
 
 ALL = list(SCHOOLS)
 ONE_LEAN = replace(Hands(), picking=replace(Hands().picking, turns=False))
@@ -32,7 +32,7 @@ OTHER_LEAN = replace(Hands(), picking=replace(Hands().picking, lean=Lean.DOWN_ES
 def reference_choices(plan: Plan) -> list[Choice]:
     return [
         Choice(
-            Grip(state.notes, state.position, state.held, state.grip.flight),
+            Grip(state.notes, state.position, state.held, state.grip.flight, state.grip.ready, state.grip.shape),
             str(state.stroke),
             DIRECTIONS.get(str(state.escape), 0),
             state.sounded,
@@ -123,6 +123,13 @@ def test_single_notes_up_to_six_with_one_lean(school: str, riff: Riff) -> None:
 @settings(max_examples=30)
 def test_the_other_lean(riff: Riff) -> None:
     check(riff, "least-motion", OTHER_LEAN)
+
+
+@pytest.mark.parametrize("school", ["pulse-alternate", "economy", "sparse"])
+@given(riff=broken_chords())
+@settings(max_examples=6)
+def test_chords_that_are_held(school: str, riff: Riff) -> None:
+    check(riff, school, ONE_LEAN)
 
 
 @pytest.mark.parametrize("school", ALL)

@@ -7,6 +7,7 @@ finger goes over to the next string and comes back.
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
@@ -74,20 +75,21 @@ def _placings(tones: Sequence[int], instrument: Instrument, hand: FrettingHand) 
             if frets and spots[max(frets)] - spots[min(frets)] > span:
                 continue
             beside = [tone for tone, one in zip(tones, chosen, strict=False) if one.string == place.string]
-            if len(beside) > MOST_ADDED or not _one_voice([*beside, tones[len(chosen)]]):
+            if any(abs(tone - tones[len(chosen)]) > VOICE_RANGE for tone in beside):
                 continue
             yield from extend((*chosen, place))
 
     for placing in extend(()):
-        if len(tones) - len({place.string for place in placing}) <= MOST_ADDED and len({*placing}) > 1:
+        voices = defaultdict(list)
+        for tone, place in zip(tones, placing, strict=True):
+            voices[place.string].append(tone)
+        if len(tones) - len(voices) <= MOST_ADDED and all(map(_moves_by_steps, voices.values())):
             yield placing
 
 
-def _one_voice(tones: Sequence[int]) -> bool:
-    """Whether tones are those of a voice that moves by steps."""
-    rising = sorted(tones)
-    near = all(two - one <= VOICE_STEP for one, two in pairwise(rising))
-    return near and rising[-1] - rising[0] <= VOICE_RANGE
+def _moves_by_steps(tones: Sequence[int]) -> bool:
+    """Whether the tones of a string are those of a voice that moves by steps."""
+    return all(two - one <= VOICE_STEP for one, two in pairwise(sorted(tones)))
 
 
 def _held(

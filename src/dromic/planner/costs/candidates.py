@@ -371,10 +371,11 @@ def _on_shapes(wanted: Wanted, shapes: Sequence[SpanShape], homes: Homes) -> Ite
             continue
         strings, fingers = {note[0] for note in struck}, {note[2] for note in struck if note not in shape.notes}
         ready = tuple(note for note in shape.notes if note[0] not in strings and note[2] not in fingers - {0})
-        down = any(note[2] for note in (*struck, *ready))
-        for home, flight in ((shape.position, 0),) if down and shape.position else homes:
+        down = [note for note in (*struck, *ready) if note[2]]
+        position = shape.position or max((fret - finger + 1 for _, fret, finger in down), default=0)
+        for home, flight in ((max(position, 1), 0),) if down else homes:
             if wanted.position in (None, home):
-                yield Grip(struck, home, ready=ready, flight=0 if down else flight, shape=number)
+                yield Grip(struck, home, ready=ready, flight=flight, shape=number)
 
 
 def _struck_on(wanted: Wanted, shape: SpanShape) -> tuple[Fretted, ...] | None:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -124,9 +125,12 @@ class FretCosts:
         terms["open_far"] = self.hands.comfort.open_rings * terms["open_far"]
         efforts = sum_of({key: term for key, term in terms.items() if key not in NOT_OF_SPANS}, (len(rows),))
         added = np.array([len(shape.added) for shape in every]) * self.hands.comfort.added
-        whole = dict(zip(every, (efforts + added).round(9).tolist(), strict=True))
-        best = [_best_of(shapes, whole)[:MOST_FINGERINGS] for shapes in placings]
-        best.sort(key=lambda shapes: whole[shapes[0]])
+        ranks = {
+            shape: (effort, shape.notes, shape.added, shape.position)
+            for shape, effort in zip(every, (efforts + added).round(9).tolist(), strict=True)
+        }
+        best = [_best_of(shapes, ranks)[:MOST_FINGERINGS] for shapes in placings]
+        best.sort(key=lambda shapes: ranks[shapes[0]])
         return tuple(shape for shapes in best[:MOST_PLACINGS] for shape in shapes)
 
     def posture(self, hold: Hold, grips: Grips) -> Terms:
@@ -264,10 +268,10 @@ class FretCosts:
         return HandTable(*whole)
 
 
-def _best_of(shapes: Sequence[SpanShape], efforts: Mapping[SpanShape, float]) -> list[SpanShape]:
+def _best_of(shapes: Sequence[SpanShape], ranks: Mapping[SpanShape, tuple[Any, ...]]) -> list[SpanShape]:
     """Fingerings of one placing, the cheapest first, each in the position where it is."""
     best: dict[tuple[Fretted, ...], SpanShape] = {}
-    for shape in sorted(shapes, key=lambda shape: (efforts[shape], shape.position)):
+    for shape in sorted(shapes, key=ranks.__getitem__):
         best.setdefault((*shape.notes, *shape.added), shape)
     return list(best.values())
 
