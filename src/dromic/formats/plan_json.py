@@ -14,7 +14,7 @@ from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
 from dromic.hands.terms import spot_words
-from dromic.planner.plan import Bottleneck, Plan, PlannedEvent
+from dromic.planner.plan import Bottleneck, Plan, PlannedEvent, PlannedSpan
 
 if TYPE_CHECKING:
     from dromic.planner.families import Family
@@ -41,7 +41,8 @@ def plan_as_dict(plan: Plan) -> dict[str, Any]:
         "ceilings": asdict(plan.ceilings),
         "limits": [_bottleneck(bottleneck) for bottleneck in plan.bottlenecks],
         "totals": dict(plan.totals),
-        "events": [_event(event) for event in plan.events],
+        "spans": [_span(span) for span in plan.spans],
+        "events": [_event(event, plan.spans) for event in plan.events],
         "warnings": list(plan.warnings),
     }
 
@@ -66,7 +67,7 @@ def write_families_json(families: Sequence[Family]) -> str:
             "words": family.words,
             "effort": family.effort,
             "ceilings": asdict(family.ceilings),
-            "events": [_event(event) for event in family.plan.events],
+            "events": [_event(event, family.plan.spans) for event in family.plan.events],
         }
         for family in families
     ]
@@ -83,7 +84,12 @@ def _bottleneck(one: Bottleneck) -> dict[str, Any]:
     }
 
 
-def _event(event: PlannedEvent) -> dict[str, Any]:
+def _span(span: PlannedSpan) -> dict[str, Any]:
+    shape = [[note.string, note.fret, note.finger] for note in span.notes]
+    return {"from": span.first, "to": span.last, "chord": span.chord, "shape": shape}
+
+
+def _event(event: PlannedEvent, spans: Sequence[PlannedSpan]) -> dict[str, Any]:
     moment = event.moment
     found: dict[str, Any] = {
         "index": moment.index,
@@ -100,6 +106,8 @@ def _event(event: PlannedEvent) -> dict[str, Any]:
         "stroke": str(event.strokes[0] if event.strokes else event.stroke),
         "strokes": [str(stroke) for stroke in event.strokes],
         "held": [{"string": note.string, "fret": note.fret, "finger": note.finger} for note in event.held],
+        "ready": [{"string": note.string, "fret": note.fret, "finger": note.finger} for note in event.ready],
+        "span": None if event.span is None else spans.index(event.span),
         "stroke_kind": event.stroke_kind,
         "legato": str(event.legato) if event.legato is not None else None,
         "loads": {"pick": event.loads.pick, "fret": event.loads.fret, "sync": event.loads.sync},

@@ -69,6 +69,34 @@ class PlannedNote:
         return Place(self.string, self.fret)
 
 
+@dataclass(frozen=True)
+class PlannedSpan:
+    """Notes for which the hand holds one chord shape.
+
+    Parameters
+    ----------
+    first, last : int
+        Its first and its last event.
+    chord : str
+        Its sign, as it is written or else as the tones say; empty where they make no chord.
+    notes : tuple of PlannedNote
+        The shape, the thickest string first; of two on a string one is added or lifted.
+    """
+
+    first: int
+    last: int
+    chord: str
+    notes: tuple[PlannedNote, ...]
+
+    @property
+    def words(self) -> str:
+        """The chord and its shape."""
+        notes = ", ".join(
+            f"{note.place} {f'finger {note.finger}' if note.finger else 'open'}" for note in self.notes
+        )
+        return f"{self.chord or 'A chord'} held: {notes}"
+
+
 class Offers(Protocol):
     """Other choices for every note, worked out when they are asked for."""
 
@@ -92,7 +120,8 @@ class PlannedEvent:
 
     `step` is the index of its step in the task, or None for rests and ties. `loads` are those of the way to
     this note; the first note of a loop has the seam's. `strokes` says what sounds each note, `held` which notes
-    from before sound on. `spots` are keys of the terms that mark hand-sync spots there (see `dromic.hands.terms`).
+    from before sound on, `ready` what else of a chord shape is down, `span` the notes that it is held for. `spots`
+    are keys of the terms that mark hand-sync spots there (see `dromic.hands.terms`).
     """
 
     moment: TimedEvent
@@ -107,8 +136,15 @@ class PlannedEvent:
     mutes: tuple[Mute, ...]
     strokes: tuple[Stroke, ...] = ()
     held: tuple[PlannedNote, ...] = ()
+    ready: tuple[PlannedNote, ...] = ()
+    span: PlannedSpan | None = None
     spots: tuple[str, ...] = ()
     offers: Offers | None = field(default=None, compare=False, repr=False)
+
+    @property
+    def on_the_neck(self) -> tuple[PlannedNote, ...]:
+        """All that the hand holds: notes struck, sounding on, and ready."""
+        return (*self.notes, *self.held, *self.ready)
 
     @property
     def alternatives(self) -> tuple[Alternative, ...]:
@@ -211,6 +247,11 @@ class Plan:
     def warnings(self) -> tuple[str, ...]:
         """What is kept but not planned yet."""
         return self.task.warnings
+
+    @property
+    def spans(self) -> tuple[PlannedSpan, ...]:
+        """Where the hand holds a chord shape for several notes."""
+        return tuple(dict.fromkeys(event.span for event in self.events if event.span is not None))
 
     def event_of_step(self, step: int) -> PlannedEvent:
         """Return the event of a step."""

@@ -151,7 +151,7 @@ class _Painter:
         layout = self._layout
         spots, spread = plan.instrument.spots, plan.hand_mm
         home = float(spots[event.position or 1])
-        held = [float(spots[note.fret]) for note in (*event.notes, *event.held) if note.fret]
+        held = [float(spots[note.fret]) for note in event.on_the_neck if note.fret]
         low, high = min((home, *held)) - 9.0, max((home + spread, *held)) + 9.0
         edges = sorted((layout.x(max(low, layout.mm(layout.frets[0]))), layout.x(high)))
         self._painter.setPen(Qt.PenStyle.NoPen)
@@ -162,7 +162,8 @@ class _Painter:
     def _fingers(self, event: PlannedEvent) -> None:
         painter, theme, layout = self._painter, self._theme, self._layout
         load = theme.load(max(event.loads.fret, event.loads.sync))
-        for note, sounds in [(note, False) for note in event.held] + [(note, True) for note in event.notes]:
+        down = [(note, False) for note in (*event.held, *event.ready)]
+        for note, sounds in down + [(note, True) for note in event.notes]:
             spot = QPointF(layout.finger_x(note.fret), layout.string_y(note.string))
             if not note.finger:
                 painter.setPen(pen(theme.color("ink"), 2.0))

@@ -83,7 +83,7 @@ def mutes_at(grip: Grip, strings: int, before: Grip | None = None, attack: Attac
 
 def _sounding(grip: Grip) -> dict[int, int]:
     """Strings that sound and their fingers."""
-    return {string: finger for string, _, finger in (*grip.notes, *grip.held)}
+    return {string: finger for string, _, finger in grip.sounding}
 
 
 def _by(string: int, strings: int, grip: Grip, sounding: dict[int, int], attack: Attack) -> str:

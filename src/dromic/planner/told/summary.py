@@ -8,21 +8,23 @@ import numpy as np
 
 from dromic.arrays import Floats
 from dromic.hands.constants import RestStrokes
+from dromic.hands.grips import Fretted
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, spot_keys
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, Stages, memo
-from dromic.music.riff import Mark, Place, Stroke
+from dromic.music.riff import Mark, Stroke
 from dromic.music.timeline import TimedEvent
 from dromic.planner.costs.fret_costs import FretCosts
 from dromic.planner.costs.model import Model
 from dromic.planner.costs.pick_costs import Strike
 from dromic.planner.costs.pick_moves import pick_index
 from dromic.planner.costs.transitions import TransitionReport
-from dromic.planner.plan import Bottleneck, Ceilings, Mute, PlannedEvent, PlannedNote, StrokeKind
+from dromic.planner.plan import Bottleneck, Ceilings, Mute, PlannedEvent, PlannedNote, PlannedSpan, StrokeKind
 from dromic.planner.task.state import Loads, State
 from dromic.planner.task.step import Step
 from dromic.planner.task.task import Task
+from dromic.planner.told.chord_spans import planned_note, planned_spans, sounding_on
 from dromic.planner.told.muting import Attack, mutes_at
 from dromic.schools.school import School
 
@@ -137,7 +139,8 @@ def planned_events(
     silent = [True, *(link.kind.silent_between for link in task.links)]
     hammered = [False, *(step.legato is Mark.HAMMER for step in steps[:-1])]
     before = [chosen[-1], *chosen[:-1]]
-    columns = steps, range(count), chosen, before, ways[:-1], ways[1:], silent, hammered
+    chords = planned_spans(task, chosen, model.instrument), sounding_on(task, chosen)
+    columns = steps, range(count), chosen, before, ways[:-1], ways[1:], silent, hammered, *chords
     notes = stages.map(_event, *columns, common=(model,))
     return tuple(notes) if count == len(task.moments) else _with_silence(task.moments, notes)
 
@@ -178,6 +181,8 @@ def _event(
     following: TransitionReport | None,
     after_silence: bool,
     hammered_before: bool,
+    span: PlannedSpan | None,
+    sounds_on: frozenset[Fretted],
     model: Model,
 ) -> PlannedEvent:
     """The event of a step.
@@ -193,8 +198,13 @@ def _event(
         Of the way to it, and of the way on.
     after_silence, hammered_before : bool
         Whether nothing sounds before it; whether the note before it is hammered on.
+    span : PlannedSpan or None
+        The chord that is held there.
+    sounds_on : frozenset of (int, int, int)
+        What of it was struck before.
     model : Model
     """
+    ready = state.grip.ready
     attack = Attack(Mark.ACCENT in step.note.marks, not after_silence and hammered_before, model.with_pick)
     rang = None if after_silence else before.grip
     return PlannedEvent(
@@ -209,7 +219,9 @@ def _event(
         loads=report.loads if report is not None else Loads(),
         mutes=memo(_known_mutes, model.fretting)(state.grip, model.instrument.strings, rang, attack),
         strokes=_strokes(model.school_of(step), state),
-        held=_planned(model.instrument, state.held),
+        held=_planned(model.instrument, (*state.held, *(note for note in ready if note in sounds_on))),
+        ready=_planned(model.instrument, tuple(note for note in ready if note not in sounds_on)),
+        span=span,
         spots=_spots(model, step, state, report),
     )
 
@@ -245,9 +257,7 @@ def _planned_notes(state: State, instrument: Instrument) -> tuple[PlannedNote, .
 
 
 def _planned(instrument: Instrument, notes: tuple[tuple[int, int, int], ...]) -> tuple[PlannedNote, ...]:
-    return tuple(
-        PlannedNote(instrument.pitch(Place(string, fret)), string, fret, finger) for string, fret, finger in notes
-    )
+    return tuple(planned_note(note, instrument) for note in notes)
 
 
 def _strokes(school: School, state: State) -> tuple[Stroke, ...]:

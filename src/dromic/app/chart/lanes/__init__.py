@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter
 
 from dromic.app.chart.frame import View
 from dromic.app.chart.lane import Lane, place_hint
-from dromic.app.chart.lanes import hand, harmony, loads, mutes, ruler, strings, strokes, take
+from dromic.app.chart.lanes import chords, hand, harmony, loads, mutes, ruler, strings, strokes, take
 from dromic.app.chart.layout import PLAIN_VIEW, ChartLayout
 from dromic.app.chart.painting import GUTTER, LaneScene, Scene
 from dromic.app.theme import Theme
@@ -23,6 +23,7 @@ LANES: tuple[Lane, ...] = (
     strokes.LANE,
     strings.LANE,
     mutes.LANE,
+    chords.LANE,
     hand.LANE,
     loads.LANE,
     take.LANE,

@@ -83,7 +83,11 @@ def _paint_fingers(scene: LaneScene, columns: tuple[Column, ...]) -> None:
     spots = part.instrument.spots
     for column in columns:
         down = sorted(
-            {(note.fret, note.finger) for note in (*column.event.notes, *column.event.held) if note.finger}
+            {
+                (note.fret, note.finger)
+                for note in (*column.event.notes, *column.event.held, *column.event.ready)
+                if note.finger
+            }
         )
         numbered = part.fits(column, FINGER_ROOM)
         if not down and numbered:
@@ -163,7 +167,7 @@ def paint_finger_row(scene: LaneScene) -> None:
 def _hand_hint(layout: ChartLayout, model: Model, column: Column) -> str:
     event = column.event
     fret = hand_of(reason_of(layout, model, column), LoadKind.FRET)
-    fingers = sorted({(note.finger, note.fret) for note in (*event.notes, *event.held) if note.finger})
+    fingers = sorted({(note.finger, note.fret) for note in event.on_the_neck if note.finger})
     down = ", ".join(f"finger {finger} at fret {fret_number}" for finger, fret_number in fingers)
     lines = [f"hand at fret {event.position}" if event.position else "", down or "no finger is down"]
     lines += [fret.words, time_words(fret)] if fret is not None else []
