@@ -443,7 +443,11 @@ class Reference:
         least = [min(abs(a - b) for a in one for b in two) for one, two in pairwise(rows)]
         tones = self._tones(run)
         if self.steps[run[0]].rings:
-            chordal = len(tones) > 1 and 2 * sum(one <= 2 for one in least) < len(run)
+            steps = [
+                any(abs(a - b) in (1, 2) for row in rows[max(at - 2, 0) : at] for a in row for b in rows[at])
+                for at in range(len(rows))
+            ]
+            chordal = len(tones) > 1 and 2 * sum(steps) < len(run)
         else:
             bent = any(self.steps[at].bent for at in run)
             chordal = not bent and (self._strummed(rows) or self._goes_round(rows, least))
@@ -1301,7 +1305,9 @@ class Reference:
             made += comfort.not_first * (first > 1 and fret == lowest and not grip.opens and not guide)
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
         known = self._known(grip.all)
-        cost += made * (comfort.practised if known else 1.0) + comfort.unknown_shape * (known is False)
+        opened = any(not note[1] for note in grip.all)
+        practised = comfort.practised_open if opened else comfort.practised
+        cost += made * (practised if known else 1.0) + comfort.unknown_shape * (known is False)
         cost += self._open_strings(grip, rings=step is None or step.rings)
         if step is None:
             return cost

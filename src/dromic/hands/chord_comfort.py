@@ -133,6 +133,9 @@ class ChordComfort:
     practised: float = constant(
         0.5, "times", "what the fingers of a chord shape that is taught cost, against any other", TRADE
     )
+    practised_open: float = constant(
+        0.2, "times", "the same of a shape with an open string, which players learn first", TRADE
+    )
     open_rings: float = constant(
         0.03, "times", "an open string far from the hand that rings on, against one that does not", TRADE
     )

@@ -176,7 +176,9 @@ class FretCosts:
         if not grips.single and self.instrument.scale_mm < LONG_NECK_MM:
             known = [self._known(row.sounding) for row in grips.rows]
             terms["unknown_shape"] = comfort.unknown_shape * np.array([one is False for one in known])
-            practised = np.where([one is True for one in known], comfort.practised, 1.0)
+            opened = [any(not fret for _, fret, _ in row.sounding) for row in grips.rows]
+            share = np.where(opened, comfort.practised_open, comfort.practised)
+            practised = np.where([one is True for one in known], share, 1.0)
             terms |= {key: practised * term for key, term in terms.items() if key in OF_THE_SHAPE}
         return terms
 

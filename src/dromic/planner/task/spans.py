@@ -160,8 +160,12 @@ def _tones(pitches: Sequence[tuple[int, ...]]) -> tuple[int, ...]:
 
 
 def _rings(pitches: Sequence[tuple[int, ...]]) -> bool:
-    """Whether notes marked to ring are those of chords, and no line that rings."""
-    steps = sum(min(abs(a - b) for a in one for b in two) <= VOICE_STEP for one, two in pairwise(pitches))
+    """Whether notes marked to ring are those of chords, and no line that rings, alone or over a drone."""
+    near = [[tone for some in pitches[max(at - 2, 0) : at] for tone in some] for at in range(len(pitches))]
+    steps = sum(
+        any(0 < abs(tone - other) <= VOICE_STEP for tone in some for other in before)
+        for some, before in zip(pitches, near, strict=True)
+    )
     return len(_tones(pitches)) > 1 and 2 * steps < len(pitches)
 
 
