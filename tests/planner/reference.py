@@ -1281,6 +1281,7 @@ class Reference:
         spot = self._spot
         by_fret = [(fret, finger) for finger, (_, _, fret) in fingers.items()]
         cost, made = self._camps(by_fret) if step is None else self._marked(step, by_fret, grip.notes), 0.0
+        barred = 0.0
         for finger, (low, high, fret) in fingers.items():
             made += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
             own = grip.position + finger - 1
@@ -1290,6 +1291,9 @@ class Reference:
             cost += self._high(fret, low)
             if low != high:
                 made += self._laid(grip, finger, low, high)
+                if len(grip.all) < 4 and finger > 1:
+                    each = self._barre(grip, finger) * (low - high)
+                    made, barred = made - each, barred + each
         for (a, (_, _, one)), (b, (_, _, two)) in pairwise(fingers.items()):
             ease = self.spread[b - 1] - self.spread[a - 1]
             made += self._reach(spot(two) - spot(one) - ease, comfort.apart)
@@ -1307,7 +1311,7 @@ class Reference:
         known = self._known(grip.all)
         opened = any(not note[1] for note in grip.all)
         practised = comfort.practised_open if opened else comfort.practised
-        cost += made * (practised if known else 1.0) + comfort.unknown_shape * (known is False)
+        cost += made * (practised if known else 1.0) + barred + comfort.unknown_shape * (known is False)
         cost += self._open_strings(grip, rings=step is None or step.rings)
         if step is None:
             return cost
@@ -1327,13 +1331,21 @@ class Reference:
                 count += 5 if low != high or next_low != next_high else 1
         return count
 
+    def _barre(self, grip: Grip, finger: int) -> float:
+        """Each further string of a finger laid across."""
+        comfort = self.hands.comfort
+        alone = finger == 3 and len(grip.fingers()) == 1 and not grip.held
+        return comfort.barre if finger == 1 else comfort.barre_alone if alone else comfort.barre_other
+
     def _laid(self, grip: Grip, finger: int, low: int, high: int) -> float:
         """A finger laid across strings `low` to `high`."""
         comfort = self.hands.comfort
         sounding = sum(high <= string <= low for string, _, _ in grip.all)
-        alone = finger == 3 and len(grip.fingers()) == 1 and not grip.held
-        each = comfort.barre if finger == 1 else comfort.barre_alone if alone else comfort.barre_other
-        cost = comfort.laid + each * (low - high) + comfort.laid_over * (low - high + 1 - sounding)
+        cost = (
+            comfort.laid
+            + self._barre(grip, finger) * (low - high)
+            + comfort.laid_over * (low - high + 1 - sounding)
+        )
         return cost + comfort.laid_by_open * any((high - 1, 0) == note[:2] for note in grip.notes)
 
     def _region(self, fret: int, position: int, *, single: bool, touched: bool) -> float:

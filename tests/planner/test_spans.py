@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 import pytest
 
@@ -23,7 +24,7 @@ LONG_ROLL = (
 )
 
 
-def planned(text: str, school: str = "hybrid", **more: object) -> Plan:
+def planned(text: str, school: str = "hybrid", **more: Any) -> Plan:
     return helpers.plan(read_riff_text(text).riff, school, **more)
 
 

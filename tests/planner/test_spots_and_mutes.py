@@ -22,7 +22,7 @@ NINE_KINDS = [
     ("| 2:5!d/16 1:5!d 1:8.h 2:5!u r/2. |", "least-motion", 3, "turning round after legato"),
     ("| 2:5/16 2:7.h 1:5 1:8 r/2. |", "least-motion", 2, "picking resumed after legato"),
     ("| 6:5.>!u/4 6:5!d r/2 |", "least-motion", 0, "an up on an accent"),
-    ("| 6:0/4 (5:2 4:2 3:1)/2. |", "least-motion", 1, "other fingers landing at the same time"),
+    ("| (6:0 5:2)/4 (5:2 4:2 3:1)/2. |", "least-motion", 1, "other fingers landing at the same time"),
     ("| 2:7@3/8 2:8 2:5.p r/8 r/2 |", "least-motion", 1, "a lower finger planted for the pull-off"),
     ("| 6:5/8 6:5 6:5/8t 6:5 6:5 r/2 |", "least-motion", 2, "another subdivision begins"),
 ]

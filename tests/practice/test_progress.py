@@ -189,7 +189,7 @@ def test_the_made_up_log_of_the_demo_fits_the_riffs_that_it_is_of() -> None:
             assert len(own) > 300
             assert set(movements(made).keys) <= {key for one in own for key in one.movement_keys}
             days = by_day(own)
-            assert days[-1].tempo > 1.2 * days[0].tempo
+            assert days[-1].tempo > 1.15 * days[0].tempo
 
 
 # -- the six factors ------------------------------------------------------------------------------------------

@@ -131,7 +131,7 @@ class ChordComfort:
         term="a shape that players do not know",
     )
     practised: float = constant(
-        0.5, "times", "what the fingers of a chord shape that is taught cost, against any other", TRADE
+        0.3, "times", "what the fingers of a chord shape that is taught cost, against any other", TRADE
     )
     practised_open: float = constant(
         0.2, "times", "the same of a shape with an open string, which players learn first", TRADE

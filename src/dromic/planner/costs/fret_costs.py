@@ -37,10 +37,12 @@ PAIRS_AT_ONCE = 16_384
 MOST_POSTURES = 5_000
 MOST_PLACINGS, MOST_FINGERINGS = 16, 6
 """Of a harmony span: how many placings of its tones are weighed, the cheapest, and how many fingerings of each."""
+BARRED_NOTES = 4
+"""Notes of a known shape in which a weaker finger is laid across as a matter of course."""
 OF_THE_SHAPE = frozenset(
     (
         "reach", "frame_too", "first_away", "fourth_too", "opened", "laid", "laid_over", "laid_by_open", "barre",
-        "barre_other", "barre_alone", "apart", "bunched", "not_first",
+        "apart", "bunched", "not_first",
     )
 )  # fmt: skip
 """What a shape costs less that has been practised."""
@@ -180,6 +182,10 @@ class FretCosts:
             share = np.where(opened, comfort.practised_open, comfort.practised)
             practised = np.where([one is True for one in known], share, 1.0)
             terms |= {key: practised * term for key, term in terms.items() if key in OF_THE_SHAPE}
+            # Of three notes each has a finger, where there is one for it.
+            wide = [len(row.sounding) >= BARRED_NOTES for row in grips.rows]
+            for key in ("barre_other", "barre_alone"):
+                terms[key] = np.where(wide, practised, 1.0) * terms[key]
         return terms
 
     def _known(self, notes: tuple[Fretted, ...]) -> bool | None:

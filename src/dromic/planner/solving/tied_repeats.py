@@ -185,8 +185,8 @@ class FoldedProblem:
                 if any(nodes[one] != nodes[some[0]] for one in some):
                     raise NoPlanError(
                         f"the repeats of this phrase cannot be identical, because at {steps[some[0]].words} "
-                        "other notes ring on in one pass than in another; end the ringing with the phrase, or let "
-                        "the repeats differ",
+                        "other notes are held in one pass than in another; end what is held with the phrase, or "
+                        "let the repeats differ",
                         event_index=steps[some[0]].moment.event_index,
                     )
 
