@@ -417,7 +417,7 @@ def test_hands_from_the_log_are_offered_and_undone(window: MainWindow, qtbot: Qt
     page.message.connect(told.append)
     qtbot.mouseClick(page.take_hands, LEFT)
     planned(window, qtbot)
-    assert measures(window.document.plan_settings.player).picking > 1.0
+    assert measures(window.document.plan_settings.player).picking != 1.0
     assert told[-1].startswith("With the hands from your log ")
     assert "the ceiling goes from" in told[-1]
     window.document.undo()

@@ -9,13 +9,13 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from pathlib import Path
 
 from dromic.errors import DromicError
 from dromic.formats.rifftext.reader import read_riff_text
-from dromic.hands.profile import hands_named
+from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_named
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Place
@@ -58,19 +58,34 @@ def shapes() -> Iterator[ChordShape]:
 
 
 @cache
-def _planned(notes: str) -> tuple[PlannedNote, ...]:
+def _hands(*, knowing: bool) -> Hands:
+    """Hands that know taught shapes, or that only feel what is comfortable."""
+    hands = hands_named("medium")
+    strange = replace(hands.comfort, practised=1.0, practised_open=1.0, unknown_shape=0.0)
+    return hands if knowing else replace(hands, comfort=strange)
+
+
+@cache
+def _planned(notes: str, *, knowing: bool = True) -> tuple[PlannedNote, ...]:
     """How a chord alone is played, the thickest string first; nothing where there is no plan."""
     riff = read_riff_text(f"tempo: 60\n| ({notes})/1 |").riff
     try:
-        plan = plan_riff(riff, Request(hands_named("medium"), school_named("least-motion")))
+        plan = plan_riff(riff, Request(_hands(knowing=knowing), school_named("least-motion")))
     except DromicError:
         return ()
     return tuple(sorted(plan.events[0].notes, key=lambda note: -note.string))
 
 
-def fingered_as_published(shape: ChordShape) -> bool:
-    """Whether the shape, its places given, has the fingers of the table."""
-    fingers = [note.finger for note in _planned(shape.places)]
+def fingered_as_published(shape: ChordShape, *, knowing: bool = True) -> bool:
+    """Whether the shape, its places given, has the fingers of the table.
+
+    Parameters
+    ----------
+    shape : ChordShape
+    knowing : bool
+        Whether the hands know the table's shapes, which the planner takes for granted of its player.
+    """
+    fingers = [note.finger for note in _planned(shape.places, knowing=knowing)]
     return fingers == [finger for _, _, finger in shape.notes]
 
 

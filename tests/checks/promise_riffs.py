@@ -26,6 +26,9 @@ METERS = ((4, 8), (5, 16), (6, 8), (7, 8), (9, 8), (10, 16), (12, 8), (8, 16))
 TEMPI = (40, 80, 120, 160, 220)
 MARKS = ("m", ">", "z", "v", "x", "h", "p", "s", "l", "l", "b2", "k")
 SCALES = ((0, 2, 3, 5, 7, 8, 10), (0, 2, 4, 5, 7, 9, 11), (0, 3, 5, 7, 10))
+CHORDS = ((0, 3, 7), (0, 4, 7), (0, 7, 12), (0, 7, 16), (0, 5, 9), (0, 3, 7, 10), (0, 7, 12, 16))
+CHORDS_FROM = 1_000_000
+"""From this seed on every bar is a chord, broken or struck above its bass."""
 LOCKS = ("!d", "!u", "!u", "!d", "!m", "!i", "@1", "@2", "@3", "@4", "^5", "!h")
 
 
@@ -85,8 +88,29 @@ class _Writer:
             words += self.chance.choice(LOCKS)
         return words
 
+    def chord_bar(self, values: list[str]) -> str:
+        """A bar of a chord: what is marked to ring, what goes round, or strums."""
+        root = self.tuning[0] + self.chance.randint(0, 14)
+        tones = [root + tone for tone in self.chance.choice(CHORDS)]
+        kind = self.chance.choice(("rings", "rings", "round", "strum"))
+        events = []
+        for at, value in enumerate(values):
+            names = [str(pitch_name(tone)) for tone in tones]
+            if kind == "strum" and at % 2:
+                word = f"({' '.join(names[1:])})"
+            elif kind == "strum":
+                word = names[0]
+            else:
+                word = names[at % min(len(names), 3)] if kind == "round" else self.chance.choice(names)
+                if self.rarely(0.08):
+                    word = str(pitch_name(self.chance.choice(tones) + self.chance.choice((-2, -1, 1, 2))))
+            marks = ("l" if kind == "rings" else "") + (self.chance.choice("hpx>") if self.rarely(0.05) else "")
+            word += f".{marks}" if marks else ""
+            events.append(word + value + (self.chance.choice(LOCKS) if self.rarely(self.locked / 3) else ""))
+        return " ".join(events)
 
-def _text(chance: Random, instrument: str, meter: tuple[int, int], header: str) -> str:
+
+def _text(chance: Random, instrument: str, meter: tuple[int, int], header: str, *, chords: bool) -> str:
     tuning = INSTRUMENTS[instrument]
     chorded = chance.choice((0.0, 0.0, 0.1, 0.4))
     writer = _Writer(
@@ -105,7 +129,7 @@ def _text(chance: Random, instrument: str, meter: tuple[int, int], header: str) 
         bars = []
         for bar in range(chance.choice((1, 1, 2))):
             values = [f"/{meter[1]}" if not bar and not at and not number else "" for at in range(meter[0])]
-            bars.append(" ".join(writer.event(value) for value in values))
+            bars.append(writer.chord_bar(values) if chords else " ".join(writer.event(value) for value in values))
         times = chance.choice((1, 1, 1, 2, 3))
         phrases.append(f"[{'AB'[number]}] | {' | '.join(bars)} |" + (f" x{times}" if times > 1 else ""))
     return f"{header}\n" + "\n".join(phrases) + "\n"
@@ -184,7 +208,7 @@ def promised(seed: int) -> Promised | None:
         header.append("swing: 2:1")
     if chance.random() < 0.2:
         header.append(f"tuning: {chance.choice(('drop', 'half-step-down', 'whole-step-down'))}")
-    text = _text(chance, instrument, meter, "\n".join(header))
+    text = _text(chance, instrument, meter, "\n".join(header), chords=seed >= CHORDS_FROM)
     settings: dict[str, object] = {}
     options: tuple[tuple[float, str, Callable[[], object]], ...] = (
         (0.25, "loop", lambda: True),
