@@ -193,8 +193,8 @@ Measured on {riffs} riffs with `python -m tests.checks.run_promises --write`:
 INTRODUCTION = """# Exactness
 
 What the planner promises, each a property that is tried on random riffs: all schools, hands, objectives, locks,
-loops, repeats, limits, swing, odd metres, chords, marks; a fifth of them are chords that are held. The suite tries a few of them
-(`tests/checks/test_promises.py`).
+loops, repeats, limits, swing, odd metres, chords, marks; a fifth of them are chords that are held. The suite tries
+a few of them (`tests/checks/test_promises.py`).
 
 - A **price** is what the plan locked to the choice costs more; what is offered can be taken; no lock lowers the
   cost. Where that would need a school to be left, the lock is the exception where it stands, and the plan says
