@@ -63,8 +63,13 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
 
 def _rings(riff: Riff) -> bool:
     """Whether half of the notes or more are marked to ring, as those of jazz lines are not."""
-    notes = [note.marks | event.marks for event in riff.written_events() for note in event.notes]
-    return 2 * sum(Mark.LET_RING in marks for marks in notes) >= len(notes) > 0
+    ringing = notes = 0
+    for phrase in riff.phrases:
+        for event in (event for bar in phrase.bars for event in bar.events):
+            # As often as it is played: see `_in_open_key`.
+            notes += phrase.times * len(event.notes)
+            ringing += phrase.times * sum(Mark.LET_RING in note.marks | event.marks for note in event.notes)
+    return 2 * ringing >= notes > 0
 
 
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
