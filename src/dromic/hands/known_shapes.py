@@ -7,11 +7,11 @@ each other: where those of a shape are tuned otherwise than on the guitar, the t
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import cache
 from importlib.resources import files
 
 from dromic.hands.grips import Fretted
 from dromic.instrument.instrument import Instrument
+from dromic.memory import cache
 
 STANDARD = (64, 59, 55, 50, 45, 40)
 """MIDI numbers of the strings that the table is for, the thinnest first."""
@@ -47,7 +47,7 @@ def is_known(notes: Sequence[Fretted], instrument: Instrument) -> bool | None:
     return tuple(finger for _, _, finger in notes) in _fingerings(tuple(zip(strings, frets, strict=True)))
 
 
-@cache
+@cache(20_000)
 def _fingerings(places: tuple[tuple[int, int], ...]) -> frozenset[tuple[int, ...]]:
     """The fingers that known shapes have at some places."""
     opened, closed = _table()
@@ -63,7 +63,7 @@ def _in(shapes: Sequence[Shape], places: Sequence[tuple[int, int]]) -> set[tuple
     return {tuple(shape[place] for place in places) for shape in shapes if all(place in shape for place in places)}
 
 
-@cache
+@cache(1)
 def _table() -> tuple[tuple[Shape, ...], tuple[Shape, ...]]:
     """Shapes with open strings, and those without, from the first fret."""
     found: tuple[list[Shape], list[Shape]] = [], []

@@ -6,7 +6,7 @@ because the others pull against it. The little finger has its own weight in chor
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import chain
@@ -16,6 +16,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dromic.arrays import Bools, Floats, Ints, Terms
+from dromic.hands.chord_facts import (
+    all_struck,
+    beside_open,
+    bunched,
+    not_first,
+    off_pair_strings,
+    sounding_under,
+)
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import FrettingHand, LittleFinger, LowFrets, OpenStrings
 from dromic.hands.grips import GripArrays
@@ -24,8 +32,6 @@ from dromic.instrument.instrument import Instrument
 
 LOW_FRETS = 5
 PEDAL_STRINGS_FROM = 5
-MOST_ON_NEXT_STRINGS, MOST_OVER_A_STRING = 7, 12
-"""Semitones of two notes that are at home on neighbouring strings, and with one string between."""
 GUITAR_SCALE_MM = 660.0
 LONG_NECK_MM = 750.0
 NONE: frozenset[int] = frozenset()
@@ -121,7 +127,7 @@ class _Holding:
     def alone(self) -> Bools:
         """Whether one finger holds all that sounds."""
         down_at_once = sum((finger > 0).astype(np.int64) for finger in self.grips.finger)
-        alone: Bools = (down_at_once == 1) & _all_struck(self.grips)
+        alone: Bools = (down_at_once == 1) & all_struck(self.grips)
         return alone
 
     @cached_property
@@ -187,13 +193,24 @@ def posture(
     sound : Sound
     """
     held = _Holding(grips, instrument, hand, comfort, how, pedal, sound)
+    return _summed(held, OF_FINGERS, OF_GRIPS)
+
+
+def _summed(
+    held: _Holding,
+    of_fingers: Iterable[Callable[[_Holding, _Finger], Amounts]],
+    of_grips: Iterable[Callable[[_Holding], Amounts]],
+) -> Terms:
+    """The terms of several groups, each key summed over the fingers."""
+    grips, capo = held.grips, held.instrument.capo
     terms: Terms = {}
+    amounts = []
     for slot, finger in enumerate(grips.finger):
         fret = grips.fret[slot]
-        one = _Finger(slot, finger, fret, grips.first[slot], grips.last[slot], fret + instrument.capo)
-        for key, amount in chain.from_iterable(group(held, one) for group in OF_FINGERS):
-            terms[key] = terms[key] + amount if key in terms else amount
-    for key, amount in chain.from_iterable(group(held) for group in OF_GRIPS):
+        one = _Finger(slot, finger, fret, grips.first[slot], grips.last[slot], fret + capo)
+        amounts += [group(held, one) for group in of_fingers]
+    amounts += [group(held) for group in of_grips]
+    for key, amount in chain.from_iterable(amounts):
         terms[key] = terms[key] + amount if key in terms else amount
     return terms
 
@@ -219,13 +236,7 @@ def struck_alone(
     sound : Sound
     """
     held = _Holding(grips, instrument, hand, comfort, how, False, sound)
-    terms: Terms = {}
-    for slot, finger in enumerate(grips.finger):
-        fret = grips.fret[slot]
-        one = _Finger(slot, finger, fret, grips.first[slot], grips.last[slot], fret + instrument.capo)
-        for key, amount in _inflecting(held, one):
-            terms[key] = terms[key] + amount if key in terms else amount
-    return terms | dict(_damping(held))
+    return _summed(held, (_inflecting,), (_damping,))
 
 
 def _in_position(held: _Holding, one: _Finger) -> Amounts:
@@ -285,10 +296,10 @@ def _laid_across(held: _Holding, one: _Finger) -> Amounts:
     if held.grips.single:
         return
     comfort, across, alone = held.comfort, one.across, held.alone
-    silent = across + 1 - _sounding_under(held.grips, one.first, one.last)
+    silent = across + 1 - sounding_under(held.grips, one.first, one.last)
     yield "laid", comfort.laid * (across > 0)
     yield "laid_over", comfort.laid_over * (across > 0) * silent
-    yield "laid_by_open", comfort.laid_by_open * ((across > 0) & _beside_open(held.grips, one.last))
+    yield "laid_by_open", comfort.laid_by_open * ((across > 0) & beside_open(held.grips, one.last))
     yield "barre", comfort.barre * across * (one.finger == 1)
     yield "barre_other", comfort.barre_other * across * (one.finger > 1) * ~(alone & (one.finger == 3))
     yield "barre_alone", comfort.barre_alone * across * (alone & (one.finger == 3))
@@ -321,10 +332,10 @@ def _of_chords(held: _Holding) -> Amounts:
     if held.grips.single:
         return
     grips, comfort = held.grips, held.comfort
-    yield "bunched", comfort.bunched * _bunched(grips, comfort.bunched_laid)
+    yield "bunched", comfort.bunched * bunched(grips, comfort.bunched_laid)
     yield from _damping(held)
-    yield "pair_strings", comfort.pair_strings * _off_pair_strings(grips, held.instrument)
-    yield "not_first", comfort.not_first * _not_first(grips, held.opens[0])
+    yield "pair_strings", comfort.pair_strings * off_pair_strings(grips, held.instrument)
+    yield "not_first", comfort.not_first * not_first(grips, held.opens[0])
 
 
 def _damping(held: _Holding) -> Amounts:
@@ -398,77 +409,6 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
     low = (grips.note_fret[0] > 0) & (grips.note_fret[0] <= LOW_FRETS)
     past_open: Bools = np.isin(pitch, tuning) & low & (grips.note_finger[0] > 0)
     return past_open
-
-
-def _bunched(grips: GripArrays, beside_laid: float) -> Floats:
-    """How many fingers stand beside another where all are on one fret; beside one laid across counts more."""
-    count = np.zeros(grips.position.shape)
-    one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
-    for slot in range(1, len(grips.finger)):
-        both = (grips.finger[slot] > 0) & (grips.finger[slot - 1] > 0)
-        same = both & (grips.fret[slot] == grips.fret[slot - 1])
-        one_fret &= same | ~both
-        gap = np.minimum(
-            np.abs(grips.first[slot] - grips.last[slot - 1]), np.abs(grips.first[slot - 1] - grips.last[slot])
-        )
-        laid = (grips.last[slot] > grips.first[slot]) | (grips.last[slot - 1] > grips.first[slot - 1])
-        count += (same & (gap == 1)) * np.where(laid, beside_laid, 1.0)
-    return count * one_fret
-
-
-def _sounding_under(grips: GripArrays, first: Ints, last: Ints) -> Ints:
-    """How many notes sound on the strings that a finger covers."""
-    sounding: Ints = np.sum([(first <= string) & (string <= last) for string in grips.string], axis=0)
-    return sounding
-
-
-def _off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
-    """How many strings two notes lie off from where their interval is at home."""
-    struck = sum(one.astype(np.int64) for one in grips.struck)
-    pitches = np.array([*instrument.tuning, 0])
-    slots = zip(grips.string, grips.note_fret, grips.struck, strict=True)
-    heights = [np.where(held, pitches[string] + fret, -1) for string, fret, held in slots]
-    highest = np.max(heights, axis=0)
-    lowest = np.min([np.where(height < 0, highest, height) for height in heights], axis=0)
-    interval = highest - lowest
-    least = np.where(interval <= MOST_ON_NEXT_STRINGS, 1, 2)
-    most = np.select([interval <= MOST_ON_NEXT_STRINGS, interval <= MOST_OVER_A_STRING], [1, 2], instrument.strings)
-    apart = grips.thinnest - grips.thickest
-    off = np.maximum(least - apart, 0) + np.maximum(apart - most, 0)
-    off_pair_strings: Ints = np.where(struck == 2, off, 0)
-    return off_pair_strings
-
-
-def _all_struck(grips: GripArrays) -> Bools:
-    """Whether no note is held over from before."""
-    slots = zip(grips.string, grips.struck, strict=True)
-    all_struck: Bools = np.logical_and.reduce([struck | (string < 0) for string, struck in slots])
-    return all_struck
-
-
-def _beside_open(grips: GripArrays, last: Ints) -> Bools:
-    """Whether the string next to a finger, on the thinner side, sounds open."""
-    beside_open: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
-    for string, fret, struck in zip(grips.string, grips.note_fret, grips.struck, strict=True):
-        beside_open |= struck & (string == last + 1) & (fret == 0)
-    return beside_open
-
-
-def _not_first(grips: GripArrays, opens: Ints) -> Bools:
-    """Whether another finger than the first begins a closed chord.
-
-    Two notes of one fret with strings between may have the second finger: it stays on its string as a guide, while
-    the first and the third change places beside it.
-    """
-    fretted = [np.where(finger > 0, fret, 99) for finger, fret in zip(grips.finger, grips.fret, strict=True)]
-    lowest = np.min(fretted, axis=0)
-    level = np.max(
-        [np.where(finger > 0, fret, 0) for finger, fret in zip(grips.finger, grips.fret, strict=True)], axis=0
-    )
-    notes = np.sum([(string >= 0).astype(np.int64) for string in grips.string], axis=0)
-    guided = (notes == 2) & (grips.finger[0] == 2) & (level == lowest) & (grips.thinnest - grips.thickest > 1)
-    not_first: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~guided
-    return not_first
 
 
 def _apart(grips: GripArrays, slot: int, instrument: Instrument, hand: FrettingHand, comfort: Comfort) -> Floats:

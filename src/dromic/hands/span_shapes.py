@@ -26,7 +26,7 @@ MOST_TONES = 7
 VOICE_STEP, VOICE_RANGE = 2, 4
 """Semitones by which a voice moves on its string, and within which it stays there."""
 MOST_ADDED = 2
-MOST_REMEMBERED = 4_000
+MOST_REMEMBERED = 256
 Placing = tuple[Place, ...]
 
 

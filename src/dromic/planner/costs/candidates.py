@@ -10,26 +10,24 @@ Grips are ordered thinnest string first, then by fret, finger and position, so t
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from dromic.errors import NoPlanError
 from dromic.hands.constants import FrettingHand
-from dromic.hands.grips import Fretted, Grip, Grips, ordered
-from dromic.hands.possible_moves import MOST_FLIGHT, TransitionKind, can_be_reached
+from dromic.hands.grips import Grip, Grips, ordered
+from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.posture import reach_mm
 from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes
-from dromic.hands.span_shapes import SpanShape
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, Stages, cache
 from dromic.music.pitch import Pitch, pitch_name
 from dromic.music.riff import Mark, Note, Place
 from dromic.planner.costs.fret_costs import FretCosts
+from dromic.planner.costs.shape_grips import Homes, Wanted, on_shapes, reached_on, spans_of
 from dromic.planner.limits import ANY, Limits
-from dromic.planner.task.step import SpanPart, Step
+from dromic.planner.task.step import Step
 
-Homes = tuple[tuple[int, int], ...]
 Reach = tuple[frozenset[int], bool]
 LITTLE = 4
 MOST_REMEMBERED = 20_000
@@ -69,41 +67,6 @@ def places_of(step: Step, note: Note, instrument: Instrument) -> tuple[Place, ..
             event_index=step.moment.event_index,
         )
     return places
-
-
-@dataclass(frozen=True)
-class Wanted:
-    """What a hand is asked to hold: all of a step that its grips depend on.
-
-    Parameters
-    ----------
-    places : tuple of tuple of Place
-        Where each note can be played, those that are struck first, then those held on from before.
-    fingers : tuple of int or None
-        The finger that each is locked to.
-    struck : int
-        How many notes are struck.
-    position : int or None
-        Where the hand is locked to be.
-    tapped, trill, needs_finger : bool
-        As of the step.
-    slurred : bool
-        Whether it is slid or hammered to, which no open string is.
-    """
-
-    places: tuple[tuple[Place, ...], ...]
-    fingers: tuple[int | None, ...]
-    struck: int
-    position: int | None
-    tapped: bool
-    trill: bool
-    needs_finger: bool
-    slurred: bool
-
-    @property
-    def may_open(self) -> bool:
-        """Whether there may be a grip with no finger down."""
-        return self.tapped or all(any(place.fret == 0 for place in some) for some in self.places)
 
 
 @cache(8)
@@ -165,7 +128,7 @@ class GripFinder:
             for one in some:
                 positions[one] = together
         held = [False] * len(steps)
-        for span in _spans_of(steps):
+        for span in spans_of(steps):
             own = tuple(steps[at] for at in span), tuple(positions[at] for at in span)
             if self._held(*own, limits):
                 held[span.start : span.stop] = [True] * len(span)
@@ -200,7 +163,7 @@ class GripFinder:
         )
         for step, before, after in zip(steps[1:], grips, grips[1:], strict=False):
             if step.legato is not None and shapes:
-                shapes &= _reached_on(before, after, step.legato)
+                shapes &= reached_on(before, after, step.legato)
         return bool(shapes)
 
     def whole(self, step: Step, homes: Homes, *, held: bool = False) -> Grips | None:
@@ -224,7 +187,7 @@ class GripFinder:
         return self._whole(wanted, homes if wanted.may_open else ())
 
     def _find_on_shapes(self, wanted: Wanted, tones: tuple[int, ...], homes: Homes) -> Grips | None:
-        grips = list(_on_shapes(wanted, self._fretting.span_shapes(tones), homes))
+        grips = list(on_shapes(wanted, self._fretting.span_shapes(tones), homes))
         return self._shared(ordered(grips, self._instrument.strings).rows) if grips else None
 
     def _wanted(self, step: Step) -> Wanted:
@@ -325,25 +288,6 @@ def grips_of(step: Step, homes: Homes, held: bool, finder: GripFinder) -> Grips 
     return finder.whole(step, homes, held=held)
 
 
-def _spans_of(steps: Sequence[Step]) -> Iterator[range]:
-    """The steps of every harmony span."""
-    first: int | None = None
-    for at, step in enumerate([*steps, None]):
-        if first is not None and (step is None or step.span is None or step.span.part is SpanPart.FIRST):
-            yield range(first, at)
-            first = None
-        if step is not None and step.span is not None and step.span.part is SpanPart.FIRST:
-            first = at
-
-
-def _reached_on(before: Grips, after: Grips, legato: Mark) -> set[int]:
-    """The shapes on which a note is reached by legato from the one before."""
-    one, two = np.indices((len(before), len(after))).reshape(2, -1)
-    here, there = before.arrays[one], after.arrays[two]
-    reached = can_be_reached(here, there, there.position - here.position, TransitionKind(legato))
-    return set(there.shape[reached & (here.shape == there.shape)].tolist())
-
-
 def reach_of(step: Step, finder: GripFinder) -> Reach:
     """See `GripFinder.reach`."""
     return finder.reach(step)
@@ -361,37 +305,6 @@ def _chords(wanted: Wanted, instrument: Instrument, hand: FrettingHand, homes: H
     if not wanted.needs_finger:
         return chords
     return [grip for grip in chords if all(finger for _, _, finger in grip.notes)]
-
-
-def _on_shapes(wanted: Wanted, shapes: Sequence[SpanShape], homes: Homes) -> Iterator[Grip]:
-    """Every way to play what is wanted on a chord shape that is held."""
-    for number, shape in enumerate(shapes, start=1):
-        struck = _struck_on(wanted, shape)
-        if struck is None:
-            continue
-        strings, fingers = {note[0] for note in struck}, {note[2] for note in struck if note not in shape.notes}
-        ready = tuple(note for note in shape.notes if note[0] not in strings and note[2] not in fingers - {0})
-        down = [note for note in (*struck, *ready) if note[2]]
-        position = shape.position or max((fret - finger + 1 for _, fret, finger in down), default=0)
-        for home, flight in ((max(position, 1), 0),) if down else homes:
-            if wanted.position in (None, home):
-                yield Grip(struck, home, ready=ready, flight=flight, shape=number)
-
-
-def _struck_on(wanted: Wanted, shape: SpanShape) -> tuple[Fretted, ...] | None:
-    """The notes of a shape that are struck, the thickest string first; None where it does not have them."""
-    struck: list[Fretted] = []
-    for places, finger in zip(wanted.places, wanted.fingers, strict=True):
-        spots = {(place.string, place.fret) for place in places}
-        note = next((one for one in (*shape.notes, *shape.added) if one[:2] in spots), None)
-        no_finger = note is not None and not note[2] and (finger or wanted.needs_finger or wanted.slurred)
-        if note is None or no_finger or finger not in (None, note[2]):
-            return None
-        struck.append(note)
-    strings, fingers = {note[0] for note in struck}, {(note[1], note[2]) for note in struck if note[2]}
-    if len(strings) < len(struck) or len({finger for _, finger in fingers}) < len(fingers):
-        return None
-    return tuple(sorted(struck, reverse=True))
 
 
 def _no_chord_words(step: Step) -> str:

@@ -1,8 +1,8 @@
 """Harmony spans: the notes between two changes of chord, for which the hand holds one chord shape.
 
 A span lies within a bar. It is told from the music alone: from what is marked to ring, from strums with bass notes
-between them, and from broken chords, which go round in leaps. A bar with two chords has two
-spans: where a sign says so, or where its tones are no one chord or no hand holds them, at its middle.
+between them, and from broken chords, which go round in leaps. A bar with two chords has two spans: where a sign
+says so, or where its tones are no one chord or no hand holds them, at its middle.
 """
 
 from __future__ import annotations
@@ -14,20 +14,20 @@ from functools import cache
 from itertools import pairwise
 
 from dromic.hands.constants import FrettingHand
+from dromic.hands.posture import LONG_NECK_MM
 from dromic.hands.span_shapes import VOICE_STEP, span_shapes
 from dromic.instrument.instrument import Instrument
 from dromic.music.chords import QUALITIES
 from dromic.music.pitch import OCTAVE
 from dromic.music.riff import Mark
+from dromic.planner.task.figures import LEAST_LEAP_SEMITONES
 from dromic.planner.task.step import InSpan, SpanPart, Step
 from dromic.planner.task.task import Link
 
-LEAST_LEAP_SEMITONES = 3
 ROUNDS = (3, 4)
 """Notes that a broken chord goes round in."""
 STRUM_NOTES, TRIAD = 3, 3
 FIFTH = 7
-GUITAR_SCALE_MM = 750.0
 ALONE = frozenset(
     (
         Mark.TAP, Mark.SLIDE, Mark.RELEASE, Mark.TRILL_HALF, Mark.TRILL_WHOLE,
@@ -65,7 +65,7 @@ def with_spans(
     """
     pitches = [tuple(instrument.pitch_of(note.target) for note in step.notes) for step in steps]
     marked = [Mark.LET_RING in step.note.marks for step in steps]
-    told = not high_gain and instrument.scale_mm < GUITAR_SCALE_MM
+    told = not high_gain and instrument.scale_mm < LONG_NECK_MM
     spans: list[range] = []
     for run in _runs(steps, links, marked):
         if len(run) > 1 and (marked[run.start] or told):
@@ -134,8 +134,8 @@ def _spans(
 ) -> Iterator[range]:
     """The spans of a run, halved as often as it has to be."""
     own = [pitches[at] for at in run]
-    bent = any(steps[at].bend for at in run)
-    if not _rings(own) if marked else bent or not (_strummed(own) or _broken(own)):
+    told = (_strummed(own) or _broken(own)) and not any(steps[at].bend for at in run)
+    if not (_rings(own) if marked else told):
         return
     halves = _halves(run, steps)
     if not _two_chords(own, halves[0].stop - run.start) and span_shapes(_tones(own), instrument, hand):

@@ -1,0 +1,83 @@
+"""What there is to see in the shape of a chord, each a fact of grips as arrays of shape (grips,)."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from dromic.arrays import Bools, Floats, Ints
+from dromic.hands.grips import GripArrays
+from dromic.instrument.instrument import Instrument
+
+MOST_ON_NEXT_STRINGS, MOST_OVER_A_STRING = 7, 12
+"""Semitones of two notes that are at home on neighbouring strings, and with one string between."""
+
+
+def bunched(grips: GripArrays, beside_laid: float) -> Floats:
+    """How many fingers stand beside another where all are on one fret; beside one laid across counts more."""
+    count = np.zeros(grips.position.shape)
+    one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
+    for slot in range(1, len(grips.finger)):
+        both = (grips.finger[slot] > 0) & (grips.finger[slot - 1] > 0)
+        same = both & (grips.fret[slot] == grips.fret[slot - 1])
+        one_fret &= same | ~both
+        gap = np.minimum(
+            np.abs(grips.first[slot] - grips.last[slot - 1]), np.abs(grips.first[slot - 1] - grips.last[slot])
+        )
+        laid = (grips.last[slot] > grips.first[slot]) | (grips.last[slot - 1] > grips.first[slot - 1])
+        count += (same & (gap == 1)) * np.where(laid, beside_laid, 1.0)
+    return count * one_fret
+
+
+def sounding_under(grips: GripArrays, first: Ints, last: Ints) -> Ints:
+    """How many notes sound on the strings that a finger covers."""
+    sounding: Ints = np.sum([(first <= string) & (string <= last) for string in grips.string], axis=0)
+    return sounding
+
+
+def off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
+    """How many strings two notes lie off from where their interval is at home."""
+    struck = sum(one.astype(np.int64) for one in grips.struck)
+    pitches = np.array([*instrument.tuning, 0])
+    slots = zip(grips.string, grips.note_fret, grips.struck, strict=True)
+    heights = [np.where(held, pitches[string] + fret, -1) for string, fret, held in slots]
+    highest = np.max(heights, axis=0)
+    lowest = np.min([np.where(height < 0, highest, height) for height in heights], axis=0)
+    interval = highest - lowest
+    least = np.where(interval <= MOST_ON_NEXT_STRINGS, 1, 2)
+    most = np.select([interval <= MOST_ON_NEXT_STRINGS, interval <= MOST_OVER_A_STRING], [1, 2], instrument.strings)
+    apart = grips.thinnest - grips.thickest
+    off = np.maximum(least - apart, 0) + np.maximum(apart - most, 0)
+    off_pair_strings: Ints = np.where(struck == 2, off, 0)
+    return off_pair_strings
+
+
+def all_struck(grips: GripArrays) -> Bools:
+    """Whether no note is held over from before."""
+    slots = zip(grips.string, grips.struck, strict=True)
+    all_struck: Bools = np.logical_and.reduce([struck | (string < 0) for string, struck in slots])
+    return all_struck
+
+
+def beside_open(grips: GripArrays, last: Ints) -> Bools:
+    """Whether the string next to a finger, on the thinner side, sounds open."""
+    beside_open: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
+    for string, fret, struck in zip(grips.string, grips.note_fret, grips.struck, strict=True):
+        beside_open |= struck & (string == last + 1) & (fret == 0)
+    return beside_open
+
+
+def not_first(grips: GripArrays, opens: Ints) -> Bools:
+    """Whether another finger than the first begins a closed chord.
+
+    Two notes of one fret with strings between may have the second finger: it stays on its string as a guide, while
+    the first and the third change places beside it.
+    """
+    fretted = [np.where(finger > 0, fret, 99) for finger, fret in zip(grips.finger, grips.fret, strict=True)]
+    lowest = np.min(fretted, axis=0)
+    level = np.max(
+        [np.where(finger > 0, fret, 0) for finger, fret in zip(grips.finger, grips.fret, strict=True)], axis=0
+    )
+    notes = np.sum([(string >= 0).astype(np.int64) for string in grips.string], axis=0)
+    guided = (notes == 2) & (grips.finger[0] == 2) & (level == lowest) & (grips.thinnest - grips.thickest > 1)
+    not_first: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~guided
+    return not_first
