@@ -7,16 +7,17 @@ each other: where those of a shape are tuned otherwise than on the guitar, the t
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import cache, lru_cache
 from importlib.resources import files
 
 from dromic.hands.grips import Fretted
 from dromic.instrument.instrument import Instrument
-from dromic.memory import cache
 
 STANDARD = (64, 59, 55, 50, 45, 40)
 """MIDI numbers of the strings that the table is for, the thinnest first."""
 Shape = dict[tuple[int, int], int]
 """Of string and fret the finger."""
+MOST_REMEMBERED = 20_000
 MOST_BELOW = 4
 """Frets that the lowest note of a part can lie above the lowest of its shape."""
 
@@ -47,7 +48,7 @@ def is_known(notes: Sequence[Fretted], instrument: Instrument) -> bool | None:
     return tuple(finger for _, _, finger in notes) in _fingerings(tuple(zip(strings, frets, strict=True)))
 
 
-@cache(20_000)
+@lru_cache(MOST_REMEMBERED)
 def _fingerings(places: tuple[tuple[int, int], ...]) -> frozenset[tuple[int, ...]]:
     """The fingers that known shapes have at some places."""
     opened, closed = _table()
@@ -63,7 +64,7 @@ def _in(shapes: Sequence[Shape], places: Sequence[tuple[int, int]]) -> set[tuple
     return {tuple(shape[place] for place in places) for shape in shapes if all(place in shape for place in places)}
 
 
-@cache(1)
+@cache
 def _table() -> tuple[tuple[Shape, ...], tuple[Shape, ...]]:
     """Shapes with open strings, and those without, from the first fret."""
     found: tuple[list[Shape], list[Shape]] = [], []
