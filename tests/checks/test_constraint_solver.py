@@ -56,13 +56,13 @@ def check(riff: Riff, school: str, objective: str, *, loop: bool) -> None:
 @given(
     short_lines(most=5, decided=True), st.sampled_from(NAMES), st.sampled_from(["effort", "tempo"]), st.booleans()
 )
-@settings(max_examples=15)
+@settings(max_examples=8)
 def test_locks_loops_and_both_objectives(riff: Riff, school: str, objective: str, loop: bool) -> None:
     check(riff, school, objective, loop=loop)
 
 
 @given(pitch_lines(most=3), st.sampled_from(NAMES))
-@settings(max_examples=8)
+@settings(max_examples=3)
 def test_free_places(riff: Riff, school: str) -> None:
     check(riff, school, "effort", loop=False)
 

@@ -107,7 +107,7 @@ def mended(made: Riff) -> Riff:
 
 
 @given(riffs())
-@settings(max_examples=25)
+@settings(max_examples=12)
 def test_a_riff_comes_back_as_it_was_written(made: Riff) -> None:
     assume(any(event.notes for event in made.written_events()))
     made = mended(made)
@@ -117,7 +117,7 @@ def test_a_riff_comes_back_as_it_was_written(made: Riff) -> None:
 
 
 @given(riffs())
-@settings(max_examples=10)
+@settings(max_examples=5)
 def test_what_is_written_is_valid(made: Riff) -> None:
     schema().validate(io.BytesIO(write_musicxml(made)))
 

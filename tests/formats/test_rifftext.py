@@ -17,7 +17,7 @@ from tests.strategies import riffs
 
 
 @given(riffs())
-@settings(max_examples=60)
+@settings(max_examples=30)
 def test_what_is_written_reads_back_the_same(made: Riff) -> None:
     text = write_riff_text(made)
     read = read_riff_text(text).riff
@@ -32,7 +32,7 @@ def check_refusal(error: RiffError) -> None:
 
 
 @given(st.text(max_size=80))
-@settings(max_examples=150)
+@settings(max_examples=60)
 def test_any_text_is_read_or_refused_in_words(text: str) -> None:
     try:
         reading = read_riff_text(text)
@@ -63,7 +63,7 @@ WORDS = st.sampled_from(
 
 
 @given(st.lists(st.one_of(WORDS, st.text("0123456789:./!@^|()[]mhpsbx# \n", max_size=6)), max_size=25))
-@settings(max_examples=150)
+@settings(max_examples=60)
 def test_near_misses_are_refused_in_words(words: list[str]) -> None:
     try:
         read_riff_text("meter: 4/4\n" + " ".join(words))

@@ -41,7 +41,8 @@ LEGATO = (Mark.HAMMER, Mark.PULL, Mark.SLIDE, Mark.RELEASE, Mark.TAP)
 BENDS = {Mark.BEND_QUARTER, Mark.BEND_HALF, Mark.BEND_WHOLE}
 TRILLS = {Mark.TRILL_HALF, Mark.TRILL_WHOLE}
 HYBRID_FINGERS = {"m": 0.01, "a": 0.015, "c": 0.05}
-HYBRID_FORMS = ("finger a string", "leaps", "fingers for chords")
+HYBRID_FORMS = ("finger a string", "leaps", "fingers for chords", "each its own strings")
+OWN_STRINGS = {1: "c", 2: "a", 3: "m"}
 FINGER_ORDER = {"i": 0, "m": 0, "a": 1, "c": 2}
 OFFSETS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 MOST_FLIGHT = 3
@@ -132,6 +133,7 @@ class Step:
     may_slur: bool = False
     held: tuple[Held, ...] = ()
     pedal: bool = False
+    again: bool = False
     span: int | None = None
 
     @property
@@ -180,6 +182,7 @@ class Link:
     seam: bool
     slurred: bool = False
     resumes: bool = False
+    rested: bool = False
     rings: bool = False
     let_ring: bool = False
     within_span: bool = False
@@ -342,6 +345,18 @@ def known_shapes() -> list[frozenset[Fretted]]:
     text = files("dromic.hands").joinpath("chord_shapes.txt").read_text(encoding="utf-8")
     rows = [line.split() for line in text.splitlines() if not line.startswith("#")]
     return [frozenset((6 - at, int(row[at]), int(row[6][at])) for at in range(6) if row[at] != "x") for row in rows]
+
+
+def _that_have(shapes: list[frozenset[Fretted]], places: set[tuple[int, int]]) -> list[frozenset[Fretted]]:
+    """Known shapes that have some places: those with no other where there are any, else all."""
+    some = [shape for shape in shapes if places <= {note[:2] for note in shape}]
+    return [shape for shape in some if len(shape) == len(places)] or some
+
+
+def _as_in(shapes: list[frozenset[Fretted]], notes: tuple[Fretted, ...], up: int) -> bool:
+    """Whether notes, moved along the neck, are held as in a known shape."""
+    moved = {(string, fret + up, finger) for string, fret, finger in notes}
+    return any(moved <= shape for shape in _that_have(shapes, {note[:2] for note in moved}))
 
 
 class Reference:
@@ -628,15 +643,21 @@ class Reference:
         table = (64, 59, 55, 50, 45, 40)
         if len(notes) < 3 or guitar.scale_mm >= 750 or max(string for string, _, _ in notes) > 6:
             return None
-        if len({guitar.tuning[guitar.strings - string] - table[string - 1] for string, _, _ in notes}) > 1:
+        tuned = [guitar.tuning[guitar.strings - string] - table[string - 1] for string, _, _ in notes]
+        usual = max(tuned, key=tuned.count)
+        if any(fret and own != usual for (_, fret, _), own in zip(notes, tuned, strict=True)):
             return None
-        moves = range(-24, 25) if all(fret for _, fret, _ in notes) else (0,)
-        for shape in known_shapes():
-            closed = all(fret for _, fret, _ in shape)
-            for up in moves if closed else (0,):
-                if all((string, fret + up, finger) in shape for string, fret, finger in notes):
-                    return True
-        return False
+        alike = tuple(note for note, own in zip(notes, tuned, strict=True) if own == usual)
+        fretted = tuple(note for note in alike if note[1])
+        places = {(string, fret) for string, fret, _ in alike}
+        opened = [shape for shape in known_shapes() if not all(fret for _, fret, _ in shape)]
+        found = _as_in(opened, alike, 0)
+        if len(fretted) == len(alike) or (len(fretted) > 2 and not _that_have(opened, places)):
+            # A shape of the table lies four frets from its first at most.
+            lowest = min(fret for _, fret, _ in fretted)
+            closed = [shape for shape in known_shapes() if all(fret for _, fret, _ in shape)]
+            found = found or any(_as_in(closed, fretted, above - lowest) for above in range(1, 6))
+        return found
 
     # -- pedals and figures ---------------------------------------------------------------------------------
 
@@ -654,7 +675,9 @@ class Reference:
         near = [
             {lowest[at + by] for by in range(-4, 5) if by and 0 <= at + by < len(steps)} for at in range(len(steps))
         ]
-        return [replace(step, pedal=lowest[at] in near[at]) for at, step in enumerate(steps)]
+        pitches = [self._pitches(step) for step in steps]
+        again = [at > 0 and pitches[at] == pitches[at - 1] and not step.legato for at, step in enumerate(steps)]
+        return [replace(step, pedal=lowest[at] in near[at], again=again[at]) for at, step in enumerate(steps)]
 
     def _same_figure(self, at: int, length: int) -> bool:
         """Whether the notes from `at` and those behind them are two takes of one figure."""
@@ -859,7 +882,8 @@ class Reference:
             between = moments[before.moment.index + 1 :] + moments[: after.moment.index]
             if not seam:
                 between = moments[before.moment.index + 1 : after.moment.index]
-            silent = Mark.STACCATO in before.marks or any(one.event.rest for one in between)
+            rested = any(one.event.rest for one in between)
+            silent = Mark.STACCATO in before.marks or rested
             following = 1 if seam else number + 2
             plants_on: frozenset[int] = frozenset()
             if following < len(steps) and steps[following].legato is Mark.PULL and after.legato is not Mark.PULL:
@@ -879,6 +903,7 @@ class Reference:
                     subdivides,
                     palm_down != (Mark.PALM_MUTE in after.marks),
                     seam,
+                    rested=rested,
                 )
             )
             earlier.append(float(gap) * self.ms)
@@ -1189,8 +1214,13 @@ class Reference:
             wanted = self.cycle[step.count % len(self.cycle)]
         elif school == "hybrid":
             if stroke in PICK:
-                return {2: 0.02, 1: 0.04}.get(string, 0.0) + 0.01 * (stroke == "up")
-            return HYBRID_FINGERS[stroke] + 0.01 * max(string - 3, 0)
+                cost = {2: 0.02, 1: 0.04}.get(string, 0.0) + 0.01 * (stroke == "up")
+            else:
+                cost = HYBRID_FINGERS[stroke] + 0.01 * max(string - 3, 0)
+            if self.hybrid == HYBRID_FORMS[3]:
+                own = OWN_STRINGS.get(string, "down")
+                cost += 0.15 * (own not in (("down" if stroke == "up" else stroke),)) + 0.06 * (stroke == "up")
+            return cost
         return 0.0 if wanted in (None, stroke) else inf
 
     def _fingers_on(self, step: Step, marks: set[Mark], struck: Iterable[Fretted]) -> set[int]:
@@ -1232,13 +1262,22 @@ class Reference:
         return comfort.high * max(fret + self.instrument.capo - comfort.high_from, 0.0) * (string - 1)
 
     def _posture(self, number: int, grip: Grip) -> float:
+        return self._held(number, grip) * (self.hands.comfort.held_again if self.steps[number].again else 1.0)
+
+    def _plucked(self, number: int) -> bool:
+        """Whether fingers pluck the notes of a step at once."""
+        most = {"hybrid": 4, "bass-two-finger": 2}.get(self.schools[number], 0)
+        return 1 < len(self.steps[number].notes) <= most and not self.steps[number].raked
+
+    def _held(self, number: int, grip: Grip) -> float:
         step = self.steps[number]
         if not grip.shape:
             cost = self._single_posture(step, grip) if grip.single else self._chord_posture(step, grip)
+            cost -= self._damped(grip) if self._plucked(number) and not grip.single else 0.0
             return cost + self.hands.comfort.out_of_shape * (step.span is not None)
         cost = self._marked(step, [(fret, finger) for finger, (_, _, fret) in grip.fingers().items()], grip.notes)
         cost -= self._camps([(fret, finger) for finger, (_, _, fret) in grip.fingers().items()])
-        cost += self._damped(grip)
+        cost += 0.0 if self._plucked(number) else self._damped(grip)
         assert step.span is not None
         if number == self.spans[step.span][0]:
             cost += self._chord_posture(None, Grip(grip.all, grip.position, flight=grip.flight))
@@ -1306,7 +1345,10 @@ class Reference:
             lowest = min(fret for _, _, fret in fingers.values())
             highest = max(fret for _, _, fret in fingers.values())
             guide = first == 2 and len(grip.all) == 2 and highest == lowest and grip.low - grip.high > 1
-            made += comfort.not_first * (first > 1 and fret == lowest and not grip.opens and not guide)
+            ring_alone = first == 3 and len(grip.all) == 2 and self._by_one_finger(grip)
+            made += comfort.not_first * (
+                first > 1 and fret == lowest and not grip.opens and not (guide or ring_alone)
+            )
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
         known = self._known(grip.all)
         opened = any(not note[1] for note in grip.all)
@@ -1480,6 +1522,8 @@ class Reference:
         if TOGETHER in (before, after):
             if school != "hybrid":
                 return 0.0
+            if self.hybrid == HYBRID_FORMS[3]:
+                return 0.0
             if self.hybrid == HYBRID_FORMS[2]:
                 return 0.01 * (before == after)
             return 0.03 * (before in PICK)
@@ -1492,12 +1536,14 @@ class Reference:
         allowed, effort = True, 0.0
         if school == "strict-alternate":
             allowed = before != after
+        elif school in ("economy", "sweep") and link.rested:
+            pass
         elif school == "economy":
             allowed = bool(travel) or before != after
             if travel and after == leads:
                 effort = 0.05 * (before != leads)
             elif travel:
-                effort = 0.3 * (not link.resumes)
+                effort = 0.05 if link.resumes or abs(travel) > 1 else 0.3
         elif school == "new-string-down":
             allowed = after == "down" if travel else before != after
         elif school == "downstroke-first":
@@ -1521,6 +1567,9 @@ class Reference:
 
     def _hybrid_rule(self, before: str, after: str, travel: int, resumes: bool) -> float:
         """What the form of hybrid picking in force says: a finger for each string, or a finger for leaps."""
+        if self.hybrid == HYBRID_FORMS[3]:
+            onward = before in PICK and after in PICK and travel > 0
+            return 0.05 * (onward or (before == after and travel == 0))
         each_string = self.hybrid != HYBRID_FORMS[1]
         if each_string and resumes:
             return 0.06 * (after == "up") + 0.03 * (after not in PICK)
@@ -1675,7 +1724,7 @@ class Reference:
         far = comfort.shift_take if link.next_take and mm <= comfort.take_mm else comfort.shift_far
         fretted, fretted_now = (sum(finger > 0 for _, _, finger in grip.all) for grip in (one, two))
         if fretted_now > 1 and (fretted != 1 or glides):
-            far = comfort.shift_guided
+            far = comfort.shift_along if glides and fretted > 1 else comfort.shift_guided
         far = comfort.shift_formed if formed else far
         effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not glides)
         if glides and len(one.all) == len(two.all) == 1 and not slides:
@@ -1697,10 +1746,19 @@ class Reference:
         moved = {b[0] - a[0] for a, b in zip(before, after, strict=True)}
         if len(set(steps)) > 1:
             like = all(abs(step - steps[0]) <= 2 for step in steps)
-            return self.hands.comfort.respaced * (like and moved != {0})
-        if len(moved) > 1 or any(a[2] != b[2] for a, b in zip(before, after, strict=True)):
+            stays = len(before) == 2 and bool(set(before) & set(after))
+            return self.hands.comfort.respaced * (like and moved != {0} and not stays)
+        neighbours = all(len(pair) == 2 and pair[0][0] - pair[1][0] == 1 for pair in (before, after))
+        open_root = neighbours and (before[0][2] == 0) != (after[0][2] == 0)
+        free = open_root or (self._by_one_finger(one) and self._by_one_finger(two))
+        if len(moved) > 1 or (not free and any(a[2] != b[2] for a, b in zip(before, after, strict=True))):
             return self.hands.comfort.regrip
         return self.hands.comfort.other_strings * (moved != {0})
+
+    @staticmethod
+    def _by_one_finger(grip: Grip) -> bool:
+        """Whether one finger holds all that is struck, and nothing sounds beside it."""
+        return not grip.held and len({finger for _, _, finger in grip.all}) == 1 and not grip.opens
 
     def _shift_ms(self, one: Grip, two: Grip) -> float:
         hand = self.hands.fretting

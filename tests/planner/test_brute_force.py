@@ -160,13 +160,13 @@ def test_pitches_are_placed_jointly(school: str, riff: Riff) -> None:
 
 
 @given(riff=moved_figures(), school=st.sampled_from(["least-motion", "strict-alternate", "sweep"]))
-@settings(max_examples=12)
+@settings(max_examples=5)
 def test_figures_that_come_back_moved(school: str, riff: Riff) -> None:
     check(riff, school, CARRYING)
 
 
 @given(riff=moved_figures(), loop=st.booleans(), objective=st.sampled_from(["effort", "tempo"]))
-@settings(max_examples=8)
+@settings(max_examples=3)
 def test_figures_round_a_loop_and_for_the_highest_tempo(loop: bool, objective: str, riff: Riff) -> None:
     check(riff, "strict-alternate", CARRYING, Asked(loop=loop), objective)
 
@@ -192,7 +192,7 @@ def begins_with_legato(riff: Riff) -> bool:
 @pytest.mark.parametrize("objective", ["effort", "tempo"])
 @pytest.mark.parametrize("school", ALL)
 @given(riff=short_lines(most=4, decided=True))
-@settings(max_examples=8)
+@settings(max_examples=4)
 def test_loops_of_both_objectives(school: str, objective: str, riff: Riff) -> None:
     if not begins_with_legato(riff):
         check(riff, school, ONE_LEAN, Asked(loop=True), objective)

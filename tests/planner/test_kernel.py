@@ -166,7 +166,7 @@ def check(moves: JoinedMoves, seed: int) -> None:
 
 
 @given(st.one_of(short_lines(most=5), pitch_lines(most=4)), st.sampled_from(SCHOOLS), st.integers(0, 99))
-@settings(max_examples=40)
+@settings(max_examples=16)
 def test_both_kernels_give_the_same_numbers(riff: Riff, school: str, seed: int) -> None:
     problem = problem_of(riff, school)
     for index in range(len(problem.steps) - 1):
@@ -201,7 +201,7 @@ def made_up_from(chance: np.random.Generator) -> JoinedMoves:
 
 
 @given(st.integers(0, 2**32 - 1))
-@settings(max_examples=60)
+@settings(max_examples=24)
 def test_both_kernels_agree_on_what_no_hand_plays(seed: int) -> None:
     check(made_up_from(np.random.default_rng(seed)), seed)
 

@@ -119,7 +119,8 @@ def test_what_a_choice_spares_adds_up_to_the_price_of_the_next_best(demo: DemoRi
     planned = plan(demo.riff, demo.school, alternatives=12)
     model = model_of(planned)
     told = 0
-    for step in range(len(planned.states)):
+    some = range(0, len(planned.states), 7)
+    for step in some:
         compared = why(planned, step, model)
         if compared is None:
             continue
@@ -127,7 +128,7 @@ def test_what_a_choice_spares_adds_up_to_the_price_of_the_next_best(demo: DemoRi
         balance = sum(compared.spared.values()) - sum(compared.paid.values())
         assert balance == pytest.approx(compared.other.price, abs=1e-9)
         assert compared.words.endswith(".")
-    assert told > 0.9 * len(planned.states)
+    assert told > 0.9 * len(some)
 
 
 def test_why_is_said_in_a_sentence() -> None:

@@ -66,11 +66,19 @@ def beside_open(grips: GripArrays, last: Ints) -> Bools:
     return beside_open
 
 
+def all_by_one_finger(grips: GripArrays) -> Bools:
+    """Whether one finger holds all that is struck, and nothing sounds beside it."""
+    down = sum((finger > 0).astype(np.int64) for finger in grips.finger)
+    fretted = [(string < 0) | (finger > 0) for string, finger in zip(grips.string, grips.note_finger, strict=True)]
+    by_one: Bools = (down == 1) & np.logical_and.reduce(fretted) & all_struck(grips)
+    return by_one
+
+
 def not_first(grips: GripArrays, opens: Ints) -> Bools:
     """Whether another finger than the first begins a closed chord.
 
-    Two notes of one fret with strings between may have the second finger: it stays on its string as a guide, while
-    the first and the third change places beside it.
+    Two notes of one fret may have the third finger laid across them, or, with strings between, the second: it stays
+    on its string as a guide, while the first and the third change places beside it.
     """
     fretted = [np.where(finger > 0, fret, 99) for finger, fret in zip(grips.finger, grips.fret, strict=True)]
     lowest = np.min(fretted, axis=0)
@@ -79,5 +87,6 @@ def not_first(grips: GripArrays, opens: Ints) -> Bools:
     )
     notes = np.sum([(string >= 0).astype(np.int64) for string in grips.string], axis=0)
     guided = (notes == 2) & (grips.finger[0] == 2) & (level == lowest) & (grips.thinnest - grips.thickest > 1)
-    not_first: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~guided
+    barred = (notes == 2) & (grips.finger[0] == 3) & all_by_one_finger(grips)
+    not_first: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~(guided | barred)
     return not_first

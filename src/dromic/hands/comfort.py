@@ -195,6 +195,18 @@ class Comfort(ChordComfort):
         spot=True,
         part_of="shift",
     )
+    held_again: float = constant(
+        0.6, "times", "what holding notes costs that are struck again, against what it costs first", TRADE
+    )
+    shift_along: float = constant(
+        0.08,
+        "effort",
+        "the same where a finger of both shapes glides along its string",
+        TRADE,
+        term="the way of the shift",
+        spot=True,
+        part_of="shift",
+    )
     shift_formed: float = constant(
         0.1,
         "effort",

@@ -1,11 +1,14 @@
 """Chord shapes that players know: those of a published table, and all that is part of one.
 
-A shape without an open string is known wherever it lies along the neck. Strings count as they are tuned against
-each other: where those of a shape are tuned otherwise than on the guitar, the table has nothing to say.
+A shape without an open string is known wherever it lies along the neck, and three notes of it or more over open
+strings too where no shape has these. Where a shape has just the places of some notes, its fingers are known and
+those of larger shapes are not. Strings count as they are tuned against each other: an open string that is tuned
+otherwise than on the guitar is left out, and of fingers on such a string the table has nothing to say.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from functools import cache, lru_cache
 from importlib.resources import files
@@ -38,14 +41,15 @@ def is_known(notes: Sequence[Fretted], instrument: Instrument) -> bool | None:
     >>> is_known([(5, 3, 3), (3, 0, 0), (2, 1, 1)], guitar), is_known([(5, 3, 1), (3, 0, 0), (2, 1, 4)], guitar)
     (True, False)
     """
-    strings = [string for string, _, _ in notes]
-    if max(strings) > len(STANDARD):
+    if any(string > len(STANDARD) for string, _, _ in notes):
         return None
-    tuned = {instrument.tuning[instrument.index(string)] - STANDARD[string - 1] for string in strings}
-    if len(tuned) > 1:
+    tuned = {string: instrument.tuning[instrument.index(string)] - STANDARD[string - 1] for string, _, _ in notes}
+    usual = Counter(tuned.values()).most_common(1)[0][0]
+    alike = [note for note in notes if tuned[note[0]] == usual]
+    if any(fret for string, fret, _ in notes if tuned[string] != usual):
         return None
-    frets = tuple(fret for _, fret, _ in notes)
-    return tuple(finger for _, _, finger in notes) in _fingerings(tuple(zip(strings, frets, strict=True)))
+    places = tuple((string, fret) for string, fret, _ in alike)
+    return tuple(finger for _, _, finger in alike) in _fingerings(places)
 
 
 @lru_cache(MOST_REMEMBERED)
@@ -54,14 +58,22 @@ def _fingerings(places: tuple[tuple[int, int], ...]) -> frozenset[tuple[int, ...
     opened, closed = _table()
     frets = [fret for _, fret in places]
     found = _in(opened, places)
-    if all(frets):
+    fretted = sum(fret > 0 for fret in frets)
+    if all(frets) or (fretted > 2 and not found):
+        lowest = min(fret for fret in frets if fret)
         for above in range(1, MOST_BELOW + 2):
-            found |= _in(closed, [(string, fret - min(frets) + above) for string, fret in places])
+            moved = [(string, fret - lowest + above) for string, fret in places if fret]
+            for fingers in _in(closed, moved):
+                each = iter(fingers)
+                found.add(tuple(next(each) if fret else 0 for fret in frets))
     return frozenset(found)
 
 
 def _in(shapes: Sequence[Shape], places: Sequence[tuple[int, int]]) -> set[tuple[int, ...]]:
-    return {tuple(shape[place] for place in places) for shape in shapes if all(place in shape for place in places)}
+    """Fingers of the shapes that have some places: of those with no other where there are any, else of all."""
+    parts = [shape for shape in shapes if all(place in shape for place in places)]
+    whole = [shape for shape in parts if len(shape) == len(places)]
+    return {tuple(shape[place] for place in places) for shape in whole or parts}
 
 
 @cache

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import zip_longest
+from itertools import product, zip_longest
 
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Ints, Terms
+from dromic.hands.chord_facts import all_by_one_finger
 from dromic.hands.constants import SameFret
 from dromic.hands.finger_moves import NotePassage, any_down, finger_before
 from dromic.hands.fretting_tables import FrettingTables
@@ -59,7 +61,9 @@ def hand_efforts(
     guided = shifted & ~formed & _several_fretted(after) & (_several_fretted(before) | ~any_down(before) | glides)
     carried = shifted & ~(formed | guided) & (mm <= comfort.take_mm) & kind.next_take
     efforts["shift_far"] = comfort.shift_far * (way * ~(formed | guided | carried))
-    efforts["shift_guided"] = comfort.shift_guided * (way * guided)
+    along = guided & glides & _several_fretted(before)
+    efforts["shift_guided"] = comfort.shift_guided * (way * (guided & ~along))
+    efforts["shift_along"] = comfort.shift_along * (way * along)
     efforts["shift_formed"] = comfort.shift_formed * (way * formed)
     efforts["shift_take"] = comfort.shift_take * (way * carried)
     efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * camp)
@@ -83,20 +87,42 @@ def chord_efforts(tables: FrettingTables, before: GripArrays, after: GripArrays)
     like: Bools = np.ones(shape, dtype=np.bool_)
     kept: Bools = np.ones(shape, dtype=np.bool_)
     same_strings: Bools = np.ones(shape, dtype=np.bool_)
+    laid = all_by_one_finger(before) & all_by_one_finger(after)
+    open_root = _on_neighbours(one) & _on_neighbours(two) & ((one[0].finger == 0) != (two[0].finger == 0))
     for was, now in zip_longest(one, two, fillvalue=NO_NOTE):
         both, neither = was.there & now.there, ~(was.there | now.there)
         wider = now.pitch - two[0].pitch - was.pitch + one[0].pitch
         alike &= neither | (wider == 0)
         like &= neither | (both & (np.abs(wider) <= comfort.like_semitones) & was.struck & now.struck)
         kept &= neither | (now.string - two[0].string == was.string - one[0].string)
-        kept &= neither | (now.finger == was.finger)
+        kept &= neither | (now.finger == was.finger) | laid | open_root
         same_strings &= neither | (now.string == was.string)
     alike &= like
     return {
-        "respaced": comfort.respaced * (like & ~alike & ~same_strings),
+        "respaced": comfort.respaced * (like & ~alike & ~same_strings & ~_stays(one, two)),
         "regrip": comfort.regrip * (alike & ~kept),
         "other_strings": comfort.other_strings * (alike & kept & (before.string[0] != after.string[0])),
     }
+
+
+def _on_neighbours(slots: Sequence[_Slot]) -> Bools:
+    """Whether there are two notes, on strings side by side."""
+    pair: Bools = slots[1].there & (slots[1].string - slots[0].string == 1)
+    for slot in slots[2:]:
+        pair = pair & ~slot.there
+    return pair
+
+
+def _stays(before: Sequence[_Slot], after: Sequence[_Slot]) -> Bools:
+    """Whether one of two notes stays on its string and under its finger, while the other changes."""
+    pairs = (
+        was.there & now.there & (was.string == now.string) & (was.pitch == now.pitch) & (was.finger == now.finger)
+        for was, now in product(before[:2], after[:2])
+    )
+    stays: Bools = np.logical_or.reduce(np.broadcast_arrays(*pairs))
+    for slot in (*before[2:], *after[2:]):
+        stays = stays & ~slot.there
+    return stays
 
 
 @dataclass(frozen=True)

@@ -118,6 +118,8 @@ class PickContext:
         Whether the second note lies on an odd part of its beat, where an up is expected.
     resumes : bool
         Whether it is the first picked note after legato.
+    rested : bool
+        Whether a rest is written between the two notes.
     exempt : bool
         Whether its stroke is the player's, whatever the school says.
     pinched, from_neck : bool
@@ -128,6 +130,7 @@ class PickContext:
     accent: bool = False
     off_beat: bool = False
     resumes: bool = False
+    rested: bool = False
     exempt: bool = False
     pinched: bool = False
     from_neck: bool = False

@@ -48,6 +48,7 @@ _FINGERS = {Stroke.MIDDLE: EFFORTS.middle, Stroke.RING: EFFORTS.ring, Stroke.LIT
 _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
 # The index finger plucks only in phrases of another school.
 _ORDER = {Stroke.INDEX: 0, Stroke.MIDDLE: 0, Stroke.RING: 1, Stroke.LITTLE: 2}
+_STRINGS = (Stroke.LITTLE, Stroke.RING, Stroke.MIDDLE, Stroke.DOWN)
 _THIN = {1: EFFORTS.thin_1, 2: EFFORTS.thin_2}
 
 
@@ -91,6 +92,28 @@ def _finger_a_string(pair: StrokePair) -> Verdict:
     return NOTHING_TO_SAY
 
 
+def _own_strings(own: tuple[Stroke, ...]) -> Callable[[StrokeContext], Verdict]:
+    """The stroke of the string's own plucker, whatever was plucked before."""
+
+    def on_stroke(context: StrokeContext) -> Verdict:
+        plain = _on_stroke(context)
+        stroke = Stroke.DOWN if context.stroke in PICK else context.stroke
+        other = stroke is not own[min(context.string, len(own)) - 1]
+        up = EFFORTS.bass_up * (context.stroke is Stroke.UP)
+        reason = "another finger's string" if other else plain.reason
+        return Verdict(True, plain.effort + up + EFFORTS.out_of_order * other, reason)
+
+    return on_stroke
+
+
+def _in_turn(pair: StrokePair) -> Verdict:
+    """Each on its own strings: the pick on one of its own, nothing twice on one string."""
+    if pair.before in PICK and pair.after in PICK and pair.travel > 0:
+        return Verdict(True, EFFORTS.again, "the pick goes on to a thinner string")
+    again = pair.before is pair.after and pair.travel == 0
+    return Verdict(True, EFFORTS.again * again, "the same again" * again)
+
+
 def _leaps(pair: StrokePair) -> Verdict:
     """Everything with the pick, a finger only where it would have to leap."""
     before_picked, after_picked = pair.before in PICK, pair.after in PICK
@@ -116,6 +139,10 @@ def _with_pick(pair: StrokePair) -> Verdict:
     return Verdict(True, EFFORTS.leaves_bass * leaves, "the pick leaves its string for the chord" if leaves else "")
 
 
+def _nothing(_pair: StrokePair) -> Verdict:
+    return NOTHING_TO_SAY
+
+
 def _without_pick(pair: StrokePair) -> Verdict:
     """Chords on the upper strings are the fingers' alone."""
     idle = pair.before is pair.after
@@ -128,13 +155,14 @@ def _form(
     variants: tuple[School, ...] = (),
     fingers_from: int = 0,
     on_chord: Callable[[StrokePair], Verdict] = _with_pick,
+    of_strings: tuple[Stroke, ...] = (),
 ) -> School:
     return School(
         name,
         "Hybrid",
         "A finger for each string of a shape with the pick on the lowest, or all with the pick and a finger for "
         "leaps; whichever serves the riff better.",
-        on_stroke=_on_stroke,
+        on_stroke=_own_strings(of_strings) if of_strings else _on_stroke,
         on_pair=on_pair,
         on_chord=on_chord,
         means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
@@ -142,6 +170,7 @@ def _form(
         heeds_beat=False,
         style=Style.COUNTRY,
         fingers_from=fingers_from,
+        of_strings=of_strings,
         efforts=EFFORTS,
         chord_stroke_effort=EFFORTS.stroke_through,
         chord_pluckers=PICK_AND_FINGERS,
@@ -153,5 +182,7 @@ FORMS = (
     _form("hybrid", _leaps),
     # The pick keeps to the bass, and chords on the upper strings are the fingers' alone.
     _form("hybrid", _finger_a_string, fingers_from=4, on_chord=_without_pick),
+    # Every string has its own finger through the whole riff.
+    _form("hybrid", _in_turn, on_chord=_nothing, of_strings=_STRINGS),
 )
 SCHOOL = _form("hybrid", _leaps, FORMS)

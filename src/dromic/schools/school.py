@@ -90,6 +90,8 @@ class StrokePair:
         Time that the same stroke again on one string needs.
     resumes : bool
         Whether notes that were not picked lie between the two.
+    rested : bool
+        Whether a rest is written between the two.
     """
 
     before: Stroke
@@ -98,6 +100,7 @@ class StrokePair:
     gap: float | None = 0.0
     again_ms: float = 0.0
     resumes: bool = False
+    rested: bool = False
 
     @property
     def gap_ms(self) -> float:
@@ -148,6 +151,8 @@ class School:
     fingers_from : int
         A chord whose thickest string is this one or thinner is plucked without the pick, the first of
         `chord_pluckers`.
+    of_strings : tuple of Stroke
+        What plucks each string, thinnest first, where each has its own; empty where they have not.
     chord_stroke_effort : float
         What one stroke of the pick through a chord costs where fingers could pluck it.
     begins_with_either : bool
@@ -178,6 +183,7 @@ class School:
     picked_effort: float = 0.0
     chord_pluckers: tuple[Stroke, ...] = ()
     fingers_from: int = 0
+    of_strings: tuple[Stroke, ...] = ()
     chord_stroke_effort: float = 0.0
     begins_with_either: bool = False
     swings: bool = False
@@ -193,10 +199,22 @@ class School:
 
     def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
         """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""
+        if self.of_strings:
+            own = tuple(self.own(string) for string in strings)
+            if len(set(own)) == len(own):
+                return own
         pluckers = self.chord_pluckers or PICK_AND_FINGERS
         spare = len(pluckers) - len(strings)
         alone = bool(strings) and strings[0] <= self.fingers_from and spare > 0
         return pluckers[1 : len(strings) + 1] if alone else pluckers[: len(strings)]
+
+    def plucks(self, more: int, *, raked: bool) -> bool:
+        """Whether fingers can pluck at once a note and so many more."""
+        return 0 < more < len(self.chord_pluckers) and not raked
+
+    def own(self, string: int) -> Stroke:
+        """What plucks a string that has a plucker of its own; the thickest have that of the last."""
+        return self.of_strings[min(string, len(self.of_strings)) - 1]
 
     def stroke_verdict(self, context: StrokeContext) -> Verdict:
         """What the school says of a single stroke; fingers plucking a chord together have no rule."""

@@ -20,6 +20,8 @@ EFFORTS = Efforts()
 
 
 def _on_pair(pair: StrokePair) -> Verdict:
+    if pair.rested:
+        return Verdict(reason="after a rest either stroke may begin")
     if pair.travel == 0:
         flips = pair.after is not pair.before
         return Verdict(flips, EFFORTS.turn, "a stroke is reversed where the sweep turns")

@@ -31,7 +31,7 @@ def efforts_between(task: Task, states: Sequence[State], first: int, last: int, 
     efforts: dict[str, float] = defaultdict(float)
     for step in range(first, last + 1):
         state, here = states[step], task.steps[step]
-        for key, term in model.fretting.posture(model.fretting.hold(here), grips_of([state], model)).items():
+        for key, term in model.fretting.posture(model.hold(here), grips_of([state], model)).items():
             efforts[key] += float(term[0])
         if state.sounded:
             school = model.school_of(here)

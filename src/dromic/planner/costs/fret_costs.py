@@ -46,7 +46,9 @@ OF_THE_SHAPE = frozenset(
     )
 )  # fmt: skip
 """What a shape costs less that has been practised."""
-NOT_OF_SPANS = frozenset(("damped", "damped_gain", "pair_strings"))
+DAMPED = frozenset(("damped", "damped_gain"))
+"""What a stroke through all strings of a chord asks of the fretting hand, and fingers that pluck it do not."""
+NOT_OF_SPANS = DAMPED | {"pair_strings"}
 """What is not asked of a shape that is held, for it depends on what is struck together."""
 
 Wanted = tuple[Grips, Grips, Link]
@@ -83,12 +85,18 @@ class Hold:
         Whether it is in a harmony span, and whether it is its first.
     rings : bool
         Whether it is marked to ring.
+    plucked : bool
+        Whether fingers can pluck its notes at once, so that no stroke goes through the strings between.
+    again : bool
+        As of the step.
     """
 
     how: Inflections
     pedal: bool
     span: SpanPart | None = None
     rings: bool = False
+    plucked: bool = False
+    again: bool = False
 
 
 class FretCosts:
@@ -108,10 +116,11 @@ class FretCosts:
         self._postures = Memo(self._new_posture, MOST_POSTURES)
         self._shapes = Memo(self._new_shapes, MOST_POSTURES)
 
-    def hold(self, step: Step) -> Hold:
-        """How a step's notes are held."""
+    def hold(self, step: Step, *, plucked: bool) -> Hold:
+        """How a step's notes are held, and whether fingers can pluck them at once."""
         rings = Mark.LET_RING in step.note.marks
-        return Hold(self._inflections(step), step.pedal, None if step.span is None else step.span.part, rings)
+        part = None if step.span is None else step.span.part
+        return Hold(self._inflections(step), step.pedal, part, rings, plucked, step.again)
 
     def span_shapes(self, tones: tuple[int, ...]) -> tuple[SpanShape, ...]:
         """The chord shapes that are weighed for the tones of a span: of the cheapest placings the cheapest."""
@@ -144,13 +153,16 @@ class FretCosts:
         return self._postures(hold, grips)[1]
 
     def _new_posture(self, hold: Hold, grips: Grips) -> tuple[Terms, Floats]:
-        count = len(grips)
+        count, share = len(grips), self.hands.comfort.held_again if hold.again else 1.0
         terms: Terms = {}
         for at, part in grips.parts:
             of_shape = not part.single and bool(part.arrays.shape.any())
-            for key, term in (self._of_shapes(hold, part) if of_shape else self._of_notes(hold, part)).items():
+            held = self._of_shapes(hold, part) if of_shape else self._of_notes(hold, part)
+            for key, term in held.items():
+                if hold.plucked and key in DAMPED:
+                    continue
                 whole = terms.setdefault(key, np.zeros(count))
-                whole[at] += term
+                whole[at] += share * term
         return terms, sum_of(terms, (count,))
 
     def _of_notes(self, hold: Hold, grips: Grips) -> Terms:

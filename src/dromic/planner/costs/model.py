@@ -133,6 +133,10 @@ class Model:
         """School that rules a step."""
         return self._by_phrase.get(step.moment.phrase, self.school)
 
+    def hold(self, step: Step) -> Hold:
+        """How the notes of a step are held."""
+        return self.fretting.hold(step, plucked=self.school_of(step).plucks(len(step.more), raked=step.raked))
+
     def node(self, step: Step, grips: Grips) -> Node:
         """The joint states of a step."""
         slurs = step.picked and step.may_slur and self.school_of(step).slurs
@@ -147,7 +151,7 @@ class Model:
         ndarray, shape (joint states,)
             Infinite where a lock or the school forbids the stroke.
         """
-        school, hold = self.school_of(step), self.fretting.hold(step)
+        school, hold = self.school_of(step), self.hold(step)
         if not step.picked:
             return self._node_costs(node, hold, None, school)
         try:

@@ -59,7 +59,7 @@ def sounding_means(strike: Strike, school: School) -> tuple[Stroke, ...]:
     if not strike.more:
         return school.means
     means = PICK if set(PICK) <= set(school.means) else school.means
-    plucked = strike.more < len(school.chord_pluckers) and not strike.raked
+    plucked = school.plucks(strike.more, raked=strike.raked)
     return (*means, Stroke.CHORD_PLUCK) if plucked else means
 
 
@@ -272,7 +272,7 @@ class PickCosts:
         gap_ms : float or None
         context : PickContext
         """
-        return StrokePair(before, after, travel, gap_ms, self._again_ms, context.resumes)
+        return StrokePair(before, after, travel, gap_ms, self._again_ms, context.resumes, context.rested)
 
     def rule(self, school: School, gap_ms: float, context: PickContext) -> Floats:
         """Efforts of a school's rule on pairs of strokes, infinite where forbidden.
@@ -291,13 +291,14 @@ class PickCosts:
         """
         if ("gap", school) not in self._read:
             try:
-                return self._rules(school, None, context.resumes, context.exempt)
+                return self._rules(school, None, context.resumes, context.rested, context.exempt)
             except NotShownError:
                 self._read.add(("gap", school))
-        return self._rules(school, gap_ms, context.resumes, context.exempt)
+        return self._rules(school, gap_ms, context.resumes, context.rested, context.exempt)
 
-    def _new_rule(self, school: School, gap_ms: float | None, resumes: bool, exempt: bool) -> Floats:
-        strings, picks, context = self._strings, len(self.states), PickContext(resumes=resumes)
+    def _new_rule(self, school: School, gap_ms: float | None, resumes: bool, rested: bool, exempt: bool) -> Floats:
+        strings, picks = self._strings, len(self.states)
+        context = PickContext(resumes=resumes, rested=rested)
         by_travel = np.empty((2 * strings - 1, picks, picks))
         for travel in range(1 - strings, strings):
             for one, before in enumerate(self.strokes):
@@ -381,7 +382,7 @@ class PickCosts:
         verdict = school.stroke_verdict(strike.by(stroke, string))
         if strike.exempt and not verdict.allowed:
             verdict = NOTHING_TO_SAY
-        plucks = 0 < strike.more < len(school.chord_pluckers) and not strike.raked
+        plucks = school.plucks(strike.more, raked=strike.raked)
         strummed = school.chord_stroke_effort if plucks and stroke in PICK else 0.0
         opens_up = up and strike.opening and place.on_beat
         brushed = stroke not in (*PICK, Stroke.CHORD_PLUCK)

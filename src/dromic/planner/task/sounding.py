@@ -15,6 +15,8 @@ BASS_SCALE_MM = 750.0
 OPEN_KEYS = frozenset((5, 0, 7, 2, 9, 4))
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 IN_KEY = 0.93
+PLAIN_CHORDS = ((0, 4, 7, 10), (0, 3, 7, 10), (0, 5, 7), (0, 2, 7), (0, 4, 7, 9))
+"""Semitones over the root of triads and of the sevenths and sixths that every style has."""
 
 
 def sound_of(
@@ -58,7 +60,12 @@ def _told(riff: Riff, school: School, instrument: Instrument) -> Style:
     if riff.high_gain:
         return Style.METAL if instrument.strings > 6 else school.style_with_gain
     told = school.style or (Style.BLUEGRASS if _in_open_key(riff, instrument) else Style.JAZZ)
-    return Style.ROCK if told is Style.JAZZ and _rings(riff) else told
+    if told in (Style.BLUEGRASS, Style.COUNTRY) and _of_jazz_chords(riff, instrument):
+        return Style.JAZZ
+    if told is not Style.JAZZ:
+        return told
+    # Nobody puts a capo on to play without open strings.
+    return Style.BLUEGRASS if riff.capo else Style.ROCK if _rings(riff) else told
 
 
 def _rings(riff: Riff) -> bool:
@@ -70,6 +77,26 @@ def _rings(riff: Riff) -> bool:
             notes += phrase.times * len(event.notes)
             ringing += phrase.times * sum(Mark.LET_RING in note.marks | event.marks for note in event.notes)
     return 2 * ringing >= notes > 0
+
+
+def _of_jazz_chords(riff: Riff, instrument: Instrument) -> bool:
+    """Whether most of the chords that are struck are no triads, nor sevenths and sixths that every style has."""
+    plain = chords = 0
+    for phrase in riff.phrases:
+        for bar in phrase.bars:
+            some = memo(_plainness, bar, instrument)
+            plain, chords = plain + phrase.times * sum(some), chords + phrase.times * len(some)
+    return 2 * plain < chords
+
+
+def _plainness(bar: Bar, instrument: Instrument) -> tuple[bool, ...]:
+    """Of every chord of a bar that has three tones whether it is part of a plain one."""
+    struck = ({instrument.pitch_of(note.target) % 12 for note in event.notes} for event in bar.events)
+    return tuple(
+        any(tones <= {(root + step) % 12 for step in chord} for chord in PLAIN_CHORDS for root in range(12))
+        for tones in struck
+        if len(tones) > 2
+    )
 
 
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
@@ -87,8 +114,10 @@ def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
     def share(tonic: int) -> float:
         return sum(tones[(tonic + step) % 12] for step in MAJOR) / tones.total()
 
-    best = max(range(12), key=lambda tonic: (share(tonic), tonic in OPEN_KEYS))
-    return best in OPEN_KEYS and share(best) >= IN_KEY
+    # A capo takes the open strings along, and the keys that they serve.
+    served = frozenset((tonic + riff.capo) % 12 for tonic in OPEN_KEYS)
+    best = max(range(12), key=lambda tonic: (share(tonic), tonic in served))
+    return best in served and share(best) >= IN_KEY
 
 
 def _tones(bar: Bar, instrument: Instrument) -> Counter[int]:

@@ -78,6 +78,8 @@ class Step:
         Whether it could be hammered on or pulled off although it is written to be picked.
     pedal : bool
         Whether its lowest note is struck again close by.
+    again : bool
+        Whether it is struck just after the same notes.
     exempt : bool
         Whether its locked stroke is played although the school grants none that is.
     begins_take : bool
@@ -98,6 +100,7 @@ class Step:
     more: tuple[Note, ...] = ()
     held: tuple[HeldNote, ...] = ()
     pedal: bool = False
+    again: bool = False
     exempt: bool = False
     begins_take: bool = False
     span: InSpan | None = None

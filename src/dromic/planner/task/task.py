@@ -182,8 +182,8 @@ def task_of(
     steps = _written(moments, frozenset(free), stages)
     if not steps:
         raise NoPlanError("there are only rests here, so there is nothing to plan; write at least one note")
-    between = [moments[one.moment.index + 1 : two.moment.index] for one, two in pairwise(steps)]
-    silent = [_silent(step, rests) for step, rests in zip(steps, between, strict=False)]
+    rested = [_rested(moments[one.moment.index + 1 : two.moment.index]) for one, two in pairwise(steps)]
+    silent = [_silent(step, rested=rest) for step, rest in zip(steps, rested, strict=False)]
     steps = stages.map(_from_somewhere, steps, [None, *steps[:-1]], [True, *silent])
     _check_legato(steps)
     steps = _counted(steps, silent, stages)
@@ -192,7 +192,7 @@ def task_of(
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
-    links = _links(steps, silent, ms_per_quarter, instrument, stages)
+    links = _links(steps, silent, rested, ms_per_quarter, instrument, stages)
     seam = _seam(riff, steps, moments, ms_per_quarter, instrument) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam)
 
@@ -209,6 +209,7 @@ def _written(moments: tuple[TimedEvent, ...], free: frozenset[str], stages: Stag
 def _links(
     steps: Sequence[Step],
     silent: Sequence[bool],
+    rested: Sequence[bool],
     ms_per_quarter: float,
     instrument: Instrument,
     stages: Stages,
@@ -222,7 +223,7 @@ def _links(
             picked_onset = before.moment.played
         onsets.append(picked_onset)
     ends = steps[1:], steps[:-1], [*steps[2:], None][: len(onsets)]
-    passages = stages.map(_passage, *ends, silent, onsets, common=(instrument,))
+    passages = stages.map(_passage, *ends, silent, rested, onsets, common=(instrument,))
     quarters = [passage.quarters for passage in passages]
     earlier = [tuple(quarters[max(at - MOST_FLIGHT, 0) : at][::-1]) for at in range(len(quarters))]
     return stages.map(_link, passages, earlier, common=(ms_per_quarter,))
@@ -334,10 +335,14 @@ def _check_legato(steps: Sequence[Step]) -> None:
             )
 
 
-def _silent(before: Step, between: Sequence[TimedEvent]) -> bool:
-    """Whether a note is left before what comes next, with some rests or none between."""
-    leaves = before.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF}
-    return bool(leaves) or any(moment.event.rest for moment in between)
+def _rested(between: Sequence[TimedEvent]) -> bool:
+    """Whether there is a rest among what lies between two notes."""
+    return any(moment.event.rest for moment in between)
+
+
+def _silent(before: Step, *, rested: bool) -> bool:
+    """Whether a note is left before what comes next."""
+    return rested or bool(before.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF})
 
 
 def _plants_on(step: Step, following: Step | None, instrument: Instrument) -> tuple[int, ...]:
@@ -372,6 +377,7 @@ def _passage(
     before: Step,
     following: Step | None,
     silent: bool,
+    rested: bool,
     picked_onset: Fraction,
     instrument: Instrument,
 ) -> _Passage:
@@ -385,7 +391,7 @@ def _passage(
             _plants_on(after, following, instrument),
             to_neck=after.tapped and before.picked,
         ),
-        _pick_context(before, after, resumes=resumes),
+        _pick_context(before, after, resumes=resumes, rested=rested),
         SyncContext(after.picked, resumes, _subdivides(before, after)),
         after.raked,
     )
@@ -405,7 +411,7 @@ def _link(passage: _Passage, earlier: tuple[float, ...], ms_per_quarter: float) 
     )
 
 
-def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
+def _pick_context(before: Step, after: Step, *, resumes: bool, rested: bool) -> PickContext:
     # An accent bounces the palm off the strings.
     palm_stays = Mark.PALM_MUTE in before.note.marks and Mark.ACCENT not in before.note.marks
     return PickContext(
@@ -413,6 +419,7 @@ def _pick_context(before: Step, after: Step, *, resumes: bool) -> PickContext:
         accent=Mark.ACCENT in after.note.marks,
         off_beat=after.place.part % 2 == 1,
         resumes=resumes,
+        rested=rested,
         exempt=after.exempt,
         pinched=Mark.PINCH in after.note.marks,
         from_neck=before.tapped,
@@ -430,18 +437,18 @@ def _seam(
     round_trip = total_played(riff) + first.moment.played
     # Where no note is picked at all, the pick has nowhere to come from.
     last_used = next((step for step in reversed(steps) if step.picked or step.tapped), last)
-    rests = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
-    silent = any(moment.event.rest for moment in rests) or bool(last.note.marks & {Mark.STACCATO, Mark.SLIDE_OFF})
+    between = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
+    rested = _rested(between)
     return Link(
         float(round_trip - last.moment.played) * ms_per_quarter,
         float(round_trip - last_used.moment.played) * ms_per_quarter,
         TransitionKind(
             Mark.TAP if first.tapped else None,
-            silent,
+            _silent(last, rested=rested),
             _plants_on(first, steps[1] if len(steps) > 1 else None, instrument),
             to_neck=first.tapped and last.picked,
         ),
-        _pick_context(last, first, resumes=first.picked and not last.picked),
+        _pick_context(last, first, resumes=first.picked and not last.picked, rested=rested),
         SyncContext(first.picked, first.picked and not last.picked, _subdivides(last, first), seam=True),
         first.raked,
     )

@@ -208,7 +208,7 @@ def _efforts_in_all(plan: Plan, step: int, model: Model, report: TransitionRepor
 
 
 def _efforts(model: Model, step: Step, state: State, report: TransitionReport | None) -> dict[str, float]:
-    posture = model.fretting.posture(model.fretting.hold(step), grips_of([state], model))
+    posture = model.fretting.posture(model.hold(step), grips_of([state], model))
     efforts = {key: float(term[0]) for key, term in posture.items()}
     found = dict(efforts)
     strokes: dict[str, float] = {}
