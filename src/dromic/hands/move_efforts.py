@@ -143,9 +143,10 @@ NO_NOTE = _Slot(np.zeros((), dtype=np.bool_), np.zeros((), dtype=np.bool_), _ZER
 def _chord_slots(tables: FrettingTables, grips: GripArrays) -> list[_Slot]:
     tuning = np.array([*tables.instrument.tuning, 0])
     slots = zip(grips.string, grips.note_fret, grips.note_finger, grips.struck, strict=True)
-    return [
+    found = [
         _Slot(string >= 0, struck, string, finger, tuning[string] + fret) for string, fret, finger, struck in slots
     ]
+    return [*found, *[NO_NOTE] * (2 - len(found))]
 
 
 def note_efforts(
