@@ -18,7 +18,7 @@ LETTERS = {Stroke.DOWN: "d", Stroke.UP: "u", Stroke.NONE: "-"}
 
 
 def riff(bars: str, **header: object) -> Riff:
-    """Read bars with a header; `meter="free"` makes one bar of whatever length the notes have."""
+    """Read bars with a header."""
     lines = "".join(f"{key}: {value}\n" for key, value in header.items())
     return read_riff_text(f"{lines}\n{bars}\n").riff
 

@@ -24,6 +24,8 @@ TWICE = [(0, 4, 2)]
         ("C3/8 D3 E3 F3 G3 A3 B3 C4", []),
         ("E2/8 G3 E2 G3 E2 G3 r/4", [(0, 2, 3)]),
         ("E2/8 G3 E2 G3 r/2", []),
+        ("E2/8 G3 E2 C4 E2 G3 r/4", [(0, 2, 3)]),
+        ("E2/8 (G3 B3) E2 (A3 C4) E2 (B3 D4) r/4", []),
     ],
     ids=[
         "five semitones over a pedal",
@@ -38,6 +40,8 @@ TWICE = [(0, 4, 2)]
         "one way only",
         "three pairs",
         "two pairs",
+        "pairs over a pedal",
+        "chords over a bass",
     ],
 )
 def test_what_is_a_figure_that_comes_back(bar: str, figures: list[tuple[int, int, int]]) -> None:
