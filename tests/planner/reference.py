@@ -187,6 +187,7 @@ class Link:
     let_ring: bool = False
     within_span: bool = False
     next_take: bool = False
+    mirrored: bool = False
 
     def hand_gap(self, flight: int) -> float:
         """Time that the fretting hand has had when no finger was down for so many notes."""
@@ -791,6 +792,7 @@ class Reference:
                 leaps = None not in some and all(abs((b or 0) - (a or 0)) > 2 for a, b in pairwise(some))
                 if round_again and leaps:
                     rings |= set(range(first, first + after))
+        mirrored = self._mirrored()
         steps = self.steps
         for at, link in enumerate(self.links):
             if link.seam:
@@ -803,7 +805,22 @@ class Reference:
                 let_ring=both_ring,
                 within_span=inside,
                 next_take=at + 1 in takes,
+                mirrored=at in mirrored,
             )
+
+    def _mirrored(self) -> set[int]:
+        """Links of arpeggios of five notes or more that go back the way they came."""
+        pitches = [self._pitches(step)[0] if len(step.notes) == 1 else None for step in self.steps]
+        found = set()
+        for first, last in product(range(len(pitches)), repeat=2):
+            some = [pitch for pitch in pitches[first : last + 1] if pitch is not None]
+            half, odd = divmod(last - first, 2)
+            if half < 4 or odd or len(some) < last - first + 1 or some != some[::-1]:
+                continue
+            leaps = [two - one for one, two in pairwise(some[: half + 1])]
+            if min(leaps) > 2 or max(leaps) < -2:
+                found |= set(range(first, last))
+        return found
 
     def _patterns(self, first: int, length: int, takes: int) -> tuple[Pattern, ...]:
         by_take: list[set[Pattern]] = []
@@ -1522,9 +1539,7 @@ class Reference:
         if TOGETHER in (before, after):
             if school != "hybrid":
                 return 0.0
-            if self.hybrid == HYBRID_FORMS[3]:
-                return 0.0
-            if self.hybrid == HYBRID_FORMS[2]:
+            if self.hybrid in HYBRID_FORMS[2:]:
                 return 0.01 * (before == after)
             return 0.03 * (before in PICK)
         if before not in means or after not in means:
@@ -1729,6 +1744,7 @@ class Reference:
         effort = comfort.shift + far * sqrt(mm / 100) + comfort.shift_unguided * (not glides)
         if glides and len(one.all) == len(two.all) == 1 and not slides:
             effort += comfort.glided
+        effort += comfort.shift_mirrored * link.mirrored
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
         return camp * effort * min(comfort.shift_time_ms / hand_gap, 1.0)
 

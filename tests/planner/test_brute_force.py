@@ -171,6 +171,11 @@ def test_figures_round_a_loop_and_for_the_highest_tempo(loop: bool, objective: s
     check(riff, "strict-alternate", CARRYING, Asked(loop=loop), objective)
 
 
+@pytest.mark.parametrize("notes", ["A3 C4 E4 G4 B4 G4 E4 C4 A3", "B4 G4 E4 C4 A3 C4 E4 G4 B4"])
+def test_arpeggios_that_go_back_the_way_they_came(notes: str) -> None:
+    check(helpers.line(notes, tempo=120), "strict-alternate", CARRYING)
+
+
 CAMPS = [
     {"open_strings": OpenStrings.AVOIDED, "shifting": Shifting.SELDOM, "damping": Damping.ALWAYS},
     {"open_strings": OpenStrings.WELCOME, "shifting": Shifting.FREELY, "damping": Damping.SELDOM},

@@ -207,6 +207,14 @@ class Comfort(ChordComfort):
         spot=True,
         part_of="shift",
     )
+    shift_mirrored: float = constant(
+        0.6,
+        "effort",
+        "a shift inside an arpeggio that goes back the way it came",
+        TRADE,
+        term="leaving the shape of an arpeggio",
+        part_of="shift",
+    )
     shift_formed: float = constant(
         0.1,
         "effort",

@@ -64,6 +64,8 @@ def hand_efforts(
     along = guided & glides & _several_fretted(before)
     efforts["shift_guided"] = comfort.shift_guided * (way * (guided & ~along))
     efforts["shift_along"] = comfort.shift_along * (way * along)
+    if kind.mirrored:
+        efforts["shift_mirrored"] = comfort.shift_mirrored * (shifted * camp)
     efforts["shift_formed"] = comfort.shift_formed * (way * formed)
     efforts["shift_take"] = comfort.shift_take * (way * carried)
     efforts["shift_unguided"] = comfort.shift_unguided * ((shifted & ~glides) * camp)

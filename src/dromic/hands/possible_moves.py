@@ -37,6 +37,8 @@ class TransitionKind:
         Whether the second note begins another take of a figure.
     to_neck : bool
         Whether the picking hand goes from the strings to the neck to tap the second note.
+    mirrored : bool
+        Whether both notes belong to an arpeggio that goes back the way it came.
     within_span : bool
         Whether both notes belong to one harmony span, in which a chord shape is kept.
     """
@@ -49,6 +51,7 @@ class TransitionKind:
     let_ring: bool = False
     next_take: bool = False
     to_neck: bool = False
+    mirrored: bool = False
     within_span: bool = False
 
 

@@ -139,10 +139,6 @@ def _with_pick(pair: StrokePair) -> Verdict:
     return Verdict(True, EFFORTS.leaves_bass * leaves, "the pick leaves its string for the chord" if leaves else "")
 
 
-def _nothing(_pair: StrokePair) -> Verdict:
-    return NOTHING_TO_SAY
-
-
 def _without_pick(pair: StrokePair) -> Verdict:
     """Chords on the upper strings are the fingers' alone."""
     idle = pair.before is pair.after
@@ -183,6 +179,6 @@ FORMS = (
     # The pick keeps to the bass, and chords on the upper strings are the fingers' alone.
     _form("hybrid", _finger_a_string, fingers_from=4, on_chord=_without_pick),
     # Every string has its own finger through the whole riff.
-    _form("hybrid", _in_turn, on_chord=_nothing, of_strings=_STRINGS),
+    _form("hybrid", _in_turn, on_chord=_without_pick, of_strings=_STRINGS),
 )
 SCHOOL = _form("hybrid", _leaps, FORMS)

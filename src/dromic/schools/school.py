@@ -205,7 +205,11 @@ class School:
                 return own
         pluckers = self.chord_pluckers or PICK_AND_FINGERS
         spare = len(pluckers) - len(strings)
-        alone = bool(strings) and strings[0] <= self.fingers_from and spare > 0
+        # A bass under a string far from it is the pick's, and that string the ring finger's.
+        pinched = len(strings) == 2 and strings[0] - strings[-1] > 2
+        if pinched and strings[-1] == 1 and set(PICK_AND_FINGERS) <= set(pluckers):
+            return pluckers[0], Stroke.RING
+        alone = bool(strings) and strings[0] <= self.fingers_from and spare > 0 and not pinched
         return pluckers[1 : len(strings) + 1] if alone else pluckers[: len(strings)]
 
     def plucks(self, more: int, *, raked: bool) -> bool:
