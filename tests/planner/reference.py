@@ -1364,7 +1364,7 @@ class Reference:
             guide = first == 2 and len(grip.all) == 2 and highest == lowest and grip.low - grip.high > 1
             ring_alone = first == 3 and len(grip.all) == 2 and self._by_one_finger(grip)
             made += comfort.not_first * (
-                first > 1 and fret == lowest and not grip.opens and not (guide or ring_alone)
+                first > 1 and fret == lowest and (not grip.opens or lowest > 4) and not (guide or ring_alone)
             )
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
         known = self._known(grip.all)

@@ -58,6 +58,9 @@ def all_struck(grips: GripArrays) -> Bools:
     return all_struck
 
 
+FIRST_FRETS = 4
+
+
 def beside_open(grips: GripArrays, last: Ints) -> Bools:
     """Whether the string next to a finger, on the thinner side, sounds open."""
     beside_open: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
@@ -75,7 +78,7 @@ def all_by_one_finger(grips: GripArrays) -> Bools:
 
 
 def not_first(grips: GripArrays, opens: Ints) -> Bools:
-    """Whether another finger than the first begins a closed chord.
+    """Whether another finger than the first begins a chord, but for those with open strings on the first frets.
 
     Two notes of one fret may have the third finger laid across them, or, with strings between, the second: it stays
     on its string as a guide, while the first and the third change places beside it.
@@ -88,5 +91,10 @@ def not_first(grips: GripArrays, opens: Ints) -> Bools:
     notes = np.sum([(string >= 0).astype(np.int64) for string in grips.string], axis=0)
     guided = (notes == 2) & (grips.finger[0] == 2) & (level == lowest) & (grips.thinnest - grips.thickest > 1)
     barred = (notes == 2) & (grips.finger[0] == 3) & all_by_one_finger(grips)
-    not_first: Bools = (grips.finger[0] > 1) & (grips.fret[0] == lowest) & (opens == 0) & ~(guided | barred)
+    not_first: Bools = (
+        (grips.finger[0] > 1)
+        & (grips.fret[0] == lowest)
+        & ((opens == 0) | (lowest > FIRST_FRETS))
+        & ~(guided | barred)
+    )
     return not_first
