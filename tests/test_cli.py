@@ -15,6 +15,7 @@ from dromic import cli
 from dromic.formats.files import write_riff
 from dromic.formats.rifftext.reader import read_riff_text
 from dromic.schools.registry import DEFAULT_SCHOOL
+from tests.command_line import run_command
 from tests.helpers import riff
 
 GOOD = "title: Two\ntempo: 100\n| 5:5/8 5:7 4:5 r 5:5@1!u/2 |\n"
@@ -24,15 +25,7 @@ def run(*words: str, display: bool = False, folder: Path | None = None) -> subpr
     env = {key: value for key, value in os.environ.items() if key not in ("DISPLAY", "WAYLAND_DISPLAY")}
     if display:
         env["DISPLAY"] = ":77"
-    return subprocess.run(
-        [sys.executable, "-m", "dromic", *words],
-        capture_output=True,
-        text=True,
-        timeout=120,
-        env=env,
-        cwd=folder,
-        check=False,
-    )
+    return run_command(*words, env=env, folder=folder)
 
 
 def refused(done: subprocess.CompletedProcess[str]) -> str:
@@ -377,8 +370,7 @@ def test_a_file_that_would_not_be_kept_whole_is_not_written_over_itself(tmp_path
 def test_the_practice_log_goes_out_and_in(tmp_path: Path) -> None:
     def run_with(home: str, *arguments: str) -> subprocess.CompletedProcess[str]:
         environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path / home)}
-        command = [sys.executable, "-m", "dromic", "log", *arguments]
-        return subprocess.run(command, capture_output=True, text=True, check=False, cwd=tmp_path, env=environment)
+        return run_command("log", *arguments, env=environment, folder=tmp_path)
 
     assert run_with("one").stdout.startswith("0 repetitions in ")
     (tmp_path / "old.csv").write_text(
@@ -415,8 +407,7 @@ def test_drills_are_a_session_for_the_minutes_there_are(tmp_path: Path) -> None:
     environment = {**os.environ, "XDG_DATA_HOME": str(tmp_path)}
 
     def drills(*arguments: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "dromic", "drills", str(path), *arguments]
-        return subprocess.run(command, capture_output=True, text=True, check=False, env=environment)
+        return run_command("drills", str(path), *arguments, env=environment)
 
     data = json.loads(drills("--minutes", "20", "--json").stdout)
     assert sum(block["minutes"] for block in data["blocks"]) == data["minutes"] == 20

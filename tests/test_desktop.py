@@ -23,19 +23,14 @@ from dromic.app.single_instance import MOST_BYTES, Listener, handed_over
 from dromic.desktop.places import NAME, PLACES, icon_path, install, remove
 from dromic.errors import RiffError
 from dromic.formats.files import RIFF_SUFFIX
+from tests.command_line import run_command
 
 ROOT = Path(__file__).parent.parent
 FOLDER = ROOT / "src" / "dromic" / "desktop"
 
 
 def run(*words: str, **variables: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "dromic", *words],
-        capture_output=True,
-        text=True,
-        env=os.environ | variables,
-        check=False,
-    )
+    return run_command(*words, env=os.environ | variables)
 
 
 def test_the_command_puts_everything_in_place_and_takes_it_away(tmp_path: Path) -> None:

@@ -22,6 +22,7 @@ import pytest
 from dromic.cli import main
 from dromic.errors import RiffError
 from dromic.storage.writing import write_bytes, write_text
+from tests.command_line import run_command
 
 GOOD = "title: Two\ntempo: 100\n| 5:5/8 5:7 4:5 r 5:5@1!u/2 |\n"
 KINDS = [".riff", ".musicxml", ".mid", ".abc", ".txt", ".json", ".csv", ".pdf", ".svg", ".png"]
@@ -36,6 +37,9 @@ def small_disk() -> None:
 def run(
     *words: str, folder: Path, before: Callable[[], None] | None = None, **environment: str
 ) -> subprocess.CompletedProcess[str]:
+    # How Python writes is settled where it starts.
+    if before is None and not any(name.startswith("PYTHON") for name in environment):
+        return run_command(*words, env=os.environ | environment, folder=folder)
     return subprocess.run(
         [sys.executable, "-B", "-m", "dromic", *words],
         capture_output=True,

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import subprocess
-import sys
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -34,6 +33,7 @@ from dromic.practice.passages.splits import Split, fretting_alone, picking_alone
 from dromic.practice.tempo.ladder import Range
 from dromic.reports.take_json import write_take_json
 from dromic.reports.take_text import write_review_text
+from tests.command_line import run_command
 from tests.helpers import not_none
 from tests.listening.material import material
 from tests.listening.other_player import (
@@ -390,8 +390,7 @@ def test_the_report_and_the_truth_have_one_form(tmp_path: Path) -> None:
 
 def test_the_command_line_listens_to_what_it_played(tmp_path: Path) -> None:
     def run(*words: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "dromic", *words]
-        return subprocess.run(command, capture_output=True, text=True, cwd=tmp_path, timeout=120, check=False)
+        return run_command(*words, folder=tmp_path)
 
     (tmp_path / "a.riff").write_text("title: Tin Roof\ntempo: 120\n| 5:5/16 5:7 5:8 4:5 4:7 4:9 3:5 3:7 2:5/2 |\n")
     (tmp_path / "b.riff").write_text(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import subprocess
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +17,7 @@ from dromic.listening.sound.simulated import performance, take_of
 from dromic.listening.sound.voice import RATE
 from dromic.listening.take import End, State, TakeNote
 from dromic.reports.take_json import write_take_json
+from tests.command_line import run_command
 from tests.helpers import plan, riff
 
 # One string, one pitch: nothing but time.
@@ -118,8 +118,7 @@ def test_the_truth_is_told_in_the_form_of_a_report(tmp_path: Path) -> None:
     path.write_text("| 5:5/8 5:7 4:5 4:7 r/2 |\n")
 
     def play(*more: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-m", "dromic", "play", str(path), *more]
-        return subprocess.run(command, capture_output=True, text=True, check=False)
+        return run_command("play", str(path), *more)
 
     done = play(str(out), "--seed", "3", "--errors", "heavy", "--rounds", "2")
     assert done.returncode == 0, done.stderr

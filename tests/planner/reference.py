@@ -1766,10 +1766,11 @@ class Reference:
             return self.hands.comfort.respaced * (like and moved != {0} and not stays)
         neighbours = all(len(pair) == 2 and pair[0][0] - pair[1][0] == 1 for pair in (before, after))
         open_root = neighbours and (before[0][2] == 0) != (after[0][2] == 0)
-        free = open_root or (self._by_one_finger(one) and self._by_one_finger(two))
+        laid = self._by_one_finger(one) and self._by_one_finger(two)
+        free = open_root or laid
         if len(moved) > 1 or (not free and any(a[2] != b[2] for a, b in zip(before, after, strict=True))):
             return self.hands.comfort.regrip
-        return self.hands.comfort.other_strings * (moved != {0})
+        return self.hands.comfort.other_strings * (moved != {0} and not laid)
 
     @staticmethod
     def _by_one_finger(grip: Grip) -> bool:

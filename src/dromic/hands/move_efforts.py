@@ -103,7 +103,7 @@ def chord_efforts(tables: FrettingTables, before: GripArrays, after: GripArrays)
     return {
         "respaced": comfort.respaced * (like & ~alike & ~same_strings & ~_stays(one, two)),
         "regrip": comfort.regrip * (alike & ~kept),
-        "other_strings": comfort.other_strings * (alike & kept & (before.string[0] != after.string[0])),
+        "other_strings": comfort.other_strings * (alike & kept & ~laid & (before.string[0] != after.string[0])),
     }
 
 
