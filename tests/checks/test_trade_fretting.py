@@ -258,3 +258,49 @@ def test_a_note_moves_to_another_string_to_make_a_sweep_regular(fret: int) -> No
     names = {5: ("C4", "E4", "A4"), 7: ("D4", "F#4", "B4"), 12: ("G4", "B4", "E5")}[fret]
     planned = plan(line(" ".join(names), tempo=180), "sweep")
     assert len({place.split(":")[0] for place in places(planned).split()}) == 3
+
+
+def shapes_of(
+    bar: str, school: str = "pulse-alternate", **header: object
+) -> list[tuple[tuple[int, int, int], ...]]:
+    return [state.notes for state in plan(riff(f"| {bar} |", **header), school).states]
+
+
+@pytest.mark.parametrize("fret", [5, 7, 9])
+def test_fourths_in_the_box_are_barred_by_the_first_and_the_third_finger(fret: int) -> None:
+    """Common practice, no source."""
+    low, high = f"(2:{fret} 1:{fret})", f"(2:{fret + 2} 1:{fret + 2})"
+    found = shapes_of(f"{low}/8 {low} {high} {low} {high} {high} {low} {low}", tempo=126, gain="crunch")
+    assert {note[2] for shape in found for note in shape if note[1] == fret} == {1}
+    assert {note[2] for shape in found for note in shape if note[1] == fret + 2} == {3}
+
+
+def test_sixths_keep_the_second_finger_as_a_guide() -> None:
+    """Common practice, no source."""
+    sixths = "(D4 B4)/8 (D4 B4) (E4 C5) (D4 B4) (F#4 D5) (G4 E5) (F#4 D5) (E4 C5)"
+    found = shapes_of(sixths, "hybrid", tempo=96, gain="clean")
+    assert {note[2] for shape in found for note in shape if note[0] == 3} == {2}
+
+
+def test_power_chords_in_an_open_riff_are_open_where_their_root_is() -> None:
+    """Common practice, no source."""
+    bar = "(D3 A3)/8 D3 (D3 A3) D3 (Bb2 F3) Bb2 (D3 A3) (D3 A3)"
+    found = shapes_of(bar, tempo=116, gain="crunch", key="D minor")
+    assert {shape for shape in found if shape[0][0] == 4} >= {((4, 0, 0), (3, 2, 2))}
+    assert not any(note[1] > 4 for shape in found for note in shape)
+
+
+@pytest.mark.parametrize("school", ["sweep", "economy"])
+def test_an_arpeggio_that_goes_back_stays_in_its_place(school: str) -> None:
+    """Common practice, no source."""
+    up = ["A3", "C4", "E4", "A4", "C5", "E5"]
+    there, back = " ".join(up), " ".join(up[-2::-1])
+    bar = f"{there} {back}".replace(" ", "/16 ", 1)
+    places = [shape[0][:2] for shape in shapes_of(f"{bar} r/16 r/4", school, tempo=84, gain="high")]
+    assert places == places[::-1]
+
+
+def test_chords_that_fingers_pluck_need_not_be_damped_inside() -> None:
+    """A tune over a bass: at the nut, however many strings lie between. Common practice, no source."""
+    found = shapes_of("(E2 E4)/8 D4 (E2 B3) A3 (E2 G3) A3 (E2 G3) E3", "hybrid", tempo=88, gain="clean", key="E")
+    assert all(note[1] < 5 for shape in found for note in shape)

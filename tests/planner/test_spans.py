@@ -10,7 +10,7 @@ import pytest
 from dromic.formats.plan_json import write_plan_json
 from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.known_shapes import is_known
-from dromic.instrument.presets import instrument_named
+from dromic.instrument.presets import instrument_for, instrument_named
 from dromic.planner.limits import Limits
 from dromic.planner.locking import with_alternative
 from dromic.planner.plan import Plan
@@ -153,3 +153,19 @@ def test_the_table_says_nothing_of_strings_tuned_otherwise() -> None:
     assert is_known([(5, 3, 3), (4, 2, 2), (3, 0, 0)], seven) is True
     assert is_known([(7, 3, 3), (4, 2, 2), (3, 0, 0)], seven) is None
     assert is_known([(5, 3, 1), (4, 5, 3), (3, 5, 4)], instrument_named("bass-4")) is None
+
+
+def test_a_chords_own_fingers_are_known_before_those_of_a_larger_one() -> None:
+    guitar = instrument_named("guitar-6")
+    assert is_known([(4, 0, 0), (3, 2, 1), (2, 3, 3), (1, 2, 2)], guitar) is True
+    # With the second string's root in the bass it would be another chord, whose fingers these are.
+    assert is_known([(4, 0, 0), (3, 2, 2), (2, 3, 4), (1, 2, 3)], guitar) is False
+
+
+def test_an_open_string_tuned_otherwise_is_left_out_and_moved_shapes_may_have_drones() -> None:
+    drop = instrument_for(read_riff_text("tuning: drop\n\n| r/1 |\n").riff)
+    assert is_known([(6, 0, 0), (4, 0, 0), (3, 2, 1), (2, 3, 3), (1, 2, 2)], drop) is True
+    assert is_known([(6, 2, 1), (4, 0, 0), (3, 2, 1), (2, 3, 3)], drop) is None
+    guitar = instrument_named("guitar-6")
+    assert is_known([(4, 0, 0), (3, 9, 1), (2, 10, 2), (1, 9, 1)], guitar) is True
+    assert is_known([(4, 0, 0), (3, 9, 4), (2, 10, 1), (1, 9, 2)], guitar) is False

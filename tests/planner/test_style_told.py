@@ -38,3 +38,22 @@ def test_gain_and_school_come_before_the_key() -> None:
     assert told(OPEN["G"], "sweep", gain="high") is Style.METAL
     assert told(OPEN["G"], "economy") is Style.JAZZ
     assert told(CLOSED["Bb"], "hybrid") is Style.COUNTRY
+
+
+def test_with_a_capo_open_strings_are_wanted() -> None:
+    assert told(OPEN["A"], "strict-alternate") is Style.JAZZ
+    assert told(OPEN["A"], "strict-alternate", capo="2") is Style.BLUEGRASS
+    assert told(CLOSED["Bb"], capo="3") is Style.BLUEGRASS
+
+
+@pytest.mark.parametrize(
+    ("chords", "style"),
+    [
+        ("(D3 F3 C4 E4)/2 (G2 F3 B3 E4)", Style.JAZZ),
+        ("(A2 E3 C4)/2 (E2 D3 G#3 B3)", Style.COUNTRY),
+        ("(A2 E3)/2 (D3 A3)", Style.COUNTRY),
+    ],
+    ids=["ninths and thirteenths", "a triad and a seventh", "fifths"],
+)
+def test_chords_of_jazz_are_jazz(chords: str, style: Style) -> None:
+    assert sound_of(riff(f"| {chords} |"), school_named("hybrid"), GUITAR).style is style

@@ -210,3 +210,26 @@ def test_reading_what_is_not_shown_is_an_error_of_the_planner() -> None:
         _ = StrokePair(D, U, 0, None).gap_ms
     with pytest.raises(NotShownError, match=r"^$"):
         _ = StrokeContext(D, GridPlace(0, 1), None).count
+
+
+def test_hybrid_gives_every_string_its_own_finger() -> None:
+    roll = plan(riff("| 5:3.l/8 3:0.l 2:1.l 1:0.l 2:1.l 3:0.l 2:1.l 3:0.l |", tempo=90), "hybrid")
+    own = {event.notes[0].string: event.stroke for event in roll.events}
+    assert own == {5: Stroke.DOWN, 3: Stroke.MIDDLE, 2: Stroke.RING, 1: Stroke.LITTLE}
+    assert all(event.stroke is own[event.notes[0].string] for event in roll.events)
+
+
+def test_a_bass_and_the_first_string_are_pinched_by_pick_and_ring_finger() -> None:
+    pinch = plan(riff("| (5:1 1:1)/4 3:1/8 2:3 (5:1 1:1)/4 2:3/8 3:1 |", tempo=84), "hybrid").events[0]
+    assert pinch.strokes == (Stroke.DOWN, Stroke.RING)
+
+
+@pytest.mark.parametrize("school", ["economy", "sweep"])
+def test_a_sweep_ends_at_a_rest_and_the_next_begins_down(school: str) -> None:
+    made = riff("| 3:5/8 2:5 1:5 2:5 3:5 r 3:5 2:5 |", tempo=100)
+    assert strokes(plan(made, school)) == "ddduudd"
+
+
+def test_economy_may_begin_anew_across_a_skipped_string() -> None:
+    made = riff("| 6:0/8 4:2 3:0 2:0 1:0 2:0 5:3 4:2 |", tempo=66)
+    assert strokes(plan(made, "economy")) == "dddddudd"

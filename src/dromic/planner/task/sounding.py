@@ -114,10 +114,8 @@ def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
     def share(tonic: int) -> float:
         return sum(tones[(tonic + step) % 12] for step in MAJOR) / tones.total()
 
-    # A capo takes the open strings along, and the keys that they serve.
-    served = frozenset((tonic + riff.capo) % 12 for tonic in OPEN_KEYS)
-    best = max(range(12), key=lambda tonic: (share(tonic), tonic in served))
-    return best in served and share(best) >= IN_KEY
+    best = max(range(12), key=lambda tonic: (share(tonic), tonic in OPEN_KEYS))
+    return best in OPEN_KEYS and share(best) >= IN_KEY
 
 
 def _tones(bar: Bar, instrument: Instrument) -> Counter[int]:
