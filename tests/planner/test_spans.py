@@ -167,5 +167,5 @@ def test_an_open_string_tuned_otherwise_is_left_out_and_moved_shapes_may_have_dr
     assert is_known([(6, 0, 0), (4, 0, 0), (3, 2, 1), (2, 3, 3), (1, 2, 2)], drop) is True
     assert is_known([(6, 2, 1), (4, 0, 0), (3, 2, 1), (2, 3, 3)], drop) is None
     guitar = instrument_named("guitar-6")
-    assert is_known([(4, 0, 0), (3, 9, 1), (2, 10, 2), (1, 9, 1)], guitar) is True
-    assert is_known([(4, 0, 0), (3, 9, 4), (2, 10, 1), (1, 9, 2)], guitar) is False
+    assert is_known([(4, 0, 0), (3, 11, 2), (2, 10, 1), (1, 10, 1)], guitar) is True
+    assert is_known([(4, 0, 0), (3, 11, 1), (2, 10, 2), (1, 10, 3)], guitar) is False
