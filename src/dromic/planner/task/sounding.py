@@ -15,8 +15,12 @@ BASS_SCALE_MM = 750.0
 OPEN_KEYS = frozenset((5, 0, 7, 2, 9, 4))
 MAJOR = (0, 2, 4, 5, 7, 9, 11)
 IN_KEY = 0.93
-PLAIN_CHORDS = ((0, 4, 7, 10), (0, 3, 7, 10), (0, 5, 7), (0, 2, 7), (0, 4, 7, 9))
-"""Semitones over the root of triads and of the sevenths and sixths that every style has."""
+PLAIN_CHORDS = tuple(
+    frozenset((root + step) % 12 for step in chord)
+    for chord in ((0, 4, 7, 10), (0, 3, 7, 10), (0, 5, 7), (0, 2, 7), (0, 4, 7, 9))
+    for root in range(12)
+)
+"""The tones of triads, and of the sevenths and sixths that every style has."""
 
 
 def sound_of(
@@ -80,23 +84,17 @@ def _rings(riff: Riff) -> bool:
 
 
 def _of_jazz_chords(riff: Riff, instrument: Instrument) -> bool:
-    """Whether most of the chords that are struck are no triads, nor sevenths and sixths that every style has."""
-    plain = chords = 0
-    for phrase in riff.phrases:
-        for bar in phrase.bars:
-            some = memo(_plainness, bar, instrument)
-            plain, chords = plain + phrase.times * sum(some), chords + phrase.times * len(some)
-    return 2 * plain < chords
+    """Whether most of the chords, two or more, are no triads, nor sevenths and sixths that every style has."""
+    bars = (bar for phrase in riff.phrases for bar in phrase.bars)
+    chords = frozenset(tones for bar in bars for tones in memo(_chords, bar, instrument))
+    plain = [any(tones <= one for one in PLAIN_CHORDS) for tones in chords]
+    return 1 < plain.count(False) > plain.count(True)
 
 
-def _plainness(bar: Bar, instrument: Instrument) -> tuple[bool, ...]:
-    """Of every chord of a bar that has three tones whether it is part of a plain one."""
-    struck = ({instrument.pitch_of(note.target) % 12 for note in event.notes} for event in bar.events)
-    return tuple(
-        any(tones <= {(root + step) % 12 for step in chord} for chord in PLAIN_CHORDS for root in range(12))
-        for tones in struck
-        if len(tones) > 2
-    )
+def _chords(bar: Bar, instrument: Instrument) -> frozenset[frozenset[int]]:
+    """The chords of a bar that have three tones or more, each by its twelve tones."""
+    struck = (frozenset(instrument.pitch_of(note.target) % 12 for note in event.notes) for event in bar.events)
+    return frozenset(tones for tones in struck if len(tones) > 2)
 
 
 def _in_open_key(riff: Riff, instrument: Instrument) -> bool:
