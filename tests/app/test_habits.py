@@ -356,14 +356,11 @@ def test_a_window_for_every_file(qtbot: QtBot, tmp_path: Path) -> None:
         path.write_text(f"title: Number {number}\n| 6:{number}/1 |\n")
         names.append(path)
     windows = open_windows(names)
-    try:
-        assert [not_none(one.document.reading).riff.title for one in windows] == ["Number 1", "Number 2"]
-        assert [one.document.path for one in windows] == names
-        assert windows[0].document is not windows[1].document
-    finally:
-        for one in windows:
-            settle(one)
-            one.close()
+    for one in windows:
+        qtbot.addWidget(one, before_close_func=settle)
+    assert [not_none(one.document.reading).riff.title for one in windows] == ["Number 1", "Number 2"]
+    assert [one.document.path for one in windows] == names
+    assert windows[0].document is not windows[1].document
 
 
 def test_a_new_riff_is_empty_and_for_the_instrument_played_last(window: MainWindow, wait: Wait) -> None:
