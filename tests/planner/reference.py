@@ -1279,7 +1279,8 @@ class Reference:
         return comfort.high * max(fret + self.instrument.capo - comfort.high_from, 0.0) * (string - 1)
 
     def _posture(self, number: int, grip: Grip) -> float:
-        return self._held(number, grip) * (self.hands.comfort.held_again if self.steps[number].again else 1.0)
+        again = self.steps[number].again and not grip.shape
+        return self._held(number, grip) * (self.hands.comfort.held_again if again else 1.0)
 
     def _plucked(self, number: int) -> bool:
         """Whether fingers pluck the notes of a step at once."""

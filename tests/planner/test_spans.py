@@ -158,7 +158,7 @@ def test_the_table_says_nothing_of_strings_tuned_otherwise() -> None:
 def test_a_chords_own_fingers_are_known_before_those_of_a_larger_one() -> None:
     guitar = instrument_named("guitar-6")
     assert is_known([(4, 0, 0), (3, 2, 1), (2, 3, 3), (1, 2, 2)], guitar) is True
-    # With the second string's root in the bass it would be another chord, whose fingers these are.
+    # With its third in the bass it would be another shape, whose fingers these are.
     assert is_known([(4, 0, 0), (3, 2, 2), (2, 3, 4), (1, 2, 3)], guitar) is False
 
 

@@ -10,6 +10,8 @@ from dromic.instrument.instrument import Instrument
 
 MOST_ON_NEXT_STRINGS, MOST_OVER_A_STRING = 7, 12
 """Semitones of two notes that are at home on neighbouring strings, and with one string between."""
+FIRST_FRETS = 4
+"""The frets on which a chord with open strings may begin with any finger."""
 
 
 def bunched(grips: GripArrays, beside_laid: float) -> Floats:
@@ -58,9 +60,6 @@ def all_struck(grips: GripArrays) -> Bools:
     return all_struck
 
 
-FIRST_FRETS = 4
-
-
 def beside_open(grips: GripArrays, last: Ints) -> Bools:
     """Whether the string next to a finger, on the thinner side, sounds open."""
     beside_open: Bools = np.zeros(grips.position.shape, dtype=np.bool_)
@@ -69,11 +68,17 @@ def beside_open(grips: GripArrays, last: Ints) -> Bools:
     return beside_open
 
 
+def one_finger_down(grips: GripArrays) -> Bools:
+    """Whether one finger holds all that is fretted, and nothing is held over from before."""
+    down = sum((finger > 0).astype(np.int64) for finger in grips.finger)
+    one_down: Bools = (down == 1) & all_struck(grips)
+    return one_down
+
+
 def all_by_one_finger(grips: GripArrays) -> Bools:
     """Whether one finger holds all that is struck, and nothing sounds beside it."""
-    down = sum((finger > 0).astype(np.int64) for finger in grips.finger)
     fretted = [(string < 0) | (finger > 0) for string, finger in zip(grips.string, grips.note_finger, strict=True)]
-    by_one: Bools = (down == 1) & np.logical_and.reduce(fretted) & all_struck(grips)
+    by_one: Bools = one_finger_down(grips) & np.logical_and.reduce(fretted)
     return by_one
 
 

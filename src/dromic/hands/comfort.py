@@ -195,9 +195,6 @@ class Comfort(ChordComfort):
         spot=True,
         part_of="shift",
     )
-    held_again: float = constant(
-        0.6, "times", "what holding notes costs that are struck again, against what it costs first", TRADE
-    )
     shift_along: float = constant(
         0.08,
         "effort",
@@ -205,14 +202,6 @@ class Comfort(ChordComfort):
         TRADE,
         term="the way of the shift",
         spot=True,
-        part_of="shift",
-    )
-    shift_mirrored: float = constant(
-        0.6,
-        "effort",
-        "a shift inside an arpeggio that goes back the way it came",
-        TRADE,
-        term="leaving the shape of an arpeggio",
         part_of="shift",
     )
     shift_formed: float = constant(
@@ -241,6 +230,17 @@ class Comfort(ChordComfort):
         TRADE,
         term="no guide finger",
         part_of="shift",
+    )
+    shift_mirrored: float = constant(
+        0.6,
+        "effort",
+        "a shift inside an arpeggio that goes back the way it came",
+        TRADE,
+        term="leaving the shape of an arpeggio",
+        part_of="shift",
+    )
+    held_again: float = constant(
+        0.6, "times", "what holding notes costs that are struck again, against what it costs first", TRADE
     )
     glided: float = constant(
         0.3,

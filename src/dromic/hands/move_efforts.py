@@ -107,12 +107,18 @@ def chord_efforts(tables: FrettingTables, before: GripArrays, after: GripArrays)
     }
 
 
+def _just_two(slots: Sequence[_Slot]) -> Bools:
+    """Whether there are two notes and no more."""
+    two: Bools = slots[1].there
+    for slot in slots[2:]:
+        two = two & ~slot.there
+    return two
+
+
 def _on_neighbours(slots: Sequence[_Slot]) -> Bools:
     """Whether there are two notes, on strings side by side."""
-    pair: Bools = slots[1].there & (slots[1].string - slots[0].string == 1)
-    for slot in slots[2:]:
-        pair = pair & ~slot.there
-    return pair
+    neighbours: Bools = _just_two(slots) & (slots[1].string - slots[0].string == 1)
+    return neighbours
 
 
 def _stays(before: Sequence[_Slot], after: Sequence[_Slot]) -> Bools:
@@ -121,9 +127,7 @@ def _stays(before: Sequence[_Slot], after: Sequence[_Slot]) -> Bools:
         was.there & now.there & (was.string == now.string) & (was.pitch == now.pitch) & (was.finger == now.finger)
         for was, now in product(before[:2], after[:2])
     )
-    stays: Bools = np.logical_or.reduce(np.broadcast_arrays(*pairs))
-    for slot in (*before[2:], *after[2:]):
-        stays = stays & ~slot.there
+    stays: Bools = np.logical_or.reduce(np.broadcast_arrays(*pairs)) & _just_two(before) & _just_two(after)
     return stays
 
 

@@ -17,11 +17,11 @@ from numpy.typing import NDArray
 
 from dromic.arrays import Bools, Floats, Ints, Terms
 from dromic.hands.chord_facts import (
-    all_struck,
     beside_open,
     bunched,
     not_first,
     off_pair_strings,
+    one_finger_down,
     sounding_under,
 )
 from dromic.hands.comfort import Comfort
@@ -126,9 +126,7 @@ class _Holding:
     @cached_property
     def alone(self) -> Bools:
         """Whether one finger holds all that sounds."""
-        down_at_once = sum((finger > 0).astype(np.int64) for finger in self.grips.finger)
-        alone: Bools = (down_at_once == 1) & all_struck(self.grips)
-        return alone
+        return one_finger_down(self.grips)
 
     @cached_property
     def any_down(self) -> Bools:

@@ -5,7 +5,16 @@ from dataclasses import dataclass
 
 from dromic.hands.declaring import TRADE, constant
 from dromic.music.riff import Stroke, Style
-from dromic.schools.school import NOTHING_TO_SAY, PICK, PICK_AND_FINGERS, School, StrokeContext, StrokePair, Verdict
+from dromic.schools.school import (
+    NOTHING_TO_SAY,
+    PICK,
+    PICK_AND_FINGERS,
+    School,
+    StrokeContext,
+    StrokePair,
+    Verdict,
+    plucker_of,
+)
 
 
 @dataclass(frozen=True)
@@ -48,7 +57,7 @@ _FINGERS = {Stroke.MIDDLE: EFFORTS.middle, Stroke.RING: EFFORTS.ring, Stroke.LIT
 _NAMES = {Stroke.MIDDLE: "middle", Stroke.RING: "ring", Stroke.LITTLE: "little"}
 # The index finger plucks only in phrases of another school.
 _ORDER = {Stroke.INDEX: 0, Stroke.MIDDLE: 0, Stroke.RING: 1, Stroke.LITTLE: 2}
-_STRINGS = (Stroke.LITTLE, Stroke.RING, Stroke.MIDDLE, Stroke.DOWN)
+_PLUCKERS = (Stroke.LITTLE, Stroke.RING, Stroke.MIDDLE, Stroke.DOWN)
 _THIN = {1: EFFORTS.thin_1, 2: EFFORTS.thin_2}
 
 
@@ -92,18 +101,12 @@ def _finger_a_string(pair: StrokePair) -> Verdict:
     return NOTHING_TO_SAY
 
 
-def _own_strings(own: tuple[Stroke, ...]) -> Callable[[StrokeContext], Verdict]:
+def _on_own_string(context: StrokeContext) -> Verdict:
     """The stroke of the string's own plucker, whatever was plucked before."""
-
-    def on_stroke(context: StrokeContext) -> Verdict:
-        plain = _on_stroke(context)
-        stroke = Stroke.DOWN if context.stroke in PICK else context.stroke
-        other = stroke is not own[min(context.string, len(own)) - 1]
-        up = EFFORTS.bass_up * (context.stroke is Stroke.UP)
-        reason = "another finger's string" if other else plain.reason
-        return Verdict(True, plain.effort + up + EFFORTS.out_of_order * other, reason)
-
-    return on_stroke
+    plain, up = _on_stroke(context), context.stroke is Stroke.UP
+    other = plucker_of(context.string, _PLUCKERS) is not (Stroke.DOWN if up else context.stroke)
+    reason = "another finger's string" if other else plain.reason
+    return Verdict(True, plain.effort + EFFORTS.bass_up * up + EFFORTS.out_of_order * other, reason)
 
 
 def _in_turn(pair: StrokePair) -> Verdict:
@@ -158,7 +161,7 @@ def _form(
         "Hybrid",
         "A finger for each string of a shape with the pick on the lowest, or all with the pick and a finger for "
         "leaps; whichever serves the riff better.",
-        on_stroke=_own_strings(of_strings) if of_strings else _on_stroke,
+        on_stroke=_on_own_string if of_strings else _on_stroke,
         on_pair=on_pair,
         on_chord=on_chord,
         means=(Stroke.DOWN, Stroke.UP, Stroke.MIDDLE, Stroke.RING, Stroke.LITTLE),
@@ -179,6 +182,6 @@ FORMS = (
     # The pick keeps to the bass, and chords on the upper strings are the fingers' alone.
     _form("hybrid", _finger_a_string, fingers_from=4, on_chord=_without_pick),
     # Every string has its own finger through the whole riff.
-    _form("hybrid", _in_turn, on_chord=_without_pick, of_strings=_STRINGS),
+    _form("hybrid", _in_turn, on_chord=_without_pick, of_strings=_PLUCKERS),
 )
 SCHOOL = _form("hybrid", _leaps, FORMS)

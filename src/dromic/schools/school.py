@@ -110,6 +110,11 @@ class StrokePair:
         return self.gap
 
 
+def plucker_of(string: int, of_strings: tuple[Stroke, ...]) -> Stroke:
+    """What plucks a string where each has a plucker of its own, from the thinnest; thicker ones have the last."""
+    return of_strings[min(string, len(of_strings)) - 1]
+
+
 def _any_stroke(_strike: StrokeContext) -> Verdict:
     return NOTHING_TO_SAY
 
@@ -200,7 +205,7 @@ class School:
     def strokes_of_chord(self, strings: tuple[int, ...]) -> tuple[Stroke, ...]:
         """What plucks each string of a chord, thickest first, when fingers pluck it chord_pluckers."""
         if self.of_strings:
-            own = tuple(self.own(string) for string in strings)
+            own = tuple(plucker_of(string, self.of_strings) for string in strings)
             if len(set(own)) == len(own):
                 return own
         pluckers = self.chord_pluckers or PICK_AND_FINGERS
@@ -215,10 +220,6 @@ class School:
     def plucks(self, more: int, *, raked: bool) -> bool:
         """Whether fingers can pluck at once a note and so many more."""
         return 0 < more < len(self.chord_pluckers) and not raked
-
-    def own(self, string: int) -> Stroke:
-        """What plucks a string that has a plucker of its own; the thickest have that of the last."""
-        return self.of_strings[min(string, len(self.of_strings)) - 1]
 
     def stroke_verdict(self, context: StrokeContext) -> Verdict:
         """What the school says of a single stroke; fingers plucking a chord together have no rule."""

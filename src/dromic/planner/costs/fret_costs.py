@@ -153,11 +153,13 @@ class FretCosts:
         return self._postures(hold, grips)[1]
 
     def _new_posture(self, hold: Hold, grips: Grips) -> tuple[Terms, Floats]:
-        count, share = len(grips), self.hands.comfort.held_again if hold.again else 1.0
+        count = len(grips)
         terms: Terms = {}
         for at, part in grips.parts:
             of_shape = not part.single and bool(part.arrays.shape.any())
             held = self._of_shapes(hold, part) if of_shape else self._of_notes(hold, part)
+            # A shape is paid for once anyway, where its span begins.
+            share = self.hands.comfort.held_again if hold.again and not of_shape else 1.0
             for key, term in held.items():
                 if hold.plucked and key in DAMPED:
                     continue

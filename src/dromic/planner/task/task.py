@@ -192,7 +192,7 @@ def task_of(
     if first_stroke is not None:
         steps = [_begun(step, first_stroke) if step.opening else step for step in steps]
     ms_per_quarter = 60_000.0 / riff.tempo
-    links = _links(steps, silent, rested, ms_per_quarter, instrument, stages)
+    links = _links(steps, rested, ms_per_quarter, instrument, stages)
     seam = _seam(riff, steps, moments, ms_per_quarter, instrument) if loop else None
     return Task(moments, tuple(steps), tuple(links), seam)
 
@@ -208,7 +208,6 @@ def _written(moments: tuple[TimedEvent, ...], free: frozenset[str], stages: Stag
 
 def _links(
     steps: Sequence[Step],
-    silent: Sequence[bool],
     rested: Sequence[bool],
     ms_per_quarter: float,
     instrument: Instrument,
@@ -223,7 +222,7 @@ def _links(
             picked_onset = before.moment.played
         onsets.append(picked_onset)
     ends = steps[1:], steps[:-1], [*steps[2:], None][: len(onsets)]
-    passages = stages.map(_passage, *ends, silent, rested, onsets, common=(instrument,))
+    passages = stages.map(_passage, *ends, rested, onsets, common=(instrument,))
     quarters = [passage.quarters for passage in passages]
     earlier = [tuple(quarters[max(at - MOST_FLIGHT, 0) : at][::-1]) for at in range(len(quarters))]
     return stages.map(_link, passages, earlier, common=(ms_per_quarter,))
@@ -376,23 +375,21 @@ def _passage(
     after: Step,
     before: Step,
     following: Step | None,
-    silent: bool,
     rested: bool,
     picked_onset: Fraction,
     instrument: Instrument,
 ) -> _Passage:
-    resumes = after.picked and not before.picked
     return _Passage(
         float(after.moment.played - before.moment.played),
         float(after.moment.played - picked_onset),
         TransitionKind(
             after.legato,
-            silent,
+            _silent(before, rested=rested),
             _plants_on(after, following, instrument),
             to_neck=after.tapped and before.picked,
         ),
-        _pick_context(before, after, resumes=resumes, rested=rested),
-        SyncContext(after.picked, resumes, _subdivides(before, after)),
+        _pick_context(before, after, rested=rested),
+        SyncContext(after.picked, after.picked and not before.picked, _subdivides(before, after)),
         after.raked,
     )
 
@@ -411,14 +408,14 @@ def _link(passage: _Passage, earlier: tuple[float, ...], ms_per_quarter: float) 
     )
 
 
-def _pick_context(before: Step, after: Step, *, resumes: bool, rested: bool) -> PickContext:
+def _pick_context(before: Step, after: Step, *, rested: bool) -> PickContext:
     # An accent bounces the palm off the strings.
     palm_stays = Mark.PALM_MUTE in before.note.marks and Mark.ACCENT not in before.note.marks
     return PickContext(
         palm_changes=palm_stays != (Mark.PALM_MUTE in after.note.marks),
         accent=Mark.ACCENT in after.note.marks,
         off_beat=after.place.part % 2 == 1,
-        resumes=resumes,
+        resumes=after.picked and not before.picked,
         rested=rested,
         exempt=after.exempt,
         pinched=Mark.PINCH in after.note.marks,
@@ -437,8 +434,7 @@ def _seam(
     round_trip = total_played(riff) + first.moment.played
     # Where no note is picked at all, the pick has nowhere to come from.
     last_used = next((step for step in reversed(steps) if step.picked or step.tapped), last)
-    between = (*moments[last.moment.index + 1 :], *moments[: first.moment.index])
-    rested = _rested(between)
+    rested = _rested((*moments[last.moment.index + 1 :], *moments[: first.moment.index]))
     return Link(
         float(round_trip - last.moment.played) * ms_per_quarter,
         float(round_trip - last_used.moment.played) * ms_per_quarter,
@@ -448,7 +444,7 @@ def _seam(
             _plants_on(first, steps[1] if len(steps) > 1 else None, instrument),
             to_neck=first.tapped and last.picked,
         ),
-        _pick_context(last, first, resumes=first.picked and not last.picked, rested=rested),
+        _pick_context(last, first, rested=rested),
         SyncContext(first.picked, first.picked and not last.picked, _subdivides(last, first), seam=True),
         first.raked,
     )
