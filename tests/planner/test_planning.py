@@ -12,12 +12,13 @@ from hypothesis import strategies as st
 from dromic.demo.library import DemoRiff, demo_riffs
 from dromic.errors import NoPlanError, RiffError
 from dromic.hands.constants import PickingHand
-from dromic.hands.profile import Hands
+from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_named
 from dromic.music.riff import Locks, Mark, Riff, Stroke
 from dromic.planner.limits import Limits
 from dromic.planner.planning import plan_riff
 from dromic.planner.request import Request
+from dromic.planner.solving.solution import solve
 from dromic.planner.told.reasons import model_of, reason_for, stretch_words
 from dromic.planner.told.why import why
 from dromic.schools.registry import SCHOOLS, school_named
@@ -377,3 +378,11 @@ def test_a_span_is_one_to_twelve_frets() -> None:
     for span in (0, 13):
         with pytest.raises(RiffError, match=rf"span: found {span}, expected 1 to 12 frets"):
             Limits(span=span)
+
+
+def test_the_models_of_all_schools_are_kept_while_they_are_compared() -> None:
+    made = riff("| 5:5/8 5:7 4:5 4:7 (3:5 2:5)/2 |")
+    solutions = [solve(made, Request(hands_named("medium"), school)) for school in SCHOOLS.values()]
+    every = [one for solution in solutions for one in (solution, *solution.other_forms)]
+    models = [one.problem.model for one in every]
+    assert [one.problem.setting.model(one.problem.task.steps) for one in every] == models

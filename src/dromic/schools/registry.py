@@ -22,6 +22,8 @@ def _found() -> dict[str, School]:
 
 
 SCHOOLS = _found()
+FORMS = sum(len(school.variants) or 1 for school in SCHOOLS.values())
+"""How many forms the schools have together: as many models there are at once where all are compared."""
 # What each style is mostly picked with, where the player says the style alone.
 SCHOOL_OF_STYLE = {
     Style.ROCK: "pulse-alternate",

@@ -31,10 +31,13 @@ from dromic.planner.task.phrase_takes import RepeatedPhrase, repeated_phrases
 from dromic.planner.task.state import State
 from dromic.planner.task.step import Step
 from dromic.planner.task.task import Link, Task
+from dromic.schools.registry import FORMS
 from dromic.schools.school import School
 
 LINKS_AT_ONCE = 64
 MOST_HELD_BYTES = 64 * 2**20
+MORE_MODELS = 4
+"""Models that are kept beside one for every form of a school: of other means, or of phrases' schools."""
 Watch = Callable[[float], None]
 
 
@@ -62,7 +65,7 @@ class Setting:
         return _model_of(self.instrument, self.hands, self.rules, self.by_phrase, self.sound, means)
 
 
-@cache(16)
+@cache(FORMS + MORE_MODELS)
 def _model_of(
     instrument: Instrument,
     hands: Hands,
