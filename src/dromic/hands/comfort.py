@@ -270,6 +270,21 @@ class Comfort(ChordComfort):
         TRADE,
         term="the same note elsewhere",
     )
+    otherwise: float = constant(
+        0.15,
+        "effort",
+        "a note of a bar that comes back, in another place or by another finger than in most of these bars",
+        TRADE,
+        term="not played as in the other bars like it",
+    )
+    other_stroke: float = constant(
+        0.03,
+        "effort",
+        "a note of a bar that comes back, by another stroke than in most of these bars",
+        TRADE,
+        term="another stroke than in the other bars like it",
+        part_of="otherwise",
+    )
     octave: float = constant(
         0.1085,
         "effort",

@@ -89,6 +89,8 @@ class Hold:
         Whether fingers can pluck its notes at once, so that no stroke goes through the strings between.
     again : bool
         As of the step.
+    usual : tuple of Fretted or None
+        Where and by which fingers they are played elsewhere, as of the step.
     """
 
     how: Inflections
@@ -97,6 +99,7 @@ class Hold:
     rings: bool = False
     plucked: bool = False
     again: bool = False
+    usual: tuple[Fretted, ...] | None = None
 
 
 class FretCosts:
@@ -120,7 +123,8 @@ class FretCosts:
         """How a step's notes are held, and whether fingers can pluck them at once."""
         rings = Mark.LET_RING in step.note.marks
         part = None if step.span is None else step.span.part
-        return Hold(self._inflections(step), step.pedal, part, rings, plucked, step.again)
+        usual = None if step.usual is None else step.usual.notes
+        return Hold(self._inflections(step), step.pedal, part, rings, plucked, step.again, usual)
 
     def span_shapes(self, tones: tuple[int, ...]) -> tuple[SpanShape, ...]:
         """The chord shapes that are weighed for the tones of a span: of the cheapest placings the cheapest."""
@@ -165,6 +169,10 @@ class FretCosts:
                     continue
                 whole = terms.setdefault(key, np.zeros(count))
                 whole[at] += share * term
+        if hold.usual is not None:
+            terms["otherwise"] = self.hands.comfort.otherwise * np.array(
+                [row.notes != hold.usual for row in grips.rows]
+            )
         return terms, sum_of(terms, (count,))
 
     def _of_notes(self, hold: Hold, grips: Grips) -> Terms:

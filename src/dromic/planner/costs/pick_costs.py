@@ -80,6 +80,8 @@ class Strike:
         Whether it has the mark.
     more : int
         How many notes are struck with it.
+    usual : Stroke or None
+        Its stroke elsewhere, as of the step.
     """
 
     place: GridPlace
@@ -92,6 +94,7 @@ class Strike:
     accent: bool
     pinched: bool
     more: int
+    usual: Stroke | None
 
     @staticmethod
     def of(step: Step, *, counted: bool = True) -> Strike:
@@ -108,6 +111,7 @@ class Strike:
             Mark.ACCENT in marks,
             Mark.PINCH in marks,
             len(step.more),
+            None if step.usual is None else step.usual.stroke,
         )
 
     def by(self, stroke: Stroke, string: int) -> StrokeContext:
@@ -396,6 +400,7 @@ class PickCosts:
             "opens_up_either": comfort.opens_up_either * (opens_up and school.begins_with_either),
             "up_on_accent": comfort.up_on_accent * (up and strike.accent),
             "pinched_up": comfort.pinched_up * (up and strike.pinched),
+            "other_stroke": comfort.other_stroke * (strike.usual not in (None, stroke)),
             "other_lean": comfort.other_lean * bool((up or down) and self.states.escape[pick] != habitual),
             SCHOOL_STROKE: (verdict.effort if verdict.allowed else np.inf) + strummed,
             SCHOOL_PICKED: school.picked_effort,

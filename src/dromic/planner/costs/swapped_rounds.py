@@ -45,11 +45,14 @@ def swapped_state(state: State, means: Collection[Stroke]) -> State:
 
 
 def swapped_step(step: Step, means: Collection[Stroke]) -> Step:
-    """A step whose stroke, where it is locked, is the other one."""
-    stroke, other = step.locks.stroke, opposites(means)
-    if stroke is None or stroke not in other:
-        return step
-    return replace(step, locks=replace(step.locks, stroke=other[stroke]))
+    """A step whose stroke, where it is locked or played so elsewhere, is the other one."""
+    other = opposites(means)
+    stroke, usual = step.locks.stroke, step.usual
+    if stroke is not None and stroke in other:
+        step = replace(step, locks=replace(step.locks, stroke=other[stroke]))
+    if usual is not None and usual.stroke in other:
+        step = replace(step, usual=replace(usual, stroke=other[usual.stroke]))
+    return step
 
 
 def opposite_picks(states: PickStates) -> Ints:

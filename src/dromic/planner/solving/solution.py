@@ -7,6 +7,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import islice, product
+from types import MappingProxyType
 
 import numpy as np
 
@@ -26,17 +27,23 @@ from dromic.planner.solving.limited import refused_by
 from dromic.planner.solving.problem import Problem, Setting, Watch
 from dromic.planner.solving.tied_repeats import FoldedProblem
 from dromic.planner.task.figures import figures_of, with_takes
-from dromic.planner.task.freed_places import as_pitches
+from dromic.planner.task.freed_places import as_pitches, music_of
 from dromic.planner.task.held_bends import with_held_bends
 from dromic.planner.task.link_kinds import with_kinds
 from dromic.planner.task.pedals import with_pedals
 from dromic.planner.task.phrase_takes import repeated_phrases, slurred_alike
+from dromic.planner.task.same_bars import played_otherwise, same_bars, with_usual_ways
 from dromic.planner.task.sounding import sound_of
 from dromic.planner.task.spans import with_spans
 from dromic.planner.task.state import State
+from dromic.planner.task.step import UsualWay
 from dromic.planner.task.task import Task, task_of
 from dromic.schools.registry import school_named
 from dromic.schools.school import School
+
+NO_WAYS: Mapping[int, UsualWay] = MappingProxyType({})
+MOST_BARS, MOST_WAYS = 8, 3
+"""Of bars that would be played otherwise when they come back: how many are weighed, and in how many ways each."""
 
 
 @dataclass(frozen=True)
@@ -56,6 +63,13 @@ class Solution:
         The same without the bound, which was found by it.
     other_forms : tuple of Solution
         Under the other forms of the school, which another choice may be better played in.
+    of_music : Solution or None
+        The solution of its music alone, which says how bars that come back are played usually; None where it was
+        not asked for, or is this one.
+    asked : Request or None
+        What was asked of the music alone, where it is that.
+    usual : mapping of int to UsualWay
+        How steps are played usually.
     stages : Stages or None
         What was made of the riff item by item, in all forms.
     """
@@ -67,6 +81,9 @@ class Solution:
     folded: FoldedProblem | None = None
     unbounded: FoldedProblem | None = None
     other_forms: tuple[Solution, ...] = ()
+    of_music: Solution | None = field(default=None, compare=False, repr=False)
+    asked: Request | None = field(default=None, compare=False, repr=False)
+    usual: Mapping[int, UsualWay] = field(default_factory=dict, compare=False, repr=False)
     stages: Stages | None = field(default=None, compare=False, repr=False)
 
     @property
@@ -142,7 +159,6 @@ def _solved_in_any_form(
     stages, task_stages = kept
     riff = riff if request.tempo is None else riff.at_tempo(request.tempo)
     instrument = instrument or instrument_for(riff)
-    task_with = partial(_task_with, riff, request, instrument, task_stages)
     found: list[Solution] = []
     refusal: NoPlanError | None = None
     by_phrase = _phrase_schools(riff, request.by_phrase)
@@ -157,8 +173,8 @@ def _solved_in_any_form(
             request.limits,
         )
         try:
-            before, own = _in_form(previous, setting), stages.part(f"form {number}")
-            found.append(_solved(riff, setting, task_with, request, watch, before, own, lenient=lenient))
+            before, own = _in_form(previous, setting), (stages.part(f"form {number}"), task_stages)
+            found.append(_played_alike(riff, setting, request, watch, before, own, lenient=lenient))
         except NoPlanError as error:
             refusal = error
     if refusal is not None and not found:
@@ -180,7 +196,12 @@ def _in_form(previous: Solution | None, setting: Setting) -> Solution | None:
 
 
 def _task_with(
-    riff: Riff, request: Request, instrument: Instrument, stages: Stages, exempt: frozenset[int]
+    riff: Riff,
+    request: Request,
+    instrument: Instrument,
+    stages: Stages,
+    usual: Mapping[int, UsualWay],
+    exempt: frozenset[int],
 ) -> Task:
     """What the hands have to do; the locked strokes of some steps are played whatever the school says."""
     music = as_pitches(riff, instrument_for(riff)) if Freedom.STRINGS in request.free else riff
@@ -205,7 +226,7 @@ def _task_with(
         if request.identical_repeats
         else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages)
     )
-    steps = with_takes(steps, figures, stages)
+    steps = with_usual_ways(with_takes(steps, figures, stages), usual, stages)
     links = with_kinds(links, steps, figures, instrument, stages)
     return replace(
         task,
@@ -236,6 +257,66 @@ def _phrase_schools(riff: Riff, schools: Mapping[str, School]) -> tuple[tuple[in
         elif phrase.school:
             phrase_schools.append((index, school_named(phrase.school)))
     return tuple(phrase_schools)
+
+
+def _played_alike(
+    riff: Riff,
+    setting: Setting,
+    request: Request,
+    watch: Watch | None,
+    previous: Solution | None,
+    kept: tuple[Stages, Stages],
+    *,
+    lenient: bool,
+) -> Solution:
+    """Solve a riff in one form; bars that come back are rather played alike, as in the plan of the music alone."""
+    own, of_task = kept
+    task_with = partial(_task_with, riff, request, setting.instrument, of_task)
+    bars = same_bars(task_with(NO_WAYS, frozenset()).steps, setting.instrument)
+    of_music = None
+    if bars:
+        before = None if previous is None else previous.of_music or previous
+        with suppress(NoPlanError):
+            of_music = _music_solved(riff, setting, request, watch, before, kept, bars)
+            if of_music.riff == riff and not request.limits:
+                return of_music
+    usual = NO_WAYS if of_music is None else of_music.usual
+    solution = _solved(riff, setting, partial(task_with, usual), request, watch, previous, own, lenient=lenient)
+    return replace(solution, of_music=of_music)
+
+
+def _music_solved(
+    riff: Riff,
+    setting: Setting,
+    request: Request,
+    watch: Watch | None,
+    previous: Solution | None,
+    kept: tuple[Stages, Stages],
+    bars: Sequence[Sequence[range]],
+) -> Solution:
+    """Solve a riff's music, with nothing decided, and find how bars that come back are best played alike."""
+    own, of_task = (stages.part("music") for stages in kept)
+    music = music_of(riff, instrument_for(riff), of_task)
+    setting = replace(setting, limits=ANY)
+    asked = replace(request, tempo=None, free=frozenset(), limits=ANY, alternatives=0, explained=False)
+    if previous is not None and (previous.riff, previous.problem.setting, previous.asked) == (
+        music,
+        setting,
+        asked,
+    ):
+        return previous
+    task_with = partial(_task_with, music, asked, setting.instrument, of_task)
+
+    def solved(usual: Mapping[int, UsualWay], before: Solution | None) -> Solution:
+        found = _solved(music, setting, partial(task_with, usual), asked, watch, before, own, lenient=False)
+        return replace(found, asked=asked, usual=usual)
+
+    best = first = solved(NO_WAYS, previous)
+    for ways in played_otherwise(bars, first.chosen)[:MOST_BARS]:
+        before = best
+        tried = (solved({**before.usual, **way}, before) for way in ways[:MOST_WAYS])
+        best = min(tried, key=lambda one: (one.bound, one.path.total))
+    return best
 
 
 def _solved(

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum, auto
 
+from dromic.hands.grips import Fretted
 from dromic.memory import copy_with, memo
 from dromic.music.grid import GridPlace
 from dromic.music.riff import BEND_SEMITONES, TRILL_SEMITONES, Locks, Mark, Note, Stroke
@@ -32,6 +33,22 @@ class InSpan:
 
     tones: tuple[int, ...]
     part: SpanPart
+
+
+@dataclass(frozen=True)
+class UsualWay:
+    """How a note of a bar that comes back is played in most of these bars.
+
+    Parameters
+    ----------
+    notes : tuple of Fretted
+        String, fret and finger of each note, thickest string first.
+    stroke : Stroke
+        `Stroke.NONE` where no stroke sounds it.
+    """
+
+    notes: tuple[Fretted, ...]
+    stroke: Stroke
 
 
 @dataclass(frozen=True)
@@ -86,6 +103,8 @@ class Step:
         Whether it begins a take of a figure.
     span : InSpan or None
         The chord that it is part of.
+    usual : UsualWay or None
+        How it is played elsewhere, in a bar that comes back and would not be played alike of itself.
     """
 
     moment: TimedEvent
@@ -104,6 +123,7 @@ class Step:
     exempt: bool = False
     begins_take: bool = False
     span: InSpan | None = None
+    usual: UsualWay | None = None
 
     def told(self, **changes: object) -> Step:
         """The step with other fields; the same one where they are as they were.
