@@ -49,6 +49,13 @@ class ChordComfort:
         TRADE,
         term="a shape that does not begin with the first finger",
     )
+    refingered: float = constant(
+        0.1,
+        "effort",
+        "each fretted note that stays, by another finger, where one note of a chord changes",
+        TRADE,
+        term="another finger for a note that stays",
+    )
     regrip: float = constant(
         0.4021,
         "effort",
@@ -138,6 +145,13 @@ class ChordComfort:
     )
     open_rings: float = constant(
         0.03, "times", "an open string far from the hand that rings on, against one that does not", TRADE
+    )
+    shut: float = constant(
+        0.05,
+        "effort",
+        "a shape without an open string for a broken chord, in styles that have them",
+        TRADE,
+        term="a broken chord without open strings",
     )
     out_of_shape: float = constant(
         0.25,

@@ -21,6 +21,7 @@ STANDARD = (64, 59, 55, 50, 45, 40)
 Shape = dict[tuple[int, int], int]
 """Of string and fret the finger."""
 MOST_REMEMBERED = 20_000
+LITTLE, LEAST_EMBELLISHED = 4, 3
 MOST_BELOW = 4
 """Frets that the lowest note of a part can lie above the lowest of its shape."""
 
@@ -49,7 +50,19 @@ def is_known(notes: Sequence[Fretted], instrument: Instrument) -> bool | None:
     if any(fret for string, fret, _ in notes if tuned[string] != usual):
         return None
     places = tuple((string, fret) for string, fret, _ in alike)
-    return tuple(finger for _, _, finger in alike) in _fingerings(places)
+    if tuple(finger for _, _, finger in alike) in _fingerings(places):
+        return True
+    return _embellished(alike)
+
+
+def _embellished(notes: Sequence[Fretted]) -> bool:
+    """Whether the little finger adds a note to a known shape of the first finger and others on a string each."""
+    rest = [note for note in notes if note[2] != LITTLE]
+    fingers = [finger for _, _, finger in rest if finger]
+    added = len(notes) - len(rest) == 1 and len(rest) >= LEAST_EMBELLISHED
+    if not added or 1 not in fingers or len({*fingers}) < len(fingers):
+        return False
+    return tuple(finger for _, _, finger in rest) in _fingerings(tuple((string, fret) for string, fret, _ in rest))
 
 
 @lru_cache(MOST_REMEMBERED)

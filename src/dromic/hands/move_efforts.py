@@ -101,6 +101,7 @@ def chord_efforts(tables: FrettingTables, before: GripArrays, after: GripArrays)
         same_strings &= neither | (now.string == was.string)
     alike &= like
     return {
+        "refingered": comfort.refingered * _refingered(one, two),
         "respaced": comfort.respaced * (like & ~alike & ~same_strings & ~_stays(one, two)),
         "regrip": comfort.regrip * (alike & ~kept),
         "other_strings": comfort.other_strings * (alike & kept & ~laid & (before.string[0] != after.string[0])),
@@ -119,6 +120,25 @@ def _on_neighbours(slots: Sequence[_Slot]) -> Bools:
     """Whether there are two notes, on strings side by side."""
     neighbours: Bools = _just_two(slots) & (slots[1].string - slots[0].string == 1)
     return neighbours
+
+
+def _refingered(before: Sequence[_Slot], after: Sequence[_Slot]) -> Ints:
+    """How many fretted notes stay where they are under another finger while one note of a chord changes."""
+    pairs = [
+        (was.there & now.there & (was.string == now.string) & (was.pitch == now.pitch), was.finger != now.finger)
+        for was, now in product(before, after)
+    ]
+    staying = _count([stays for stays, _ in pairs])
+    notes = [_count([slot.there for slot in slots]) for slots in (before, after)]
+    changed = _count([stays & other for stays, other in pairs])
+    refingered: Ints = np.where(staying == np.maximum(*notes) - 1, changed, 0)
+    return refingered
+
+
+def _count(some: Sequence[Bools]) -> Ints:
+    """How many hold, element by element."""
+    count: Ints = np.sum(np.broadcast_arrays(*(one.astype(np.int64) for one in some)), axis=0)
+    return count
 
 
 def _stays(before: Sequence[_Slot], after: Sequence[_Slot]) -> Bools:

@@ -136,9 +136,7 @@ class FretCosts:
         if not every:
             return ()
         rows = tuple(Grip(shape.notes, max(shape.position, 1)) for shape in every)
-        terms = self._held_so(Grips(rows, self.instrument.strings), PLAINLY, pedal=False)
-        terms["open_far"] = self.hands.comfort.open_rings * terms["open_far"]
-        efforts = sum_of({key: term for key, term in terms.items() if key not in NOT_OF_SPANS}, (len(rows),))
+        efforts = sum_of(self._whole_shapes(Grips(rows, self.instrument.strings)), (len(rows),))
         added = np.array([len(shape.added) for shape in every]) * self.hands.comfort.added
         ranks = {
             shape: (effort, shape.notes, shape.added, shape.position)
@@ -189,10 +187,17 @@ class FretCosts:
         comfort, fretting = self.hands.comfort, self.hands.fretting
         terms = struck_alone(grips.arrays, self.instrument, fretting, comfort, how=hold.how, sound=self.sound)
         if hold.span is SpanPart.FIRST:
-            whole = self._held_so(grips.as_chords, PLAINLY, pedal=False)
-            whole["open_far"] = comfort.open_rings * whole["open_far"]
-            terms |= {key: term for key, term in whole.items() if key not in NOT_OF_SPANS}
+            terms |= self._whole_shapes(grips.as_chords)
         return terms
+
+    def _whole_shapes(self, grips: Grips) -> Terms:
+        """What the shape of a span costs once."""
+        comfort = self.hands.comfort
+        terms = self._held_so(grips, PLAINLY, pedal=False)
+        terms["open_far"] = comfort.open_rings * terms["open_far"]
+        if not self.sound.closed:
+            terms["shut"] = comfort.shut * ~_opened(grips)
+        return {key: term for key, term in terms.items() if key not in NOT_OF_SPANS}
 
     def _held_so(self, grips: Grips, how: Inflections, *, pedal: bool) -> Terms:
         hand, comfort = self.hands.fretting, self.hands.comfort
@@ -200,8 +205,7 @@ class FretCosts:
         if not grips.single and self.instrument.scale_mm < LONG_NECK_MM:
             known = [self._known(row.sounding) for row in grips.rows]
             terms["unknown_shape"] = comfort.unknown_shape * np.array([one is False for one in known])
-            opened = [any(not fret for _, fret, _ in row.sounding) for row in grips.rows]
-            share = np.where(opened, comfort.practised_open, comfort.practised)
+            share = np.where(_opened(grips), comfort.practised_open, comfort.practised)
             practised = np.where([one is True for one in known], share, 1.0)
             terms |= {key: practised * term for key, term in terms.items() if key in OF_THE_SHAPE}
             # Of three notes each has a finger, where there is one for it.
@@ -296,6 +300,11 @@ class FretCosts:
                 for table, part in zip(whole, parts, strict=True):
                     table[rows[a], columns[b]] = part
         return HandTable(*whole)
+
+
+def _opened(grips: Grips) -> Bools:
+    """Whether some string is open, shape (grips,)."""
+    return np.array([any(not fret for _, fret, _ in row.sounding) for row in grips.rows])
 
 
 def _best_of(shapes: Sequence[SpanShape], ranks: Mapping[SpanShape, tuple[Any, ...]]) -> list[SpanShape]:

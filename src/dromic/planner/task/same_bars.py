@@ -44,7 +44,7 @@ def _music_of(step: Step, instrument: Instrument) -> tuple[object, ...]:
 def played_otherwise(
     groups: Sequence[Sequence[range]], states: Sequence[State]
 ) -> list[list[Mapping[int, UsualWay]]]:
-    """Bars that a plan does not always play alike: of each group the ways to play all of its steps, the usual first.
+    """Bars that are not always played alike: of each group the ways to play all of its steps, the usual first.
 
     Parameters
     ----------
