@@ -26,6 +26,7 @@ from dromic.planner.solving.conflicts import explain, refused_strokes
 from dromic.planner.solving.limited import refused_by
 from dromic.planner.solving.problem import Problem, Setting, Watch
 from dromic.planner.solving.tied_repeats import FoldedProblem
+from dromic.planner.task.drone_lines import drone_lines
 from dromic.planner.task.figures import figures_of, with_takes
 from dromic.planner.task.freed_places import as_pitches, music_of
 from dromic.planner.task.held_bends import with_held_bends
@@ -218,13 +219,21 @@ def _task_with(
     if request.identical_repeats:
         steps = slurred_alike(steps)
     steps = with_pedals(steps, instrument, stages)
+    drones = drone_lines(steps, instrument)
     steps, links, spans = with_spans(
-        steps, task.links, instrument, request.hands.fretting, high_gain=riff.high_gain
+        steps,
+        task.links,
+        instrument,
+        request.hands.fretting,
+        [line.steps for line in drones],
+        high_gain=riff.high_gain,
     )
     figures = (
         ()
         if request.identical_repeats
-        else figures_of(steps, instrument, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages)
+        else figures_of(
+            steps, instrument, drones, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages
+        )
     )
     steps = with_usual_ways(with_takes(steps, figures, stages), usual, stages)
     links = with_kinds(links, steps, figures, instrument, stages)

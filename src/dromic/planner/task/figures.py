@@ -16,6 +16,7 @@ import numpy as np
 
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Stages, cache, memo
+from dromic.planner.task.drone_lines import DroneLine
 from dromic.planner.task.scale_runs import THREES, Sound, scale_runs
 from dromic.planner.task.state import State
 from dromic.planner.task.step import Step
@@ -99,6 +100,7 @@ class _Sound(Sound):
 def figures_of(
     steps: Sequence[Step],
     instrument: Instrument,
+    drones: tuple[DroneLine, ...] = (),
     *,
     loop: bool = False,
     high_gain: bool = False,
@@ -110,6 +112,8 @@ def figures_of(
     ----------
     steps : sequence of Step
     instrument : Instrument
+    drones : tuple of DroneLine
+        Tunes over drones, which are figures too: the tune keeps its string.
     loop : bool
         Whether the riff goes round; a take at either end then has no take before.
     high_gain : bool
@@ -124,10 +128,12 @@ def figures_of(
         the shortest.
     """
     sounds = tuple((stages or Stages()).map(_sound, steps, common=(instrument,)))
-    return memo(_figures, instrument, sounds, loop, high_gain)
+    return memo(_figures, instrument, sounds, drones, loop, high_gain)
 
 
-def _figures(instrument: Instrument, sounds: Sequence[_Sound], loop: bool, high_gain: bool) -> tuple[Figure, ...]:
+def _figures(
+    instrument: Instrument, sounds: Sequence[_Sound], drones: tuple[DroneLine, ...], loop: bool, high_gain: bool
+) -> tuple[Figure, ...]:
     found = []
     for length in LENGTHS:
         least = LEAST_TAKES_OF_PAIRS if length == LENGTHS[0] else 2
@@ -137,7 +143,7 @@ def _figures(instrument: Instrument, sounds: Sequence[_Sound], loop: bool, high_
     ends = (0, len(sounds) - 1) if loop else ()
     taken = [one.in_span or number in ends for number, one in enumerate(sounds)]
     chosen = []
-    for first, length, takes in found:
+    for first, length, takes in [*((line.first, line.length, line.takes) for line in drones), *found]:
         first, takes = _free_part(taken, first, length, takes)
         if takes < 2:
             continue

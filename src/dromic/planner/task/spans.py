@@ -42,6 +42,7 @@ def with_spans(
     links: Sequence[Link],
     instrument: Instrument,
     hand: FrettingHand,
+    drones: Sequence[range] = (),
     *,
     high_gain: bool,
 ) -> tuple[tuple[Step, ...], tuple[Link, ...], tuple[range, ...]]:
@@ -55,6 +56,8 @@ def with_spans(
     instrument : Instrument
     hand : FrettingHand
         Which says what can be held at all.
+    drones : sequence of range
+        Steps of tunes over drones, which ring and are no chords.
     high_gain : bool
         With which only what is marked rings.
 
@@ -68,11 +71,14 @@ def with_spans(
     told = not high_gain and instrument.scale_mm < LONG_NECK_MM
     spans: list[range] = []
     for run in _runs(steps, links, marked):
-        if len(run) > 1 and (marked[run.start] or told):
+        if len(run) > 1 and (marked[run.start] or told) and not any(at in run for line in drones for at in line):
             spans += _spans(run, steps, pitches, instrument, hand, marked=marked[run.start])
     steps, links = list(steps), list(links)
     for at, (one, two) in enumerate(pairwise(marked)):
         if one and two and not links[at].kind.silent_between:
+            links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, let_ring=True))
+    for line in drones:
+        for at in line[:-1]:
             links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, let_ring=True))
     for span in spans:
         tones = _tones([pitches[at] for at in span])
