@@ -17,7 +17,7 @@ from dromic.errors import DromicError
 from dromic.formats.rifftext.reader import read_riff_text
 from dromic.hands.profile import Hands, hands_named
 from dromic.instrument.presets import instrument_named
-from dromic.music.pitch import pitch_name
+from dromic.music.pitch import OCTAVE, pitch_name
 from dromic.music.riff import Place
 from dromic.planner.plan import PlannedNote
 from dromic.planner.planning import plan_riff
@@ -89,8 +89,20 @@ def fingered_as_published(shape: ChordShape, *, knowing: bool = True) -> bool:
     return fingers == [finger for _, _, finger in shape.notes]
 
 
-def placed_as_published(shape: ChordShape, known: frozenset[str]) -> bool:
-    """Whether the shape's pitches alone are played in places that the table has.
+@dataclass(frozen=True)
+class Placed:
+    """Whether a chord's pitches alone are played in places that the table has, and if not, whether at another fret.
+
+    The table has each kind of chord on each root in four places at most; a shape without open strings that it has
+    on another root is the same shape.
+    """
+
+    there: bool
+    moved: bool
+
+
+def placed_as_published(shape: ChordShape, known: frozenset[str]) -> Placed:
+    """Where the shape's pitches alone are played.
 
     Parameters
     ----------
@@ -98,4 +110,11 @@ def placed_as_published(shape: ChordShape, known: frozenset[str]) -> bool:
     known : frozenset of str
         Places of all shapes of the table.
     """
-    return " ".join(f"{note.string}:{note.fret}" for note in _planned(shape.pitches)) in known
+    notes = _planned(shape.pitches)
+
+    def at(frets_up: int) -> str:
+        return " ".join(f"{note.string}:{note.fret + frets_up}" for note in notes)
+
+    closed = bool(notes) and all(note.fret for note in notes)
+    there = at(0) in known
+    return Placed(there, not there and closed and any(at(up) in known for up in range(-OCTAVE, OCTAVE + 1)))

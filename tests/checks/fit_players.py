@@ -281,6 +281,14 @@ def starting(given: Mapping[str, float] = NOTHING_GIVEN) -> Floats:
     return np.array([given.get(name, getattr(comfort, name)) for name in NAMES])
 
 
+def all_candidates(
+    pool: PoolType, cases: Sequence[Case], values: Floats, number: int = 0
+) -> dict[str, list[Candidate]]:
+    """Plans of all cases under some values and others strewn about them, in one of several rounds."""
+    asked = [Asked(case, tuple(values), 2, number * 1000 + at) for at, case in enumerate(cases)]
+    return {name: some for name, some in pool.imap_unordered(candidates, asked) if some}
+
+
 def rounds_of(
     pool: PoolType, cases: Sequence[Case], start: Floats, rounds: int, prior: float
 ) -> Iterator[tuple[int, Floats, float]]:
@@ -288,12 +296,10 @@ def rounds_of(
     now = start.copy()
     known: dict[str, list[Candidate]] = {}
     for number in range(rounds):
-        asked = [Asked(case, tuple(now), 2, number * 1000 + at) for at, case in enumerate(cases)]
         objections = 0.0
-        for name, some in pool.imap_unordered(candidates, asked):
-            if some:
-                objections += some[0].objections
-                known.setdefault(name, []).extend(some)
+        for name, some in all_candidates(pool, cases, now, number).items():
+            objections += some[0].objections
+            known.setdefault(name, []).extend(some)
         heat = max(0.012, 0.03 * 0.85**number)
         now = moved(known, start, now, heat, held=0.85**number, prior=prior)
         yield number, now, objections

@@ -193,11 +193,13 @@ def chord_words() -> str:
         fingers = pool.map(chord_table.fingered_as_published, every, chunksize=32)
         by_comfort = pool.map(partial(chord_table.fingered_as_published, knowing=False), every, chunksize=32)
         placed = pool.starmap(chord_table.placed_as_published, [(shape, known) for shape in every[::EVERY]])
+    there, moved = sum(one.there for one in placed), sum(one.moved for one in placed)
     return (
         f"Planned alone from their places {sum(fingers)} of {len(every)} have the fingers of the table "
         f"({sum(fingers) / len(every):.0%}), which the planner is told that players know; by hands that are not "
-        f"told it, {sum(by_comfort) / len(every):.0%}. From pitches alone {sum(placed)} of {len(placed)} lie in "
-        f"places that the table has ({sum(placed) / len(placed):.0%}). Source: `tests/checks/chord_table.py`."
+        f"told it, {sum(by_comfort) / len(every):.0%}. From pitches alone {there} of {len(placed)} lie in places that "
+        f"the table has ({there / len(placed):.0%}), and {moved} more are shapes that it has at another fret "
+        f"({(there + moved) / len(placed):.0%} together). Source: `tests/checks/chord_table.py`."
     )
 
 
