@@ -50,11 +50,12 @@ from dromic.planner.families import MOST_FAMILIES, families
 from dromic.planner.plan import Plan
 from dromic.planner.planning import best_plans_of, plan_riff
 from dromic.planner.request import Request
+from dromic.planner.same_again import played_otherwise
 from dromic.practice.log.exchange import export_log, import_log
 from dromic.practice.log.logbook import Logbook
 from dromic.reports.comparison import write_comparison_json, write_comparison_text
 from dromic.reports.log_text import write_log_text
-from dromic.reports.plan_text import write_families_text, write_plan_text
+from dromic.reports.plan_text import write_families_text, write_plan_text, write_same_again_text
 from dromic.schools.registry import school_named
 from dromic.storage.writing import check_kind, same_file
 
@@ -140,6 +141,8 @@ def _existing(names: Sequence[str]) -> tuple[Path, ...]:
 def _plan(options: argparse.Namespace) -> None:
     request, reading, instrument = asked(options)
     most = count("--plans", options.plans, 1, MOST_PLANS)
+    if options.again and options.json:
+        raise RiffError("--again is told in words; leave out --json, or ask for each by itself")
     if options.families is not None:
         _families(options, request, reading, instrument)
         return
@@ -155,6 +158,10 @@ def _plan(options: argparse.Namespace) -> None:
         say(write_plan_json(plans[0]) if most == 1 else write_plans_json(plans), end="")
     else:
         say("\n".join(write_plan_text(plan) for plan in plans), end="")
+    if options.again:
+        with progress("comparing what comes again") as watch:
+            again = tuple(played_otherwise(plans[0], request, watch))
+        say("\n" + write_same_again_text(again), end="")
 
 
 def _families(

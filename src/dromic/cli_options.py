@@ -62,6 +62,11 @@ def parser() -> argparse.ArgumentParser:
     plan.add_argument(
         "--families", metavar="K", help="K really different ways across the neck, the best of each kind"
     )
+    plan.add_argument(
+        "--again",
+        action="store_true",
+        help="also say what comes again and is not played as before, and why",
+    )
     plan.add_argument("--plans", default="1", metavar="K", help="print the K best plans that differ")
     compare = commands.add_parser("compare", help="plan a riff under every school and print them side by side")
     compare.set_defaults(school=None, alternatives="0", phrase_school=[])

@@ -197,8 +197,8 @@ def chord_words() -> str:
     return (
         f"Planned alone from their places {sum(fingers)} of {len(every)} have the fingers of the table "
         f"({sum(fingers) / len(every):.0%}), which the planner is told that players know; by hands that are not "
-        f"told it, {sum(by_comfort) / len(every):.0%}. From pitches alone {there} of {len(placed)} lie in places that "
-        f"the table has ({there / len(placed):.0%}), and {moved} more are shapes that it has at another fret "
+        f"told it, {sum(by_comfort) / len(every):.0%}. From pitches alone {there} of {len(placed)} lie in "
+        f"places that the table has ({there / len(placed):.0%}), and {moved} more are ones it has at another fret "
         f"({(there + moved) / len(placed):.0%} together). Source: `tests/checks/chord_table.py`."
     )
 

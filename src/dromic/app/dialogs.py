@@ -53,6 +53,13 @@ class WithDialogs(QMainWindow):
         self.limits_dialog = LimitsDialog(self.document, self)
         self.limits_dialog.open()
 
+    def show_same_again(self) -> None:
+        """Show what comes again and is not played as before."""
+        from dromic.app.plan.same_again_dialog import SameAgainDialog
+
+        self.same_again_dialog = SameAgainDialog(self.document, self)
+        self.same_again_dialog.open()
+
     def show_manual(self) -> None:
         """Show the manual."""
         from dromic.app.shell.manual_dialog import ManualDialog

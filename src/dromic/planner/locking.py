@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
@@ -83,10 +83,27 @@ def with_plan(current: Plan, wanted: Plan) -> Riff:
     ----------
     current, wanted : Plan
     """
+    return _decided_as(current, {step: (wanted, step) for step in differing(current, wanted)})
+
+
+def with_notes_as(plan: Plan, steps: Mapping[int, int]) -> Riff:
+    """Return the plan's riff with some notes decided as others of the same pitches are played.
+
+    Parameters
+    ----------
+    plan : Plan
+    steps : mapping of int to int
+        For each step to be decided the one to play it like.
+    """
+    return _decided_as(plan, {step: (plan, other) for step, other in steps.items()})
+
+
+def _decided_as(current: Plan, wanted: Mapping[int, tuple[Plan, int]]) -> Riff:
+    """The riff with some steps decided as steps of a plan are played; one that comes several times, once."""
     riff = current.riff
     seen: set[int] = set()
-    for step in differing(current, wanted):
-        written, state = wanted.task.steps[step].moment.event_index, wanted.states[step]
+    for step, (plan, like) in wanted.items():
+        written, state = current.task.steps[step].moment.event_index, plan.states[like]
         if written in seen:
             continue
         seen.add(written)
@@ -94,11 +111,11 @@ def with_plan(current: Plan, wanted: Plan) -> Riff:
         if len(state.notes) == 1:
             string, fret, finger = state.notes[0]
             riff = editing.set_places(riff, written, [Place(string, fret)])
-            locks = Locks(_stroke_of(wanted, step), finger or None)
+            locks = Locks(_stroke_of(plan, like), finger or None)
         else:
             shape = [(Place(string, fret), finger) for string, fret, finger in (*state.notes, *state.held)]
             riff = _held_so(replace(current, riff=riff), written, event, shape)
-            locks = Locks(_stroke_of(wanted, step))
+            locks = Locks(_stroke_of(plan, like))
         riff = editing.set_locks(riff, written, locks)
     return riff
 

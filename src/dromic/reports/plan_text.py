@@ -14,6 +14,7 @@ from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.families import Family
 from dromic.planner.plan import Objective, Plan, PlannedEvent
+from dromic.planner.same_again import Otherwise
 from dromic.planner.told.totals import TOTALS
 
 WIDTH = 100
@@ -39,6 +40,16 @@ def write_families_text(families: Sequence[Family]) -> str:
             f"{number}. {one.words}: effort {one.effort:.2f}, ceiling {ceiling} ({hand_ceilings_words(one.plan)})",
         ]
         lines += _systems(one.plan)
+    return "\n".join(lines) + "\n"
+
+
+def write_same_again_text(again: Sequence[Otherwise]) -> str:
+    """Write what comes again and is not played as before."""
+    if not again:
+        return "all that comes again is played alike\n"
+    lines = ["played otherwise when it comes again:"]
+    for one in again:
+        lines += [f"  {one.words}", f"    {one.why}"]
     return "\n".join(lines) + "\n"
 
 

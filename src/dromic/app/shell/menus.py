@@ -91,6 +91,9 @@ class Commands(Protocol):
     def show_motion(self) -> None:
         """Show both hands in motion."""
 
+    def show_same_again(self) -> None:
+        """Show what comes again and is not played as before."""
+
     def show_kept(self) -> None:
         """Show notes and saved plans."""
 
@@ -133,6 +136,7 @@ class Menus:
         self._action(riff, "&Replan", "F5", targets.planner.ask)
         self._action(riff, "Schools of &phrases…", "Ctrl+Shift+H", commands.show_phrase_schools)
         self._action(riff, "&Limits of the plan…", "Ctrl+L", commands.show_limits)
+        self._action(riff, "Played othe&rwise when it comes again…", "Ctrl+Shift+J", commands.show_same_again)
         self._action(riff, "&Notes and saved plans…", "Ctrl+J", commands.show_kept)
         self._action(riff, "&Drill the range", "Ctrl+R", targets.plan_page.drill_range)
         self._action(riff, "Range as a riff of its &own", "Ctrl+Shift+R", targets.plan_page.take_out)

@@ -44,7 +44,7 @@ class Why:
         >>> Why(Alternative(OtherStroke(Stroke.UP), 0.04, None), {"a shift": 0.05}, {"a roll": 0.01}).words
         'It spares a shift; up stroke would add 0.04.'
         """
-        spared, paid = _worth(self.spared), _worth(self.paid)
+        spared, paid = largest_words(self.spared), largest_words(self.paid)
         if self.other.price < AS_GOOD:
             return f"{self.other.words[:1].upper()}{self.other.words[1:]} would do as well."
         sentence = f"It spares {spared}" if spared else "It is the easier way"
@@ -53,8 +53,8 @@ class Why:
         return f"{sentence}; {self.other.words} would add {self.other.price:.2f}."
 
 
-def _worth(amounts: Mapping[str, float]) -> str:
-    """The largest of some efforts in words."""
+def largest_words(amounts: Mapping[str, float]) -> str:
+    """The largest of some efforts by words, largest first, in words."""
     least = WORTH_TELLING * max(amounts.values(), default=0.0)
     return " and ".join([words for words, amount in amounts.items() if amount >= least][:MOST_TOLD])
 
