@@ -107,6 +107,16 @@ def test_ways_across_the_neck(scale: Path) -> None:
     assert "picking alone" in text
 
 
+def test_what_comes_again_and_is_not_played_as_before(tmp_path: Path) -> None:
+    path = tmp_path / "odd.riff"
+    path.write_text("tempo: 120\nmeter: 5/8\n| 5:5/8 5:7 4:5 4:7 3:5 | 5:5/8 5:7 4:5 4:7 3:5 |\n")
+    told = run("plan", str(path), "--school", "strict-alternate", "--again").stdout
+    assert "played otherwise when it comes again:\n  Bar 2 is bar 1 again" in told
+    assert "Played as before it would cost" in told
+    assert "all that comes again is played alike" in run("plan", str(path), "--again").stdout
+    assert "leave out --json" in refused(run("plan", str(path), "--again", "--json"))
+
+
 def test_limits_that_are_kept(scale: Path) -> None:
     asked = ("--between", "5", "9", "--no-open", "--on", "2-4", "--span", "5")
     data = json.loads(run("plan", str(scale), *asked, "--json").stdout)

@@ -183,6 +183,25 @@ def _column(window: MainWindow, number: int) -> list[float]:
     return [float(text.replace("–", "-1e9")) for text in texts]
 
 
+def test_what_is_not_played_as_before_is_listed_and_shown(window: MainWindow, wait: Wait, qtbot: QtBot) -> None:
+    bars = "| 5:5/8 5:7 4:5 4:7 3:5 | 5:5/8 5:7 4:5 4:7 3:5 |\n"
+    settings = replace(window.document.plan_settings, school="strict-alternate")
+    window.document.start(f"meter: 5/8\n{bars}", plan_settings=settings)
+    wait()
+    window.show_same_again()
+    dialog = window.same_again_dialog
+    qtbot.waitUntil(lambda: dialog.list.count() == 1, timeout=20_000)
+    dialog.list.setFocus()
+    dialog.list.setCurrentRow(0)
+    assert window.document.chosen == 5
+    assert "Bar 2 is bar 1 again" in not_none(dialog.list.item(0)).text()
+    window.document.set_plan_settings(replace(settings, school="downstroke-first"))
+    wait()
+    qtbot.waitUntil(lambda: dialog.state.text().startswith("All that comes again"), timeout=20_000)
+    assert dialog.list.count() == 0
+    dialog.reject()
+
+
 def test_limits_are_asked_for_and_lifted(window: MainWindow, wait: Wait) -> None:
     window.document.start("| G3/8 A3 B3 C4 D4 E4 F#4 G4 |\n")
     wait()

@@ -28,6 +28,7 @@ from dromic.music.pitch import Pitch
 from dromic.music.riff import Event, Gain, Locks, Mark, Note, Place, Riff
 from dromic.music.timeline import TimedEvent, timeline, total_played
 from dromic.planner.task.sounding import sound_of
+from dromic.planner.task.step import UsualWay
 from dromic.schools.registry import school_named
 
 DOWN, UP = 1, -1
@@ -135,6 +136,7 @@ class Step:
     pedal: bool = False
     again: bool = False
     span: int | None = None
+    over_drone: bool = False
 
     @property
     def rings(self) -> bool:
@@ -199,6 +201,7 @@ class Asked:
     """How the riff is played: schools by phrase, a loop, identical repeats, first stroke, exempt locks.
 
     `swapped`: every second round of the loop has the other strokes. `exempt_seam`: no school rules the seam.
+    `usual`: of each step how it is played in other bars like its own, as the planner found it.
     """
 
     by_phrase: dict[str, str] = field(default_factory=dict)
@@ -208,6 +211,7 @@ class Asked:
     exempt: frozenset[int] = frozenset()
     swapped: bool = False
     exempt_seam: bool = False
+    usual: tuple[UsualWay | None, ...] = ()
 
 
 # -- steps --------------------------------------------------------------------------------------------------------
@@ -392,6 +396,9 @@ class Reference:
         self.links = self._links()
         self.steps = self._with_pedals(with_held(self.steps, instrument))
         self._known_shapes: dict[tuple[int, ...], list[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]] = {}
+        self.drones = self._drone_lines()
+        over = {first + at for first, length, takes in self.drones for at in range(length * takes)}
+        self.steps = [replace(step, over_drone=at in over) for at, step in enumerate(self.steps)]
         self.spans = self._spans()
         for number, span in enumerate(self.spans):
             for at in span:
@@ -405,7 +412,7 @@ class Reference:
         self.options = self._settled()
         both = self.asked.swapped
         self.link = lru_cache(maxsize=None)(self._link_of_both if both else self._link)
-        self.step = lru_cache(maxsize=None)(self._step_of_both if both else self._step)
+        self.step = lru_cache(maxsize=None)(self._step_of_both if both else self._step_in_one)
 
     # -- harmony spans --------------------------------------------------------------------------------------
 
@@ -421,7 +428,10 @@ class Reference:
                 runs.append([at])
         found = []
         for run in map(self._trimmed, runs):
-            if len(run) > 1 and (self.steps[run[0]].rings or told):
+            over_drones = any(
+                first <= at < first + length * takes for first, length, takes in self.drones for at in run
+            )
+            if len(run) > 1 and (self.steps[run[0]].rings or told) and not over_drones:
                 found += self._spans_of(run)
         return found
 
@@ -535,9 +545,7 @@ class Reference:
                 continue
             best: dict[object, tuple[float, tuple[Fretted, ...], tuple[Fretted, ...], int]] = {}
             for notes, more, position in self._placed(tones, placing):
-                effort = self._chord_posture(None, Grip(notes, max(position, 1))) + self.hands.comfort.added * len(
-                    more
-                )
+                effort = self._shape(Grip(notes, max(position, 1))) + self.hands.comfort.added * len(more)
                 rank = (round(effort, 9), notes, more, position)
                 best[notes, more] = min(best.get((notes, more), rank), rank)
             if best:
@@ -639,6 +647,20 @@ class Reference:
         return found
 
     def _known(self, notes: tuple[Fretted, ...]) -> bool | None:
+        """Whether a shape is taught, or is one that the little finger adds a note to."""
+        known = self._taught(notes)
+        if known is not False:
+            return known
+        table = (64, 59, 55, 50, 45, 40)
+        tuned = [self.instrument.tuning[-string] - table[string - 1] for string, _, _ in notes]
+        usual = max(tuned, key=tuned.count)
+        alike = [note for note, own in zip(notes, tuned, strict=True) if own == usual]
+        rest = tuple(note for note in alike if note[2] != 4)
+        down = [finger for _, _, finger in rest if finger]
+        embellished = len(alike) - len(rest) == 1 and len(rest) > 2 and 1 in down and len({*down}) == len(down)
+        return embellished and self._taught(rest) is True
+
+    def _taught(self, notes: tuple[Fretted, ...]) -> bool | None:
         """Whether a shape is in the table of known ones, whole or in part; None where the table cannot say."""
         guitar = self.instrument
         table = (64, 59, 55, 50, 45, 40)
@@ -679,6 +701,38 @@ class Reference:
         pitches = [self._pitches(step) for step in steps]
         again = [at > 0 and pitches[at] == pitches[at - 1] and not step.legato for at, step in enumerate(steps)]
         return [replace(step, pedal=lowest[at] in near[at], again=again[at]) for at, step in enumerate(steps)]
+
+    def _drone_lines(self) -> list[tuple[int, int, int]]:
+        """First note, length and takes of every tune over drones."""
+        steps = self.steps
+        opened = {pitch + self.instrument.capo for pitch in self.instrument.tuning}
+        rows = [None if step.legato or len(step.notes) > 1 else self._pitches(step)[0] for step in steps]
+        found = []
+        for length, first in product((2, 3, 4), range(len(steps))):
+            takes = 1
+            while True:
+                at = first + (takes - 1) * length
+                one, two = rows[at : at + length], rows[at + length : at + 2 * length]
+                onsets = [
+                    [step.moment.onset - steps[begin].moment.onset for step in steps[begin : begin + length]]
+                    for begin in (at, at + length)
+                    if begin < len(steps)
+                ]
+                if len(two) < length or onsets[0] != onsets[1] or one[1:] != two[1:] or not {*one[1:]} <= opened:
+                    break
+                if one[0] is None or two[0] is None or abs(one[0] - two[0]) > 9:
+                    break
+                takes += 1
+            if takes >= 5 and len({rows[first + take * length] for take in range(takes)}) > 2:
+                found.append((-length * takes, first, length, takes))
+        lines: list[tuple[int, int, int]] = []
+        taken: set[int] = set()
+        for _, first, length, takes in sorted(found):
+            some = set(range(first, first + length * takes))
+            if not some & taken:
+                taken |= some
+                lines.append((first, length, takes))
+        return lines
 
     def _same_figure(self, at: int, length: int) -> bool:
         """Whether the notes from `at` and those behind them are two takes of one figure."""
@@ -729,7 +783,8 @@ class Reference:
         taken = {0, count - 1} if self.asked.loop else set()
         taken |= {at for span in self.spans for at in span}
         found = []
-        for _, _, length, first, takes in sorted(runs):
+        drones = [(-inf, False, length, first, takes) for first, length, takes in self.drones]
+        for _, _, length, first, takes in [*sorted(drones, key=lambda one: one[3]), *sorted(runs)]:
             free = [
                 not taken & set(range(first + take * length, first + (take + 1) * length)) for take in range(takes)
             ]
@@ -798,6 +853,7 @@ class Reference:
             if link.seam:
                 continue
             both_ring = steps[at].rings and steps[at + 1].rings and not link.silent
+            both_ring |= any(first <= at < first + length * takes - 1 for first, length, takes in self.drones)
             inside = steps[at].span is not None and steps[at].span == steps[at + 1].span
             self.links[at] = replace(
                 link,
@@ -1180,6 +1236,19 @@ class Reference:
 
     # -- costs ----------------------------------------------------------------------------------------------
 
+    def _usual(self, number: int, one: Choice) -> float:
+        """What it costs to play a note of a bar that comes back otherwise than mostly."""
+        usual = self.asked.usual[number] if self.asked.usual else None
+        if usual is None:
+            return 0.0
+        other_stroke = one.picked and one.stroke != str(usual.stroke)
+        comfort = self.hands.comfort
+        return comfort.otherwise * (one.grip.notes != usual.notes) + comfort.other_stroke * other_stroke
+
+    def _step_in_one(self, number: int, one: Choice) -> float:
+        """What a step costs in the first round."""
+        return self._step(number, one) + self._usual(number, one)
+
     def _step(self, number: int, one: Choice) -> float:
         """Posture, stroke comfort and the school's rule on single strokes."""
         step, school = self.steps[number], self.schools[number]
@@ -1298,8 +1367,14 @@ class Reference:
         cost += 0.0 if self._plucked(number) else self._damped(grip)
         assert step.span is not None
         if number == self.spans[step.span][0]:
-            cost += self._chord_posture(None, Grip(grip.all, grip.position, flight=grip.flight))
+            cost += self._shape(Grip(grip.all, grip.position, flight=grip.flight))
         return cost
+
+    def _shape(self, grip: Grip) -> float:
+        """What the shape of a span costs once."""
+        opened = bool(grip.opens) and grip.position <= self.hands.comfort.open_near
+        shut = self.hands.comfort.shut * (not self.closed and not opened)
+        return self._chord_posture(None, grip) + shut
 
     def _damped(self, grip: Grip) -> float:
         """Strings between those struck."""
@@ -1319,7 +1394,7 @@ class Reference:
         if step.tapped:
             return 0.0
         if not finger:
-            return self._open_strings(grip, pedal=step.pedal, rings=step.rings)
+            return self._open_strings(grip, pedal=step.pedal, rings=step.rings or step.over_drone)
         touched = finger in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
         reach = self._spot(fret) - self._spot(grip.position) - self.spread[finger - 1]
         cost = self._reach(reach, comfort.reach) + self._region(fret, grip.position, single=True, touched=touched)
@@ -1372,7 +1447,7 @@ class Reference:
         opened = any(not note[1] for note in grip.all)
         practised = comfort.practised_open if opened else comfort.practised
         cost += made * (practised if known else 1.0) + barred + comfort.unknown_shape * (known is False)
-        cost += self._open_strings(grip, rings=step is None or step.rings)
+        cost += self._open_strings(grip, rings=step is None or step.rings or step.over_drone)
         if step is None:
             return cost
         if len(grip.notes) == 2:
@@ -1450,7 +1525,8 @@ class Reference:
 
     def _step_of_both(self, number: int, one: Choice) -> float:
         """Mean cost of a step in two rounds."""
-        return (self._step(number, one) + self._step(number, self._other(one))) / 2
+        both = self._step(number, one) + self._step(number, self._other(one))
+        return both / 2 + self._usual(number, one)
 
     def _link_of_both(self, number: int, one: Choice, two: Choice) -> tuple[float, float]:
         """Mean cost and larger load of a link in two rounds; the seam leads to the other stroke."""
@@ -1749,6 +1825,16 @@ class Reference:
         camp = {"by-passage": 1.0, "seldom": 2.5, "freely": 0.4}[self.hands.fretting.shifting]
         return camp * effort * min(comfort.shift_time_ms / hand_gap, 1.0)
 
+    def _refingered(self, one: Grip, two: Grip) -> float:
+        """What it costs to take notes that stay with other fingers, where one note of a chord changes."""
+        if one.single or two.single:
+            return 0.0
+        there = {(string, fret): finger for string, fret, finger in one.all}
+        stay = [note for note in two.all if note[:2] in there]
+        if len(stay) != max(len(one.all), len(two.all)) - 1:
+            return 0.0
+        return self.hands.comfort.refingered * sum(there[note[:2]] != note[2] for note in stay)
+
     def _between_chords(self, one: Grip, two: Grip) -> float:
         """What another shape costs for a chord of the same build, and carrying the shape to other strings."""
         before, after = one.all, two.all
@@ -1919,7 +2005,8 @@ class Reference:
         if shift and was and not silent and legato is not Mark.SLIDE:
             ms += hand.hold_ms
         ms += hand.slide_ms if legato is Mark.SLIDE else 0.0
-        return ms, self._between_chords(one, two), frozenset({kind, *(["shift"] if shift else [])})
+        comfort = self._between_chords(one, two) + self._refingered(one, two)
+        return ms, comfort, frozenset({kind, *(["shift"] if shift else [])})
 
     @staticmethod
     def _holds(one: Grip, two: Grip) -> bool:

@@ -87,12 +87,18 @@ def check(riff: Riff, school: str, hands: Hands, asked: Asked | None = None, obj
         if exempt_seam:
             swapped = replace(asked, swapped=True, exempt_seam=False)
             assert min(one.best_cost() for one in references(riff, school, hands, swapped)) == inf
+    usual = () if plan is None else tuple(step.usual for step in plan.task.steps)
+    if any(usual):
+        asked = replace(asked, usual=usual)
     forms = references(riff, school, hands, asked)
     if plan is None:
         assert min(one.best_cost() for one in forms) == inf
         return
     choices = reference_choices(plan)
     own = min(forms, key=lambda one: abs(one.cost_of(choices) - plan.cost))
+    if any(usual):
+        # How bars are usually played is found for each form by itself.
+        forms = [own]
     load = own.load_of(choices)
     assert own.cost_of(choices) == pytest.approx(plan.cost, rel=1e-9)
     if plan.ceiling is not None:

@@ -169,3 +169,23 @@ def test_an_open_string_tuned_otherwise_is_left_out_and_moved_shapes_may_have_dr
     guitar = instrument_named("guitar-6")
     assert is_known([(4, 0, 0), (3, 11, 2), (2, 10, 1), (1, 10, 1)], guitar) is True
     assert is_known([(4, 0, 0), (3, 11, 1), (2, 10, 2), (1, 10, 3)], guitar) is False
+
+
+def test_a_finger_that_holds_a_tone_of_the_next_chord_stays() -> None:
+    """Common practice, no source: the suspended fourth is added to D by the little finger."""
+    plan = planned("| (D3 A3 D4 F#4)/4 (D3 A3 D4 G4) (D3 A3 D4 F#4) (D3 A3 D4 E4) |", "pulse-alternate")
+    fingers = ["".join(str(note.finger) for note in event.notes) for event in plan.events]
+    assert fingers == ["0132", "0134", "0132", "0130"]
+
+
+def test_a_shape_that_the_little_finger_adds_to_is_known() -> None:
+    guitar = instrument_named("guitar-6")
+    assert is_known([(4, 0, 0), (3, 2, 1), (2, 3, 3), (1, 3, 4)], guitar) is True
+    assert is_known([(4, 0, 0), (3, 2, 2), (2, 3, 3), (1, 3, 4)], guitar) is False
+
+
+def test_a_broken_chord_is_rather_played_with_open_strings() -> None:
+    text = "tuning: drop\ntempo: 90\nmeter: 6/8\nstyle: {}\n"
+    bars = "| D2.l/8 D3.l A3.l D4.l F#4.l D4.l | A2.l E3.l A3.l C#4.l E4.l C#4.l |"
+    assert "5:0 4:2 3:2 2:2 1:0" in places(planned(text.format("rock") + bars))
+    assert "5:0" not in places(planned(text.format("jazz") + bars))

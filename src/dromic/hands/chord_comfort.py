@@ -147,11 +147,11 @@ class ChordComfort:
         0.03, "times", "an open string far from the hand that rings on, against one that does not", TRADE
     )
     shut: float = constant(
-        0.05,
+        0.06,
         "effort",
-        "a shape without an open string for a broken chord, in styles that have them",
+        "a broken chord that is no open shape by the nut, in styles that have open strings",
         TRADE,
-        term="a broken chord without open strings",
+        term="a broken chord away from open strings",
     )
     out_of_shape: float = constant(
         0.25,

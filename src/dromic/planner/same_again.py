@@ -114,9 +114,11 @@ def _way(state: State) -> str:
 
 def _explained(plan: Plan, request: Request, words: str, steps: Mapping[int, int]) -> Otherwise:
     first = min(steps)
+    # What came before stays as it is, or it would rather change itself.
+    decided = {**{there: there for there in steps.values()}, **steps}
     plain = replace(request, alternatives=0, explained=False)
     try:
-        other = plan_riff(with_notes_as(plan, steps), plain, plan.instrument)
+        other = plan_riff(with_notes_as(plan, decided), plain, plan.instrument)
     except NoPlanError:
         return Otherwise(first, words, None, "Played as before, no plan leads there and on.")
     price = other.cost - plan.cost

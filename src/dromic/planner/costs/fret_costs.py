@@ -121,10 +121,9 @@ class FretCosts:
 
     def hold(self, step: Step, *, plucked: bool) -> Hold:
         """How a step's notes are held, and whether fingers can pluck them at once."""
-        rings = Mark.LET_RING in step.note.marks
         part = None if step.span is None else step.span.part
         usual = None if step.usual is None else step.usual.notes
-        return Hold(self._inflections(step), step.pedal, part, rings, plucked, step.again, usual)
+        return Hold(self._inflections(step), step.pedal, part, step.rings, plucked, step.again, usual)
 
     def span_shapes(self, tones: tuple[int, ...]) -> tuple[SpanShape, ...]:
         """The chord shapes that are weighed for the tones of a span: of the cheapest placings the cheapest."""
@@ -196,7 +195,8 @@ class FretCosts:
         terms = self._held_so(grips, PLAINLY, pedal=False)
         terms["open_far"] = comfort.open_rings * terms["open_far"]
         if not self.sound.closed:
-            terms["shut"] = comfort.shut * ~_opened(grips)
+            by_the_nut = grips.arrays.position <= comfort.open_near
+            terms["shut"] = comfort.shut * ~(_opened(grips) & by_the_nut)
         return {key: term for key, term in terms.items() if key not in NOT_OF_SPANS}
 
     def _held_so(self, grips: Grips, how: Inflections, *, pedal: bool) -> Terms:

@@ -78,6 +78,8 @@ def with_spans(
         if one and two and not links[at].kind.silent_between:
             links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, let_ring=True))
     for line in drones:
+        for at in line:
+            steps[at] = steps[at].told(over_drone=True)
         for at in line[:-1]:
             links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, let_ring=True))
     for span in spans:

@@ -103,6 +103,8 @@ class Step:
         Whether it begins a take of a figure.
     span : InSpan or None
         The chord that it is part of.
+    over_drone : bool
+        Whether it is part of a tune over drones, or one of these.
     usual : UsualWay or None
         How it is played elsewhere, in a bar that comes back and would not be played alike of itself.
     """
@@ -123,6 +125,7 @@ class Step:
     exempt: bool = False
     begins_take: bool = False
     span: InSpan | None = None
+    over_drone: bool = False
     usual: UsualWay | None = None
 
     def told(self, **changes: object) -> Step:
@@ -134,6 +137,11 @@ class Step:
         if all(own[name] == value for name, value in changes.items()):
             return self
         return memo(_told, self, changes)
+
+    @property
+    def rings(self) -> bool:
+        """Whether it rings on: it is marked so, or part of a tune over drones."""
+        return self.over_drone or Mark.LET_RING in self.note.marks
 
     @property
     def slurred(self) -> bool:
