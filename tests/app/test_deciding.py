@@ -190,15 +190,14 @@ def test_what_is_not_played_as_before_is_listed_and_shown(window: MainWindow, wa
     wait()
     window.show_same_again()
     dialog = window.same_again_dialog
-    qtbot.waitUntil(lambda: dialog.list.count() == 1, timeout=20_000)
-    dialog.list.setFocus()
-    dialog.list.setCurrentRow(0)
+    qtbot.waitUntil(lambda: dialog.table.rowCount() == 1, timeout=20_000)
+    dialog.table.selectRow(0)
     assert window.document.chosen == 5
-    assert "Bar 2 is bar 1 again" in not_none(dialog.list.item(0)).text()
+    assert "Bar 2 is bar 1 again" in not_none(dialog.table.item(0, 0)).text()
     window.document.set_plan_settings(replace(settings, school="downstroke-first"))
     wait()
     qtbot.waitUntil(lambda: dialog.state.text().startswith("All that comes again"), timeout=20_000)
-    assert dialog.list.count() == 0
+    assert dialog.table.rowCount() == 0
     dialog.reject()
 
 

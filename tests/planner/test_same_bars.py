@@ -86,7 +86,7 @@ def test_what_is_played_otherwise_is_told_with_its_price() -> None:
     assert helpers.strokes(plan) == "dududududu"
     (one,) = played_otherwise(plan, request("strict-alternate"))
     assert one.step == 5
-    assert one.words.startswith("Bar 2 is bar 1 again; 5:5 at bar 2 beat 1 is played at 5:5 by finger 1, up")
+    assert one.words == "Bar 2 is bar 1 again; 5:5 at bar 2 beat 1 is played up, before down."
     assert one.price is not None
     assert one.price > 0
     assert "going against the school" in one.why
@@ -101,4 +101,5 @@ def test_a_note_that_is_locked_otherwise_is_told_as_locked() -> None:
     plan = helpers.plan(helpers.riff("| 5:5@1/8 5:5@3 5:5 5:5 |", meter="4/8"), "pulse-alternate")
     found = list(played_otherwise(plan, request()))
     assert [one.step for one in found] == [1]
-    assert found[0].why.startswith("It is locked so")
+    assert found[0].why == "it is locked as it is"
+    assert (found[0].now, found[0].before) == ("5:5 with finger 3", "5:5 with finger 1")

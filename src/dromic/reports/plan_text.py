@@ -49,7 +49,7 @@ def write_same_again_text(again: Sequence[Otherwise]) -> str:
         return "all that comes again is played alike\n"
     lines = ["played otherwise when it comes again:"]
     for one in again:
-        lines += [f"  {one.words}", f"    {one.why}"]
+        lines += [f"  {one.words}", f"    {one.cost_words}"]
     return "\n".join(lines) + "\n"
 
 

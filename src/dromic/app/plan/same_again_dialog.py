@@ -6,9 +6,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
+    QHeaderView,
     QLabel,
-    QListWidget,
-    QListWidgetItem,
+    QTableWidget,
+    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -25,6 +26,7 @@ INTRODUCTION = (
     "each with what it would cost to play it as before. Choose one to see it on the chart; lock it there to have "
     "it so."
 )
+COLUMNS = ("what comes again", "played", "before", "cost as before", "because")
 NOTHING = "All that comes again in this riff is played alike."
 LOOKING = "Each is planned the other way, to say what it would cost…"
 
@@ -41,18 +43,28 @@ class SameAgainDialog(QDialog):
     def __init__(self, document: Document, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Played otherwise when it comes again")
-        self.resize(620, 440)
+        self.resize(820, 440)
         self._document = document
         column = QVBoxLayout(self)
         words = QLabel(INTRODUCTION)
         words.setWordWrap(True)
         column.addWidget(words)
-        self.list = QListWidget()
-        self.list.setAccessibleName("What is played otherwise")
-        self.list.setWordWrap(True)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.currentItemChanged.connect(self._show)
-        column.addWidget(self.list, 1)
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setAccessibleName("What is played otherwise")
+        self.table.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QTableWidget.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QTableWidget.SelectionMode.SingleSelection)
+        self.table.setShowGrid(False)
+        self.table.setWordWrap(True)
+        header, side = self.table.horizontalHeader(), self.table.verticalHeader()
+        if header is not None and side is not None:
+            side.hide()
+            side.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            header.setSectionResizeMode(len(COLUMNS) - 1, QHeaderView.ResizeMode.Stretch)
+        self.table.itemSelectionChanged.connect(self._show)
+        column.addWidget(self.table, 1)
         self.state = QLabel()
         self.state.setObjectName("quiet")
         self.state.setWordWrap(True)
@@ -69,7 +81,7 @@ class SameAgainDialog(QDialog):
 
     def _look(self) -> None:
         plan, request = self._document.plan, self._document.plan_settings.request()
-        self.list.clear()
+        self.table.setRowCount(0)
         if plan is None:
             self._jobs.cancel()
             self.state.setText("There is no plan; mend the riff first.")
@@ -78,19 +90,25 @@ class SameAgainDialog(QDialog):
         self._jobs.ask(lambda watch: played_otherwise(plan, request, watch))
 
     def _add(self, one: Otherwise) -> None:
-        item = QListWidgetItem(f"{one.words}\n{one.why}")
-        item.setData(Qt.ItemDataRole.UserRole, one.step)
-        self.list.addItem(item)
+        row = self.table.rowCount()
+        self.table.insertRow(row)
+        price = "no plan" if one.price is None else f"{one.price:+.2f}"
+        texts = (f"{one.again}\n{one.where}", one.now, one.before, price, one.why)
+        for at, text in enumerate(texts):
+            item = QTableWidgetItem(text)
+            item.setData(Qt.ItemDataRole.UserRole, one.step)
+            self.table.setItem(row, at, item)
 
     def _end(self, trouble: DromicError | None) -> None:
         if trouble is not None:
             self.state.setText(error_words(trouble))
         else:
-            self.state.setText("" if self.list.count() else NOTHING)
+            self.state.setText("" if self.table.rowCount() else NOTHING)
 
-    def _show(self, item: QListWidgetItem | None) -> None:
-        if item is not None and self._document.plan is not None:
-            self._document.choose(item.data(Qt.ItemDataRole.UserRole))
+    def _show(self) -> None:
+        rows = self.table.selectedItems()
+        if rows and self._document.plan is not None:
+            self._document.choose(rows[0].data(Qt.ItemDataRole.UserRole))
 
     def _heard(self, change: Change) -> None:
         if change is Change.PLAN:
