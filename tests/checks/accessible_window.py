@@ -15,8 +15,7 @@ from collections.abc import Iterator
 from typing import Any
 
 FOCUSABLE, SHOWING = 11, 25
-# What is closed holds nothing that can be reached now.
-CLOSED = ("popup menu", "menu", "list", "filler", "layered pane", "scroll pane")
+ALWAYS = ("application", "frame")
 LONGEST_S = 60.0
 READINGS = 5
 
@@ -79,7 +78,8 @@ class Tree:
             "focusable": bool(states >> FOCUSABLE & 1),
             "showing": bool(states >> SHOWING & 1),
         }
-        if role in CLOSED and not states >> SHOWING & 1:
+        if role not in ALWAYS and not states >> SHOWING & 1:
+            # A reader does not go into what is hidden, such as the other stages.
             return
         for child in self._ask(who, "GetChildren"):
             yield from self.walk(tuple(child))

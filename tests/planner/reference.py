@@ -404,6 +404,7 @@ class Reference:
             for at in span:
                 self.steps[at] = replace(self.steps[at], span=number)
         self.run_starts: set[int] = set()
+        self.tune_starts: set[int] = set()
         self.figures = [] if self.asked.identical_repeats else self._figures()
         self._tell_links()
         self.tied = self._tied()
@@ -784,7 +785,7 @@ class Reference:
         taken |= {at for span in self.spans for at in span}
         found = []
         drones = [(-inf, False, length, first, takes) for first, length, takes in self.drones]
-        for _, _, length, first, takes in [*sorted(drones, key=lambda one: one[3]), *sorted(runs)]:
+        for rank, _, length, first, takes in [*sorted(drones, key=lambda one: one[3]), *sorted(runs)]:
             free = [
                 not taken & set(range(first + take * length, first + (take + 1) * length)) for take in range(takes)
             ]
@@ -796,6 +797,8 @@ class Reference:
                 continue
             start = first + a * length
             taken |= set(range(start, start + (b - a) * length))
+            if rank == -inf:
+                self.tune_starts.add(start)
             found.append((start, length, b - a, self._patterns(start, length, b - a)))
         threes = self._runs(taken) if self.riff.gain is Gain.HIGH else []
         self.run_starts = {first for first, *_ in threes}
@@ -928,10 +931,10 @@ class Reference:
                 if at + length - 1 == last:
                     before, now = (_strings(chosen[begin : begin + length]) for begin in (at - length, at))
                     comfort = self.hands.comfort
-                    run = first in self.run_starts
+                    run, tune = first in self.run_starts, first in self.tune_starts
                     if before not in placings or now not in placings or _from_first(before) != _from_first(now):
-                        cost += comfort.run if run else comfort.figure
-                    elif before != now and not run:
+                        cost += comfort.run if run else comfort.tune if tune else comfort.figure
+                    elif before != now and not run and not tune:
                         cost += comfort.figure_strings
         return cost
 

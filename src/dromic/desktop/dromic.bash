@@ -8,7 +8,7 @@
 _shtab_dromic_subparsers=(demo plan compare render convert drills play listen vary log desktop)
 
 _shtab_dromic_demo_option_strings=(-h --help --picture)
-_shtab_dromic_plan_option_strings=(-h --help --school --phrase-school --alternatives --families --plans --part --objective --tempo --instrument --hands --free --loop --identical-repeats --alike --style --between --span --no-open --on --finger-per-fret --first --json)
+_shtab_dromic_plan_option_strings=(-h --help --school --phrase-school --alternatives --families --again --plans --part --objective --tempo --instrument --hands --free --loop --identical-repeats --alike --style --between --span --no-open --on --finger-per-fret --first --json)
 _shtab_dromic_compare_option_strings=(-h --help --part --objective --tempo --instrument --hands --free --loop --identical-repeats --alike --style --between --span --no-open --on --finger-per-fret --first --json)
 _shtab_dromic_render_option_strings=(-h --help --click --part --objective --tempo --instrument --hands --free --loop --identical-repeats --alike --style --between --span --no-open --on --finger-per-fret --first --json)
 _shtab_dromic_convert_option_strings=(-h --help --plan --school --list --part --objective --tempo --instrument --hands --free --loop --identical-repeats --alike --style --between --span --no-open --on --finger-per-fret --first --json)
@@ -30,6 +30,7 @@ _shtab_dromic_demo__h_nargs=0
 _shtab_dromic_demo___help_nargs=0
 _shtab_dromic_plan__h_nargs=0
 _shtab_dromic_plan___help_nargs=0
+_shtab_dromic_plan___again_nargs=0
 _shtab_dromic_plan___loop_nargs=0
 _shtab_dromic_plan___identical_repeats_nargs=0
 _shtab_dromic_plan___alike_nargs=0

@@ -12,21 +12,21 @@ class ChordComfort:
     """What the shapes of chords cost, and going from one to the next."""
 
     frame_too: float = constant(
-        0.0158,
+        0.0199,
         "effort",
         "a finger of a chord below its own fret in the position",
         TRADE,
         term="a finger off its own fret",
     )
     open_in_chord: float = constant(
-        0.1433,
+        0.1493,
         "effort",
         "an open string among fretted ones of a chord, in styles of closed positions or with high gain",
         TRADE,
         term="an open string in the chord",
     )
     pair_strings: float = constant(
-        0.1000,
+        0.1423,
         "effort",
         "two notes struck together on strings closer or farther apart than their interval asks",
         TRADE,
@@ -43,7 +43,7 @@ class ChordComfort:
         5.0, "times", "the same beside one that is laid across, against one that is not", TRADE
     )
     not_first: float = constant(
-        0.22,
+        0.2609,
         "effort",
         "a chord without an open string whose lowest fret is not the first finger's",
         TRADE,
@@ -57,21 +57,21 @@ class ChordComfort:
         term="another finger for a note that stays",
     )
     regrip: float = constant(
-        0.4021,
+        0.3420,
         "effort",
         "a chord of the same build as the last in another shape or with other fingers",
         TRADE,
         term="another shape for the same kind of chord",
     )
     other_strings: float = constant(
-        0.2734,
+        0.1146,
         "effort",
         "the same shape carried to other strings",
         TRADE,
         term="the shape carried to other strings",
     )
     respaced: float = constant(
-        0.3576,
+        0.3578,
         "effort",
         "a chord of nearly the same build on strings otherwise chosen",
         TRADE,
@@ -82,7 +82,7 @@ class ChordComfort:
         0.0174, "effort", "with high gain, on top", TRADE, term="strings inside the chord to damp", part_of="damped"
     )
     opened: float = constant(
-        0.1583,
+        0.1660,
         "effort",
         "a finger of a chord above its own fret in the position",
         TRADE,
@@ -131,7 +131,7 @@ class ChordComfort:
         part_of="laid",
     )
     unknown_shape: float = constant(
-        0.08,
+        0.0765,
         "effort",
         "a chord shape that is neither taught nor part of one that is",
         "the open data set chords-db 0.5.1 says which; the weight: common practice, no source",
@@ -161,14 +161,14 @@ class ChordComfort:
         term="a broken chord not held as a chord",
     )
     added: float = constant(
-        0.02,
+        0.0180,
         "effort",
         "each finger put down or moved while a chord shape is held",
         TRADE,
         term="a finger added to the chord",
     )
     damped: float = constant(
-        0.0894,
+        0.1306,
         "effort",
         "a string inside a chord that a finger has to damp",
         TRADE,

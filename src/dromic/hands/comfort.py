@@ -13,13 +13,13 @@ class Comfort(ChordComfort):
     """What costs a little at any tempo. Costs are in units of effort."""
 
     reach: float = constant(
-        0.0623,
+        0.0528,
         "effort",
         "a finger beyond its ease in the position, for each unit of reach squared",
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0048,
+        0.0002,
         "effort",
         "two fingers in a row beyond their ease, for each unit of reach squared",
         term="fingers stretched apart",
@@ -44,16 +44,16 @@ class Comfort(ChordComfort):
         term="the first finger away from its home",
         part_of="frame",
     )
-    pressing: float = constant(0.0008, "effort", "pressing a string at all", TRADE, term="pressing the string")
+    pressing: float = constant(0.0002, "effort", "pressing a string at all", TRADE, term="pressing the string")
     up_the_neck: float = constant(
-        0.0085,
+        0.0055,
         "effort",
         "each fret up the neck, in styles at home by the nut",
         TRADE,
         term="playing farther up the neck",
     )
     up_long_neck: float = constant(
-        0.0049,
+        0.0009,
         "effort",
         "the same on a long neck",
         TRADE,
@@ -61,21 +61,21 @@ class Comfort(ChordComfort):
         part_of="up_the_neck",
     )
     past_open: float = constant(
-        0.0002,
+        0.0058,
         "effort",
         "fretting by the nut what an open string sounds, in styles at home there",
         TRADE,
         term="an open string passed by",
     )
     off_nut: float = constant(
-        0.0555,
+        0.0309,
         "effort",
         "the hand off the first position on the lowest frets, in styles at home by the nut",
         TRADE,
         term="leaving the first position",
     )
     off_nut_long: float = constant(
-        0.095,
+        0.0562,
         "effort",
         "the hand off the first position on the lowest frets of a long neck",
         TRADE,
@@ -83,24 +83,24 @@ class Comfort(ChordComfort):
         part_of="off_nut",
     )
     up_closed: float = constant(
-        0.0042, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
+        0.0038, "effort", "each fret up the neck, in other styles", TRADE, term="playing farther up the neck"
     )
     down_closed: float = constant(
-        0.0329,
+        0.0344,
         "effort",
         "each fret below the fifth, in styles at home up the neck",
         TRADE,
         term="the wide frets by the nut",
     )
     stretched_pair: float = constant(
-        0.08,
+        0.0882,
         "effort",
         "each fret two fingers in a row are farther apart than one finger a fret",
         TRADE,
         term="more than a finger a fret",
     )
     closed_pair: float = constant(
-        0.0103,
+        0.0194,
         "effort",
         "each fret two fingers in a row are closer than one finger a fret",
         TRADE,
@@ -115,7 +115,7 @@ class Comfort(ChordComfort):
     )
     high_from: float = constant(9.0, "frets", "fret up to which every string is as good as another", TRADE)
     open_far: float = constant(
-        0.1227,
+        0.0857,
         "effort",
         "an open string while the hand is up the neck, for each fret beyond",
         TRADE,
@@ -126,58 +126,65 @@ class Comfort(ChordComfort):
         5.0, "frets", "beyond that, after which an open string is as foreign as it gets", TRADE
     )
     open_closed: float = constant(
-        0.0251,
+        0.0286,
         "effort",
         "an open string in a style of closed positions",
         TRADE,
         term="an open string in a style of closed positions",
     )
     open_gain: float = constant(
-        0.1851,
+        0.2154,
         "effort",
         "an open string with high gain, low strings that are a pedal or of a chord apart",
         TRADE,
         term="an open string with high gain",
     )
-    fourth: float = constant(0.0283, "effort", "using the little finger", TRADE, term="the little finger")
+    fourth: float = constant(0.0238, "effort", "using the little finger", TRADE, term="the little finger")
     weak_34: float = constant(
-        0.0058, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
+        0.0002, "effort", "from finger 3 to 4 or back", TRADE, term="fingers 3 and 4 in a row"
     )
     weak_24: float = constant(
         0.0250, "effort", "from finger 2 to 4 or back", TRADE, term="fingers 2 and 4 in a row"
     )
     weak_23: float = constant(
-        0.0238, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
+        0.0391, "effort", "from finger 2 to 3 or back", TRADE, term="fingers 2 and 3 in a row"
     )
     from_nowhere: float = constant(
-        0.4008, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
+        0.4012, "effort", "hammering on from nowhere what could be picked", TRADE, term="hammered on from nowhere"
     )
     figure: float = constant(
-        0.1739,
+        0.0431,
         "effort",
         "a take of a figure that comes back, in another pattern of strings than the take before",
         TRADE,
         term="a figure coming back in another pattern",
     )
     figure_strings: float = constant(
-        0.06,
+        0.1057,
         "effort",
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,
         term="a figure carried to other strings",
     )
     run: float = constant(
-        0.2866,
+        0.3423,
         "effort",
         "three notes of a scale run with high gain that are not on one string as the three before",
         TRADE,
         term="a run off three notes a string",
     )
+    tune: float = constant(
+        0.25,
+        "effort",
+        "a note of a tune over drones on another string than the one before, counted from the drones'",
+        TRADE,
+        term="a tune over drones on another string",
+    )
     shift: float = constant(
-        0.0114, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
+        0.0081, "effort", "moving the hand along the neck, where there is little time", TRADE, term="a shift"
     )
     shift_far: float = constant(
-        0.6054,
+        0.6512,
         "effort",
         "the way, by the square root of its length in units",
         TRADE,
@@ -187,7 +194,7 @@ class Comfort(ChordComfort):
     )
     way_unit_mm: float = constant(100.0, "mm", "the way of a shift that costs its weight once", TRADE)
     shift_guided: float = constant(
-        0.2270,
+        0.2842,
         "effort",
         "the same from shape to shape of two fretted notes or more",
         TRADE,
@@ -196,7 +203,7 @@ class Comfort(ChordComfort):
         part_of="shift",
     )
     shift_along: float = constant(
-        0.08,
+        0.0979,
         "effort",
         "the same where a finger of both shapes glides along its string",
         TRADE,
@@ -205,7 +212,7 @@ class Comfort(ChordComfort):
         part_of="shift",
     )
     shift_formed: float = constant(
-        0.1,
+        0.0886,
         "effort",
         "the same from one held chord to the next, which is formed anew",
         TRADE,
@@ -214,7 +221,7 @@ class Comfort(ChordComfort):
         part_of="shift",
     )
     shift_take: float = constant(
-        0.18,
+        0.2589,
         "effort",
         "the same where another take of a figure begins",
         TRADE,
@@ -224,7 +231,7 @@ class Comfort(ChordComfort):
     )
     take_mm: float = constant(120.0, "mm", "the farthest that a figure is carried at that price", TRADE)
     shift_unguided: float = constant(
-        0.0002,
+        0.0005,
         "effort",
         "a shift with no finger that glides along its string",
         TRADE,
@@ -232,7 +239,7 @@ class Comfort(ChordComfort):
         part_of="shift",
     )
     shift_mirrored: float = constant(
-        0.6,
+        0.6670,
         "effort",
         "a shift inside an arpeggio that goes back the way it came",
         TRADE,
@@ -243,14 +250,14 @@ class Comfort(ChordComfort):
         0.6, "times", "what holding notes costs that are struck again, against what it costs first", TRADE
     )
     glided: float = constant(
-        0.3,
+        0.3089,
         "effort",
         "a shift on one finger from note to note of a string, no slide being asked for",
         TRADE,
         term="one finger gliding from note to note",
     )
     cut_short: float = constant(
-        0.1,
+        0.0781,
         "effort",
         "two notes of a broken chord on one string, where the first cannot ring on",
         TRADE,
@@ -271,14 +278,14 @@ class Comfort(ChordComfort):
         term="the same note elsewhere",
     )
     otherwise: float = constant(
-        0.15,
+        0.1382,
         "effort",
         "a note of a bar that comes back, in another place or by another finger than in most of these bars",
         TRADE,
         term="not played as in the other bars like it",
     )
     other_stroke: float = constant(
-        0.03,
+        0.0351,
         "effort",
         "a note of a bar that comes back, by another stroke than in most of these bars",
         TRADE,
@@ -286,14 +293,14 @@ class Comfort(ChordComfort):
         part_of="otherwise",
     )
     octave: float = constant(
-        0.1085,
+        0.0830,
         "effort",
         "an octave from one note to the next, off the shape two strings apart with both fretted",
         TRADE,
         term="an octave out of its shape",
     )
     slide_weak: float = constant(
-        0.0453, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
+        0.0234, "effort", "sliding on the second finger or the fourth", TRADE, term="sliding on a weaker finger"
     )
     shift_time_ms: float = constant(250.0, "msec", "time over which a shift costs less and less", TRADE)
     jump_along: float = constant(
@@ -306,9 +313,9 @@ class Comfort(ChordComfort):
     jump_across: float = constant(
         0.0800, "effort", "one finger jumping to another string and fret", TRADE, term="the same finger jumps"
     )
-    roll: float = constant(0.0005, "effort", "a finger rolled to the next string", TRADE, term="a roll")
+    roll: float = constant(0.0006, "effort", "a finger rolled to the next string", TRADE, term="a roll")
     roll_gain: float = constant(
-        0.0238, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
+        0.0152, "effort", "with high gain, on top", TRADE, term="a roll with high gain", part_of="roll"
     )
     cross: float = constant(
         0.0600, "effort", "a higher finger below a lower one in a run", TRADE, term="fingers crossing over"
@@ -326,7 +333,7 @@ class Comfort(ChordComfort):
     inside: float = constant(0.0080, "effort", "inside picking", TRADE, term="inside picking, the awkward side")
     outside: float = constant(0.0080, "effort", "outside picking", TRADE, term="outside picking")
     squeezed: float = constant(
-        0.0020, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
+        0.0021, "effort", "two fingers on one fret, one after the other", TRADE, term="two fingers on one fret"
     )
     up_on_beat: float = constant(0.0060, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(

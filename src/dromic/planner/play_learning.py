@@ -102,7 +102,17 @@ HABITS = (
         "you change strings where the plan would not",
     ),
     Habit(
-        ("figure", "figure_strings", "run", "octave", "pair_strings", "regrip", "other_strings", "respaced"),
+        (
+            "figure",
+            "figure_strings",
+            "run",
+            "tune",
+            "octave",
+            "pair_strings",
+            "regrip",
+            "other_strings",
+            "respaced",
+        ),
         "you keep shapes and figures as they are where the plan would not",
         "you finger shapes and figures anew where the plan would keep them",
     ),

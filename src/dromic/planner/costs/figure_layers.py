@@ -19,7 +19,7 @@ from dromic.planner.kernel import JoinedMoves
 from dromic.planner.kernel.inputs import Layering, Layers
 from dromic.planner.search.chains import ByStep, Chain
 from dromic.planner.search.moves import Moves
-from dromic.planner.task.figures import Figure, Pattern
+from dromic.planner.task.figures import Figure, FigureKind, Pattern
 
 
 class _LayeredCosts(ByStep):
@@ -163,19 +163,19 @@ def layering_over(
         return None
 
     def change_cost(figure: Figure) -> float:
-        return comfort.run if figure.run else comfort.figure
+        return float(getattr(comfort, figure.kind))
 
     comfort = model.hands.comfort
-    passage, run, costs = FigureLink.OTHER, False, (0.0, 0.0)
+    passage, kind, costs = FigureLink.OTHER, FigureKind.MOVED, (0.0, 0.0)
     placings: tuple[Pattern, ...] = ()
     if leaving is not None and entering is not None and leaving.figure is entering.figure:
         passage = FigureLink.INSIDE if entering.offset else FigureLink.NEXT_TAKE
         if passage is FigureLink.NEXT_TAKE:
-            placings, run = leaving.figure.placings, leaving.figure.run
+            placings, kind = leaving.figure.placings, leaving.figure.kind
             costs = change_cost(leaving.figure), comfort.figure_strings
     # In the last take nothing comes that its strings could save, in the first there was nothing.
     margins = (
         0.0 if entering is None or entering.last else change_cost(entering.figure),
         0.0 if leaving is None or leaving.first else change_cost(leaving.figure),
     )
-    return model.layering(before, after, passage, placings, run, costs, margins)
+    return model.layering(before, after, passage, placings, kind, costs, margins)

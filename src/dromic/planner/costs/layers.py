@@ -10,7 +10,7 @@ from dromic.arrays import Floats, Ints
 from dromic.planner.costs.nodes import Node
 from dromic.planner.kernel import JoinedMoves
 from dromic.planner.kernel.inputs import Bound, Layering, Layers, Least
-from dromic.planner.task.figures import Pattern, change_of
+from dromic.planner.task.figures import FigureKind, Pattern, change_of
 
 
 class FigureLink(Enum):
@@ -69,7 +69,7 @@ def layering_of(
     after: StepLayers,
     passage: FigureLink,
     placings: tuple[Pattern, ...],
-    run: bool,
+    kind: FigureKind,
     costs: tuple[float, float],
     margins: tuple[float, float],
 ) -> Layering:
@@ -81,8 +81,7 @@ def layering_of(
     passage : FigureLink
     placings : tuple of Pattern
         Of the figure, where its next take begins; its layers are these behind the first.
-    run : bool
-        Whether it is a scale run.
+    kind : FigureKind
     costs : (float, float)
         Of another pattern, and of the same on other strings.
     margins : (float, float)
@@ -97,7 +96,7 @@ def layering_of(
         changing = np.full(shape, costs[0])
         for one, first in enumerate(placings, start=1):
             for two, second in enumerate(placings, start=1):
-                key = change_of(placings, first, second, run=run)
+                key = change_of(placings, first, second, kind)
                 changing[one, two] = {"": 0.0, "figure_strings": costs[1]}.get(key, costs[0])
     return Layering(before.layers, after.layers, changing, margins)
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
@@ -36,6 +37,18 @@ Pattern = tuple[tuple[int, ...], ...]
 """For each note or chord of a figure its strings, the thickest first; in a pattern counted from the first."""
 
 
+class FigureKind(StrEnum):
+    """What comes back: a figure, moved or not; a scale run, three notes a string; a tune over drones.
+
+    The values are the keys of the terms that another pattern of strings costs. Runs and tunes go on to other
+    strings in the same pattern as a matter of course.
+    """
+
+    MOVED = "figure"
+    RUN = "run"
+    TUNE = "tune"
+
+
 @dataclass(frozen=True)
 class Figure:
     """A figure and its takes.
@@ -47,19 +60,18 @@ class Figure:
     placings : tuple of Pattern
         Strings on which a take can be played, by patterns in which two takes in a row can be; none where no hand
         can carry it, which then costs nothing.
-    run : bool
-        Whether it is a scale run, three notes a string, which goes on to other strings as a matter of course.
+    kind : FigureKind
     """
 
     first: int
     length: int
     takes: int
     placings: tuple[Pattern, ...]
-    run: bool = False
+    kind: FigureKind = FigureKind.MOVED
 
     def change(self, before: Pattern, now: Pattern) -> str:
         """Key of the term that two takes in a row count, empty where the second is played like the first."""
-        return change_of(self.placings, before, now, run=self.run) if self.placings else ""
+        return change_of(self.placings, before, now, self.kind) if self.placings else ""
 
     @property
     def steps(self) -> range:
@@ -67,7 +79,7 @@ class Figure:
         return range(self.first, self.first + self.length * self.takes)
 
 
-def change_of(placings: tuple[Pattern, ...], before: Pattern, now: Pattern, *, run: bool) -> str:
+def change_of(placings: tuple[Pattern, ...], before: Pattern, now: Pattern, kind: FigureKind) -> str:
     """Key of the term that two takes in a row count, empty where the second is played like the first.
 
     Parameters
@@ -76,13 +88,12 @@ def change_of(placings: tuple[Pattern, ...], before: Pattern, now: Pattern, *, r
         Strings on which a take of the figure can be played.
     before, now : Pattern
         Strings of both takes.
-    run : bool
-        Whether the figure is a scale run.
+    kind : FigureKind
     """
     known = before in placings and now in placings
     if not known or counted_from_first(before) != counted_from_first(now):
-        return "run" if run else "figure"
-    return "figure_strings" if before != now and not run else ""
+        return kind
+    return "figure_strings" if before != now and kind is FigureKind.MOVED else ""
 
 
 @dataclass(frozen=True)
@@ -143,15 +154,18 @@ def _figures(
     ends = (0, len(sounds) - 1) if loop else ()
     taken = [one.in_span or number in ends for number, one in enumerate(sounds)]
     chosen = []
-    for first, length, takes in [*((line.first, line.length, line.takes) for line in drones), *found]:
+    tunes = [(line.first, line.length, line.takes, FigureKind.TUNE) for line in drones]
+    for first, length, takes, kind in [*tunes, *((*one, FigureKind.MOVED) for one in found)]:
         first, takes = _free_part(taken, first, length, takes)
         if takes < 2:
             continue
         taken[first : first + length * takes] = [True] * (length * takes)
-        chosen.append(Figure(first, length, takes, _placings(sounds, first, length, takes, instrument)))
+        chosen.append(Figure(first, length, takes, _placings(sounds, first, length, takes, instrument), kind))
     if high_gain:
         chosen += [
-            Figure(run.first, THREES, run.takes, tuple(((string,),) * THREES for string in run.strings), run=True)
+            Figure(
+                run.first, THREES, run.takes, tuple(((string,),) * THREES for string in run.strings), FigureKind.RUN
+            )
             for run in scale_runs(sounds, taken, instrument)
         ]
     return tuple(sorted(chosen, key=lambda one: one.first))
