@@ -17,7 +17,7 @@ from dromic.planner.task.same_bars import same_bars
 from dromic.schools.registry import school_named
 from tests import helpers
 
-TURNED = "| D4/8 B3 D4 A3 | B3/8 A3 G3 C4 | D4/8 B3 D4 A3 | A3/8 G3 B3 E4 |"
+TURNED = "| A2/8 D3 F3 G3 | E3/8 B2 C3 A2 | A2/8 D3 F3 G3 | F4/8 A4 A4 F4 |"
 HEADER = {"tempo": 120, "meter": "4/8", "style": "rock"}
 FORGETFUL = replace(
     hands_named("medium"), comfort=replace(hands_named("medium").comfort, otherwise=0.0, other_stroke=0.0)

@@ -82,7 +82,13 @@ def test_every_take_is_the_same(school: str, loop: bool, objective: str) -> None
     else:
         assert not_none(alike.ceiling) <= not_none(free.ceiling) * (1 + 1e-8)
     comfort = replace(
-        MEDIUM.comfort, figure=0.0, figure_strings=0.0, take_up=0.0, shift_take=MEDIUM.comfort.shift_far
+        MEDIUM.comfort,
+        figure=0.0,
+        figure_strings=0.0,
+        take_up=0.0,
+        otherwise=0.0,
+        other_stroke=0.0,
+        shift_take=MEDIUM.comfort.shift_far,
     )
     again = plan(
         _pinned(made, alike), school, loop=loop, objective=objective, hands=replace(MEDIUM, comfort=comfort)
