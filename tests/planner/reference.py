@@ -1446,6 +1446,9 @@ class Reference:
                 first > 1 and fret == lowest and (not grip.opens or lowest > 4) and not (guide or ring_alone)
             )
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
+        tuning = self.instrument.tuning
+        past = [fret for string, fret, _ in grip.all if 0 < fret <= 5 and tuning[-string] + fret in tuning]
+        cost += comfort.past_open_too * len(past) * self.sound.by_the_nut
         known = self._known(grip.all)
         opened = any(not note[1] for note in grip.all)
         practised = comfort.practised_open if opened else comfort.practised
@@ -1834,7 +1837,7 @@ class Reference:
             return 0.0
         there = {(string, fret): finger for string, fret, finger in one.all}
         stay = [note for note in two.all if note[:2] in there]
-        if len(stay) != max(len(one.all), len(two.all)) - 1:
+        if len(stay) < max(len(one.all), len(two.all)) - 1:
             return 0.0
         return self.hands.comfort.refingered * sum(there[note[:2]] != note[2] for note in stay)
 

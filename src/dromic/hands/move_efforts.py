@@ -123,7 +123,7 @@ def _on_neighbours(slots: Sequence[_Slot]) -> Bools:
 
 
 def _refingered(before: Sequence[_Slot], after: Sequence[_Slot]) -> Ints:
-    """How many fretted notes stay where they are under another finger while one note of a chord changes."""
+    """How many fretted notes stay where they are under another finger while at most one note of a chord changes."""
     pairs = [
         (was.there & now.there & (was.string == now.string) & (was.pitch == now.pitch), was.finger != now.finger)
         for was, now in product(before, after)
@@ -131,7 +131,7 @@ def _refingered(before: Sequence[_Slot], after: Sequence[_Slot]) -> Ints:
     staying = _count([stays for stays, _ in pairs])
     notes = [_count([slot.there for slot in slots]) for slots in (before, after)]
     changed = _count([stays & other for stays, other in pairs])
-    refingered: Ints = np.where(staying == np.maximum(*notes) - 1, changed, 0)
+    refingered: Ints = np.where(staying >= np.maximum(*notes) - 1, changed, 0)
     return refingered
 
 

@@ -7,7 +7,6 @@ from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import partial
 from itertools import islice, product
-from types import MappingProxyType
 
 import numpy as np
 
@@ -26,6 +25,7 @@ from dromic.planner.solving.conflicts import explain, refused_strokes
 from dromic.planner.solving.limited import refused_by
 from dromic.planner.solving.problem import Problem, Setting, Watch
 from dromic.planner.solving.tied_repeats import FoldedProblem
+from dromic.planner.solving.usual_ways import usual_ways
 from dromic.planner.task.drone_lines import drone_lines
 from dromic.planner.task.figures import figures_of, with_takes
 from dromic.planner.task.freed_places import as_pitches, music_of
@@ -33,7 +33,7 @@ from dromic.planner.task.held_bends import with_held_bends
 from dromic.planner.task.link_kinds import with_kinds
 from dromic.planner.task.pedals import with_pedals
 from dromic.planner.task.phrase_takes import repeated_phrases, slurred_alike
-from dromic.planner.task.same_bars import played_otherwise, same_bars, with_usual_ways
+from dromic.planner.task.same_bars import same_bars, with_usual_ways
 from dromic.planner.task.sounding import sound_of
 from dromic.planner.task.spans import with_spans
 from dromic.planner.task.state import State
@@ -41,10 +41,6 @@ from dromic.planner.task.step import UsualWay
 from dromic.planner.task.task import Task, task_of
 from dromic.schools.registry import school_named
 from dromic.schools.school import School
-
-NO_WAYS: Mapping[int, UsualWay] = MappingProxyType({})
-MOST_BARS, MOST_WAYS = 8, 3
-"""Of bars that would be played otherwise when they come back: how many are weighed, and in how many ways each."""
 
 
 @dataclass(frozen=True)
@@ -201,7 +197,6 @@ def _task_with(
     request: Request,
     instrument: Instrument,
     stages: Stages,
-    usual: Mapping[int, UsualWay],
     exempt: frozenset[int],
 ) -> Task:
     """What the hands have to do; the locked strokes of some steps are played whatever the school says."""
@@ -219,7 +214,7 @@ def _task_with(
     if request.identical_repeats:
         steps = slurred_alike(steps)
     steps = with_pedals(steps, instrument, stages)
-    drones = drone_lines(steps, instrument)
+    drones = drone_lines(steps, instrument, stages)
     steps, links, spans = with_spans(
         steps,
         task.links,
@@ -235,7 +230,7 @@ def _task_with(
             steps, instrument, drones, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages
         )
     )
-    steps = with_usual_ways(with_takes(steps, figures, stages), usual, stages)
+    steps = with_takes(steps, figures, stages)
     links = with_kinds(links, steps, figures, instrument, stages)
     return replace(
         task,
@@ -281,7 +276,8 @@ def _played_alike(
     """Solve a riff in one form; bars that come back are rather played alike, as in the plan of the music alone."""
     own, of_task = kept
     task_with = partial(_task_with, riff, request, setting.instrument, of_task)
-    bars = same_bars(task_with(NO_WAYS, frozenset()).steps, setting.instrument)
+    task = task_with(frozenset())
+    bars = same_bars(task.steps, setting.instrument, of_task)
     of_music = None
     if bars:
         before = None if previous is None else previous.of_music or previous
@@ -289,8 +285,8 @@ def _played_alike(
             of_music = _music_solved(riff, setting, request, watch, before, kept, bars)
             if of_music.riff == riff and not request.limits:
                 return of_music
-    usual = NO_WAYS if of_music is None else of_music.usual
-    solution = _solved(riff, setting, partial(task_with, usual), request, watch, previous, own, lenient=lenient)
+    usual = {} if of_music is None else of_music.usual
+    solution = _solved(riff, setting, task, task_with, usual, request, watch, previous, own, lenient=lenient)
     return replace(solution, of_music=of_music)
 
 
@@ -303,7 +299,7 @@ def _music_solved(
     kept: tuple[Stages, Stages],
     bars: Sequence[Sequence[range]],
 ) -> Solution:
-    """Solve a riff's music, with nothing decided, and find how bars that come back are best played alike."""
+    """Solve a riff's music, with nothing decided, bars that come back rather alike; not again where it is known."""
     own, of_task = (stages.part("music") for stages in kept)
     music = music_of(riff, instrument_for(riff), of_task)
     setting = replace(setting, limits=ANY)
@@ -315,23 +311,21 @@ def _music_solved(
     ):
         return previous
     task_with = partial(_task_with, music, asked, setting.instrument, of_task)
-
-    def solved(usual: Mapping[int, UsualWay], before: Solution | None) -> Solution:
-        found = _solved(music, setting, partial(task_with, usual), asked, watch, before, own, lenient=False)
-        return replace(found, asked=asked, usual=usual)
-
-    best = first = solved(NO_WAYS, previous)
-    for ways in played_otherwise(bars, first.chosen)[:MOST_BARS]:
-        before = best
-        tried = (solved({**before.usual, **way}, before) for way in ways[:MOST_WAYS])
-        best = min(tried, key=lambda one: (one.bound, one.path.total))
-    return best
+    task = task_with(frozenset())
+    first = _solved(music, setting, task, task_with, {}, asked, watch, previous, own, lenient=False)
+    usual = usual_ways(first.problem, first.bound, first.chosen, bars)
+    found = first
+    if usual:
+        found = _solved(music, setting, task, task_with, usual, asked, watch, first, own, lenient=False)
+    return replace(found, asked=asked, usual=usual)
 
 
 def _solved(
     riff: Riff,
     setting: Setting,
+    task: Task,
     task_with: Callable[[frozenset[int]], Task],
+    usual: Mapping[int, UsualWay],
     request: Request,
     watch: Watch | None,
     previous: Solution | None,
@@ -339,12 +333,14 @@ def _solved(
     *,
     lenient: bool,
 ) -> Solution:
+    """Solve a task; `task_with` makes it anew with the strokes of some steps exempt from the school."""
     before = None if previous is None else previous.problem
     passes = 1 + 2 * bool(request.alternatives)
     exempt: frozenset[int] = frozenset()
-    task = task_with(exempt)
     while True:
         more: set[int] = set()
+        if usual:
+            task = replace(task, steps=with_usual_ways(task.steps, usual, stages))
         problem = Problem(setting, task, previous=before, watch=watch, passes=passes, stages=stages)
         refused = list(refused_strokes(problem.steps, problem.model.school_of, setting.instrument.strings))
         if refused and not lenient:

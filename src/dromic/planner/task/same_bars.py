@@ -13,7 +13,7 @@ from dromic.planner.task.state import State
 from dromic.planner.task.step import Step, UsualWay
 
 
-def same_bars(steps: Sequence[Step], instrument: Instrument) -> list[list[range]]:
+def same_bars(steps: Sequence[Step], instrument: Instrument, stages: Stages | None = None) -> list[list[range]]:
     """Bars with the same notes at the same times, each group with the steps of every such bar in order.
 
     Parameters
@@ -21,12 +21,14 @@ def same_bars(steps: Sequence[Step], instrument: Instrument) -> list[list[range]
     steps : sequence of Step
     instrument : Instrument
         Which says what a written place sounds.
+    stages : Stages or None
+        What was made of this riff before.
     """
+    music = (stages or Stages()).map(_music_of, steps, common=(instrument,))
     groups: dict[tuple[object, ...], list[range]] = defaultdict(list)
     for _, numbers in groupby(range(len(steps)), key=lambda at: _bar_of(steps[at])):
         bar = list(numbers)
-        key = tuple(_music_of(steps[at], instrument) for at in bar)
-        groups[key].append(range(bar[0], bar[-1] + 1))
+        groups[tuple(music[bar[0] : bar[-1] + 1])].append(range(bar[0], bar[-1] + 1))
     return [bars for bars in groups.values() if len(bars) > 1]
 
 
@@ -41,29 +43,17 @@ def _music_of(step: Step, instrument: Instrument) -> tuple[object, ...]:
     return step.place, step.moment.event.value, step.legato, tuple(notes)
 
 
-def played_otherwise(
-    groups: Sequence[Sequence[range]], states: Sequence[State]
-) -> list[list[Mapping[int, UsualWay]]]:
-    """Bars that are not always played alike: of each group the ways to play all of its steps, the usual first.
+def ways_of(bars: Sequence[range], states: Sequence[State]) -> list[tuple[UsualWay, ...]]:
+    """In which ways bars of one group are played in a plan, the commonest first, of equally common ones the first.
 
     Parameters
     ----------
-    groups : sequence of sequence of range
-        As of `same_bars`.
+    bars : sequence of range
     states : sequence of State
         Of all steps.
     """
-    found: list[list[Mapping[int, UsualWay]]] = []
-    for bars in groups:
-        ways = Counter(tuple(_way_of(states[at]) for at in bar) for bar in bars)
-        if len(ways) > 1:
-            found.append(
-                [
-                    {at: one for bar in bars for at, one in zip(bar, way, strict=True)}
-                    for way, _ in ways.most_common()
-                ]
-            )
-    return found
+    ways = Counter(tuple(_way_of(states[at]) for at in bar) for bar in bars)
+    return [way for way, _ in ways.most_common()]
 
 
 def _way_of(state: State) -> UsualWay:

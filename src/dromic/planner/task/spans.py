@@ -71,6 +71,8 @@ def with_spans(
     told = not high_gain and instrument.scale_mm < LONG_NECK_MM
     spans: list[range] = []
     for run in _runs(steps, links, marked):
+        if not marked[run.start]:
+            run = _without_bass_run(run, pitches)
         if len(run) > 1 and (marked[run.start] or told) and not any(at in run for line in drones for at in line):
             spans += _spans(run, steps, pitches, instrument, hand, marked=marked[run.start])
     steps, links = list(steps), list(links)
@@ -111,6 +113,17 @@ def _whole(run: range, steps: Sequence[Step]) -> range:
     while first < stop < len(steps) and steps[stop].legato is not None:
         stop -= 1
     return range(first, stop)
+
+
+def _without_bass_run(run: range, pitches: Sequence[tuple[int, ...]]) -> range:
+    """A run of strums without the single notes at its end that lead by steps to what comes behind it."""
+    stop = run.stop
+    while run.start < stop < len(pitches) and len(pitches[stop - 1]) == 1:
+        if not 0 < abs(pitches[stop][0] - pitches[stop - 1][0]) <= VOICE_STEP:
+            break
+        stop -= 1
+    strummed = any(len(pitches[at]) > 1 for at in range(run.start, stop))
+    return range(run.start, stop) if strummed else run
 
 
 def _begins(before: Step, step: Step, link: Link) -> bool:
