@@ -428,13 +428,25 @@ class Reference:
             else:
                 runs.append([at])
         found = []
-        for run in map(self._trimmed, runs):
+        for run in map(self._without_bass_run, map(self._trimmed, runs)):
             over_drones = any(
                 first <= at < first + length * takes for first, length, takes in self.drones for at in run
             )
             if len(run) > 1 and (self.steps[run[0]].rings or told) and not over_drones:
                 found += self._spans_of(run)
         return found
+
+    def _without_bass_run(self, run: list[int]) -> list[int]:
+        """A run of strums without single notes at its end that go by steps to what follows."""
+        rows = [self._pitches(step) for step in self.steps]
+        if not run or self.steps[run[0]].rings:
+            return run
+        left = list(run)
+        while left and len(rows[left[-1]]) == 1 and left[-1] + 1 < len(rows):
+            if abs(rows[left[-1] + 1][0] - rows[left[-1]][0]) not in (1, 2):
+                break
+            left.pop()
+        return left if any(len(rows[at]) > 1 for at in left) else run
 
     def _alone(self, at: int) -> bool:
         alone = {Mark.TAP, Mark.SLIDE, Mark.RELEASE, Mark.SLIDE_IN, Mark.SLIDE_OFF, Mark.HARMONIC}

@@ -71,10 +71,13 @@ def with_spans(
     told = not high_gain and instrument.scale_mm < LONG_NECK_MM
     spans: list[range] = []
     for run in _runs(steps, links, marked):
-        if not marked[run.start]:
+        if len(run) < 2:
+            continue
+        rings = marked[run.start]
+        if not rings:
             run = _without_bass_run(run, pitches)
-        if len(run) > 1 and (marked[run.start] or told) and not any(at in run for line in drones for at in line):
-            spans += _spans(run, steps, pitches, instrument, hand, marked=marked[run.start])
+        if (rings or told) and not any(at in run for line in drones for at in line):
+            spans += _spans(run, steps, pitches, instrument, hand, marked=rings)
     steps, links = list(steps), list(links)
     for at, (one, two) in enumerate(pairwise(marked)):
         if one and two and not links[at].kind.silent_between:
