@@ -1458,9 +1458,6 @@ class Reference:
                 first > 1 and fret == lowest and (not grip.opens or lowest > 4) and not (guide or ring_alone)
             )
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
-        tuning = self.instrument.tuning
-        past = [fret for string, fret, _ in grip.all if 0 < fret <= 5 and tuning[-string] + fret in tuning]
-        cost += comfort.past_open_too * len(past) * self.sound.by_the_nut
         known = self._known(grip.all)
         opened = any(not note[1] for note in grip.all)
         practised = comfort.practised_open if opened else comfort.practised

@@ -49,14 +49,6 @@ class ChordComfort:
         TRADE,
         term="a shape that does not begin with the first finger",
     )
-    past_open_too: float = constant(
-        0.02,
-        "effort",
-        "each note of a chord fretted by the nut that an open string sounds, in styles at home there",
-        TRADE,
-        term="an open string passed by",
-        part_of="past_open",
-    )
     refingered: float = constant(
         0.1,
         "effort",

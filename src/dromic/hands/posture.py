@@ -265,8 +265,7 @@ def _along_the_neck(held: _Holding, one: _Finger) -> Amounts:
     by_the_nut, long_neck = sound.by_the_nut, instrument.scale_mm > LONG_NECK_MM
     yield "up_the_neck", comfort.up_the_neck * nut_fret * down * (by_the_nut and not long_neck)
     yield "up_long_neck", comfort.up_long_neck * nut_fret * down * (by_the_nut and long_neck)
-    past_open = comfort.past_open if grips.single else comfort.past_open_too
-    yield "past_open" if grips.single else "past_open_too", past_open * _past_open(grips, instrument) * by_the_nut
+    yield "past_open", comfort.past_open * _past_open(grips, instrument) * by_the_nut
     yield "up_closed", comfort.up_closed * nut_fret * down * (not by_the_nut)
     yield "down_closed", comfort.down_closed * np.maximum(LOW_FRETS - nut_fret, 0) * down * sound.mid_neck
     off_nut = (grips.position > 1) & (grips.position < LOW_FRETS) & down & (nut_fret < LOW_FRETS)
@@ -399,14 +398,15 @@ def _sounds(grips: GripArrays, finger: Ints, pitches: frozenset[int], instrument
     return sounds
 
 
-def _past_open(grips: GripArrays, instrument: Instrument) -> Ints:
-    """How many notes are fretted no higher than the open string that sounds them lies."""
-    tuning = np.array([*instrument.tuning, 0])
-    count = np.zeros(grips.position.shape, dtype=np.int64)
-    for string, fret, finger in zip(grips.string, grips.note_fret, grips.note_finger, strict=True):
-        low = (string >= 0) & (fret > 0) & (fret <= LOW_FRETS) & (finger > 0)
-        count += low & np.isin(tuning[string] + fret, instrument.tuning)
-    return count
+def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
+    """Whether a single note is fretted no higher than the open string that sounds it lies."""
+    if not grips.single:
+        return np.zeros(grips.position.shape, dtype=np.bool_)
+    tuning = np.array(instrument.tuning)
+    pitch = tuning[grips.string[0]] + grips.note_fret[0]
+    low = (grips.note_fret[0] > 0) & (grips.note_fret[0] <= LOW_FRETS)
+    past_open: Bools = np.isin(pitch, tuning) & low & (grips.note_finger[0] > 0)
+    return past_open
 
 
 def _apart(grips: GripArrays, slot: int, instrument: Instrument, hand: FrettingHand, comfort: Comfort) -> Floats:
