@@ -211,7 +211,18 @@ def test_wheel_and_sdist_hold_everything_and_the_wheel_runs(tmp_path: Path) -> N
     assert any(name.endswith("kernel/compiled.pyx") for name in held)
     assert any(name.endswith("kernel/loops.h") for name in held)
     place = tmp_path / "installed"
-    pip = [sys.executable, "-m", "pip", "install", "--quiet", "--no-deps", "--no-index", "--target", str(place)]
+    pip = [
+        sys.executable,
+        "-m",
+        "pip",
+        "install",
+        "--quiet",
+        "--no-deps",
+        "--no-index",
+        "--no-compile",
+        "--target",
+        str(place),
+    ]
     subprocess.run([*pip, str(wheel)], check=True, capture_output=True)
     (tmp_path / "a.riff").write_text("| 5:5/8 5:7 4:5 4:7 r/2 |\n")
     code = "import dromic, sys; from dromic.cli import main; print(dromic.__file__); main(['plan', 'a.riff'])"

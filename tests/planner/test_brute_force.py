@@ -113,60 +113,60 @@ def check(riff: Riff, school: str, hands: Hands, asked: Asked | None = None, obj
 
 @pytest.mark.parametrize("school", ALL)
 @given(riff=short_lines(most=4, decided=True))
-@settings(max_examples=25)
+@settings(max_examples=15)
 def test_single_notes_up_to_four(school: str, riff: Riff) -> None:
     check(riff, school, Hands())
 
 
 @pytest.mark.parametrize("school", ALL)
 @given(riff=short_lines(most=6, decided=True))
-@settings(max_examples=20)
+@settings(max_examples=12)
 def test_single_notes_up_to_six_with_one_lean(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
 
 
 @given(riff=short_lines(most=3, decided=True))
-@settings(max_examples=30)
+@settings(max_examples=18)
 def test_the_other_lean(riff: Riff) -> None:
     check(riff, "least-motion", OTHER_LEAN)
 
 
 @pytest.mark.parametrize("school", ["pulse-alternate", "economy", "sparse"])
 @given(riff=broken_chords())
-@settings(max_examples=6)
+@settings(max_examples=4)
 def test_chords_that_are_held(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
 
 
 @pytest.mark.parametrize("school", ALL)
 @given(riff=small_material())
-@settings(max_examples=12)
+@settings(max_examples=7)
 def test_chords_rakes_held_notes_ties_grace_notes_and_swing(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
 
 
 @pytest.mark.parametrize("school", ALL)
 @given(riff=short_lines(most=4, decided=True))
-@settings(max_examples=10)
+@settings(max_examples=6)
 def test_highest_tempo(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN, objective="tempo")
 
 
 @given(riff=small_material(), school=st.sampled_from(ALL))
-@settings(max_examples=15)
+@settings(max_examples=9)
 def test_highest_tempo_of_all_material(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN, objective="tempo")
 
 
 @pytest.mark.parametrize("school", ALL)
 @given(riff=pitch_lines(most=4))
-@settings(max_examples=8)
+@settings(max_examples=5)
 def test_pitches_are_placed_jointly(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN)
 
 
 @given(riff=moved_figures(), school=st.sampled_from(["least-motion", "strict-alternate", "sweep"]))
-@settings(max_examples=5)
+@settings(max_examples=3)
 def test_figures_that_come_back_moved(school: str, riff: Riff) -> None:
     check(riff, school, CARRYING)
 
@@ -190,7 +190,7 @@ CAMPS = [
 
 @pytest.mark.parametrize("camp", CAMPS, ids=["avoided", "welcome"])
 @given(riff=pitch_lines(most=3), school=st.sampled_from(ALL))
-@settings(max_examples=15)
+@settings(max_examples=9)
 def test_players_who_say_otherwise_than_their_style(camp: dict[str, Any], school: str, riff: Riff) -> None:
     check(riff, school, replace(ONE_LEAN, fretting=replace(ONE_LEAN.fretting, **camp)))
 
@@ -203,33 +203,33 @@ def begins_with_legato(riff: Riff) -> bool:
 @pytest.mark.parametrize("objective", ["effort", "tempo"])
 @pytest.mark.parametrize("school", ALL)
 @given(riff=short_lines(most=4, decided=True))
-@settings(max_examples=4)
+@settings(max_examples=3)
 def test_loops_of_both_objectives(school: str, objective: str, riff: Riff) -> None:
     if not begins_with_legato(riff):
         check(riff, school, ONE_LEAN, Asked(loop=True), objective)
 
 
 @given(riff=small_material(), school=st.sampled_from(ALL))
-@settings(max_examples=15)
+@settings(max_examples=9)
 def test_loops_of_all_material(school: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN, Asked(loop=True))
 
 
 @pytest.mark.parametrize("objective", ["effort", "tempo"])
 @given(riff=repeated_lines(), school=st.sampled_from(ALL), loop=st.booleans())
-@settings(max_examples=30)
+@settings(max_examples=18)
 def test_identical_repeats(objective: str, school: str, riff: Riff, loop: bool) -> None:
     check(riff, school, ONE_LEAN, Asked(loop=loop, identical_repeats=True), objective)
 
 
 @given(riff=repeated_lines(most=2), schools=st.lists(st.sampled_from(ALL), min_size=2, max_size=2))
-@settings(max_examples=25)
+@settings(max_examples=15)
 def test_schools_of_single_phrases(schools: list[str], riff: Riff) -> None:
     check(riff, schools[0], ONE_LEAN, Asked(by_phrase={"again": schools[1]}))
 
 
 @given(riff=short_lines(most=4), school=st.sampled_from(ALL), first=st.sampled_from(["down", "up"]))
-@settings(max_examples=30)
+@settings(max_examples=18)
 def test_a_first_stroke(school: str, first: str, riff: Riff) -> None:
     check(riff, school, ONE_LEAN, Asked(first_stroke=first))
 
