@@ -26,6 +26,14 @@ def wandering_lick(count: int, *, seed: int = 7, tempo: float = 140.0) -> Riff:
     return Riff((Phrase(bars),), tempo=tempo, meter=Meter(4, 4))
 
 
+def refrain(count: int, *, different: int = 8) -> Riff:
+    """Return a wandering lick of which every second bar is one of a few that come back."""
+    riff = wandering_lick(count)
+    bars = riff.phrases[0].bars
+    again = tuple(bars[2 * (number // 2 % different)] if number % 2 else bar for number, bar in enumerate(bars))
+    return Riff((Phrase(again),), tempo=riff.tempo, meter=riff.meter)
+
+
 def varied_riff(count: int, *, seed: int = 11, chords: bool = False) -> Riff:
     """Return a chromatic line of mixed lengths with marks, and chords where they are wanted."""
     chance = random.Random(seed)

@@ -25,7 +25,7 @@ from statistics import median
 
 import numpy as np
 
-from benchmarks.riffs import varied_riff, wandering_lick
+from benchmarks.riffs import refrain, varied_riff, wandering_lick
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import parse_pitch
 from dromic.music.riff import Note, Riff
@@ -262,6 +262,17 @@ def again_rows() -> Iterator[Row]:
     schools = [school_named(name) for name in ("economy", "strict-alternate", "economy", "strict-alternate")]
     times = [again(riff, replace(request, school=school))[0] for school in schools]
     yield Row("other school, 1,000 notes: plan", "1.6 s", "40 ms", told(median(times[2:])))
+    riff = refrain(1000)
+    anew, _, first = again(riff, request)
+    locked = [with_alternative(first, 500, one) for one in first.event_of_step(500).alternatives[:4]]
+    figures = [again(one, request)[:2] for one in locked]
+    shown, priced = zip(*figures, strict=True)
+    yield Row(
+        "bars that come back, 1,000 notes: plan of the new riff; after a lock: plan; with prices",
+        "",
+        "",
+        f"{told(anew)}; {told(median(shown))}; {told(median(priced))}",
+    )
 
 
 def memory_rows() -> Iterator[Row]:

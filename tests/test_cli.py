@@ -113,7 +113,7 @@ def test_what_comes_again_and_is_not_played_as_before(tmp_path: Path) -> None:
     told = run("plan", str(path), "--school", "strict-alternate", "--again").stdout
     assert "played otherwise when it comes again:\n  Bar 2 is bar 1 again" in told
     assert "Played as before it would cost" in told
-    assert "all that comes again is played alike" in run("plan", str(path), "--again").stdout
+    assert "all that comes again is played the same" in run("plan", str(path), "--again").stdout
     assert "leave out --json" in refused(run("plan", str(path), "--again", "--json"))
 
 

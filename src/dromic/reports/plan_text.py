@@ -46,7 +46,7 @@ def write_families_text(families: Sequence[Family]) -> str:
 def write_same_again_text(again: Sequence[Otherwise]) -> str:
     """Write what comes again and is not played as before."""
     if not again:
-        return "all that comes again is played alike\n"
+        return "all that comes again is played the same\n"
     lines = ["played otherwise when it comes again:"]
     for one in again:
         lines += [f"  {one.words}", f"    {one.cost_words}"]

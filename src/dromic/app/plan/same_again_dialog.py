@@ -22,12 +22,12 @@ from dromic.errors import DromicError
 from dromic.planner.same_again import Otherwise, played_otherwise
 
 INTRODUCTION = (
-    "Bars and notes that come again are played alike where that costs little more. Here are those that are not, "
+    "Bars and notes that come again are played the same where that costs little more. Here are those that are not, "
     "each with what it would cost to play it as before. Choose one to see it on the chart; lock it there to have "
     "it so."
 )
 COLUMNS = ("what comes again", "played", "before", "cost as before", "because")
-NOTHING = "All that comes again in this riff is played alike."
+NOTHING = "All that comes again in this riff is played the same."
 LOOKING = "Each is planned the other way, to say what it would cost…"
 
 
@@ -84,7 +84,7 @@ class SameAgainDialog(QDialog):
         self.table.setRowCount(0)
         if plan is None:
             self._jobs.cancel()
-            self.state.setText("There is no plan; mend the riff first.")
+            self.state.setText("There is no plan; correct the riff first.")
             return
         self.state.setText(LOOKING)
         self._jobs.ask(lambda watch: played_otherwise(plan, request, watch))
