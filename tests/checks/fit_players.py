@@ -272,6 +272,9 @@ def moved(
     ]
     found = minimize(risk, now, jac=True, method="L-BFGS-B", bounds=bounds, options={"maxiter": 60})
     values: Floats = found.x
+    # The same pattern on other strings is one of all other ways to play a take, and can be no dearer.
+    figure, strings = (NAMES.index(name) for name in ("figure", "figure_strings"))
+    values[strings] = min(values[strings], values[figure])
     return values
 
 

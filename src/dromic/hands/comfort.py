@@ -160,7 +160,7 @@ class Comfort(ChordComfort):
         term="a figure coming back in another pattern",
     )
     figure_strings: float = constant(
-        0.1057,
+        0.0431,
         "effort",
         "a take of a figure that comes back in the same pattern on other strings",
         TRADE,

@@ -7,7 +7,7 @@ from dataclasses import replace
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Stages
 from dromic.music.pitch import parse_pitch, pitch_name
-from dromic.music.riff import NO_LOCKS, Bar, Event, Mark, Note, Place, Riff
+from dromic.music.riff import NO_LOCKS, Bar, Mark, Note, Place, Riff
 
 
 def as_pitches(riff: Riff, instrument: Instrument) -> Riff:
@@ -23,7 +23,7 @@ def as_pitches(riff: Riff, instrument: Instrument) -> Riff:
 
 
 def music_of(riff: Riff, instrument: Instrument, stages: Stages) -> Riff:
-    """Return the riff with nothing decided: pitches for places, but for dead notes, and no locks.
+    """Return the riff with nothing decided: pitches for places, of dead notes too, and no locks.
 
     Parameters
     ----------
@@ -47,22 +47,24 @@ def _with_bars(riff: Riff, bars: list[Bar]) -> Riff:
 
 
 def _freed_bar(bar: Bar, instrument: Instrument) -> Bar:
-    events = (
-        replace(event, notes=tuple(_freed(note, event, instrument) for note in event.notes)) for event in bar.events
-    )
+    events = []
+    for event in bar.events:
+        dead = Mark.DEAD in event.marks
+        notes = (note if dead or Mark.DEAD in note.marks else _freed(note, instrument) for note in event.notes)
+        events.append(replace(event, notes=tuple(notes)))
     return replace(bar, events=tuple(events))
 
 
 def _undecided_bar(bar: Bar, instrument: Instrument) -> Bar:
     events = []
-    for event in _freed_bar(bar, instrument).events:
-        notes = tuple(replace(note, locks=NO_LOCKS) for note in event.notes)
+    for event in bar.events:
+        notes = tuple(replace(_freed(note, instrument), locks=NO_LOCKS) for note in event.notes)
         events.append(replace(event, notes=notes, locks=NO_LOCKS))
     return replace(bar, events=tuple(events))
 
 
-def _freed(note: Note, event: Event, instrument: Instrument) -> Note:
-    if not isinstance(note.target, Place) or Mark.DEAD in note.marks | event.marks:
+def _freed(note: Note, instrument: Instrument) -> Note:
+    if not isinstance(note.target, Place):
         return note
     pitch = parse_pitch(pitch_name(instrument.pitch(note.target)))
     return note if pitch is None else replace(note, target=pitch)

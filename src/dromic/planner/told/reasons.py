@@ -16,7 +16,7 @@ from dromic.music.riff import MARK_WORDS, Stroke, stroke_words
 from dromic.planner.costs.model import Model, means_of
 from dromic.planner.costs.pick_costs import Strike
 from dromic.planner.costs.pick_moves import pick_index
-from dromic.planner.costs.swapped_rounds import swapped_state
+from dromic.planner.costs.swapped_rounds import swapped_state, swapped_step
 from dromic.planner.costs.transitions import Transition, TransitionReport, grips_of, reaches_of, reports
 from dromic.planner.plan import Plan
 from dromic.planner.solving.problem import Setting
@@ -202,8 +202,8 @@ def _efforts_in_all(plan: Plan, step: int, model: Model, report: TransitionRepor
     efforts = _efforts(model, here, state, report)
     if not plan.task.swapped:
         return efforts
-    second = report_to(plan, step, model, second=True)
-    others = _efforts(model, here, swapped_state(state, model.picking.strokes), second)
+    second, strokes = report_to(plan, step, model, second=True), model.picking.strokes
+    others = _efforts(model, swapped_step(here, strokes), swapped_state(state, strokes), second)
     return {key: (efforts.get(key, 0.0) + others.get(key, 0.0)) / 2 for key in (*efforts, *others)}
 
 
