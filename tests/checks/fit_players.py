@@ -74,7 +74,6 @@ HELD_BY_TRADE = frozenset(
         "frame",
         "opens_up",
         "opens_up_either",
-        "take_up",
         "plucked_together",
         "brushed",
         "vibrato_1",

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from random import Random
 
 from dromic.errors import RiffError
 from dromic.formats.rifftext.reader import read_riff_text
+from dromic.hands.constants import ThumbOver
 from dromic.hands.profile import hands_named
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Riff, Stroke, Style
@@ -232,5 +233,9 @@ def promised(seed: int) -> Promised | None:
     except RiffError:
         return None
     told = {name: value if name != "by_phrase" else value["A"].name for name, value in settings.items()}  # type: ignore[index]
-    request = Request(hands_named(hands), school_named(school), **settings)  # type: ignore[arg-type]
+    played_by = hands_named(hands)
+    if chance.random() < 0.1:
+        played_by = replace(played_by, fretting=replace(played_by.fretting, thumb=ThumbOver.FOR_BASS))
+        hands += " (thumb over the neck)"
+    request = Request(played_by, school_named(school), **settings)  # type: ignore[arg-type]
     return Promised(text, riff, request, f"{school}, {hands} hands, {told}")

@@ -19,7 +19,7 @@ from fractions import Fraction
 from functools import lru_cache
 from importlib.resources import files
 from itertools import groupby, pairwise, product
-from math import inf, log2, sqrt
+from math import hypot, inf, log2, sqrt
 
 from dromic.hands.profile import Hands
 from dromic.instrument.instrument import Instrument
@@ -185,7 +185,6 @@ class Link:
     slurred: bool = False
     resumes: bool = False
     rested: bool = False
-    rings: bool = False
     let_ring: bool = False
     within_span: bool = False
     next_take: bool = False
@@ -338,6 +337,11 @@ def _strings(choices: list[Choice]) -> Pattern:
     return tuple(tuple(note[0] for note in one.grip.notes) for one in choices)
 
 
+def _home(fret: int, finger: int) -> int:
+    """Where the first finger is at home when a finger is on its own fret; the thumb is where the first is."""
+    return fret if finger == 5 else fret - finger + 1
+
+
 def _from_first(placing: Pattern) -> Pattern:
     """Strings counted from the first note's."""
     start = placing[0][0]
@@ -386,7 +390,9 @@ class Reference:
         self.loud = self.damps and camps.open_strings != "welcome"
         self.closed = self.sound.closed if camps.open_strings == "by-style" else camps.open_strings == "avoided"
         wide = max(instrument.scale_mm / 660.0, 1.0) ** hands.fretting.opens_on_long_necks
-        self.spread = tuple(mm * wide for mm in hands.fretting.spread_mm)
+        self.spread = tuple(mm * wide for mm in (*hands.fretting.spread_mm, hands.fretting.thumb_mm))
+        narrow = instrument.strings <= 6 and instrument.scale_mm <= 750
+        self.thumbs = instrument.strings if hands.fretting.thumb == "for-bass" and narrow else 0
         self.ms = 60_000.0 / riff.tempo
         self.riff, self.moments = riff, timeline(riff)
         self.steps = steps_of(self.moments, self.asked)
@@ -428,12 +434,15 @@ class Reference:
             else:
                 runs.append([at])
         found = []
-        for run in map(self._without_bass_run, map(self._trimmed, runs)):
+        runs = [self._trimmed(run) for run in runs]
+        accompanying = [self._is_chordal([self._pitches(self.steps[at]) for at in run], most=True) for run in runs]
+        most = sum(accompanying) > 1 and sum(accompanying) >= 2 / 3 * len(runs) - 1e-9
+        for run in map(self._without_bass_run, runs):
             over_drones = any(
                 first <= at < first + length * takes for first, length, takes in self.drones for at in run
             )
             if len(run) > 1 and (self.steps[run[0]].rings or told) and not over_drones:
-                found += self._spans_of(run)
+                found += self._spans_of(run, most)
         return found
 
     def _without_bass_run(self, run: list[int]) -> list[int]:
@@ -477,9 +486,8 @@ class Reference:
         struck = [guitar.pitch_of(note.target) for at in run for note in self.steps[at].notes]
         return tuple(sorted(dict.fromkeys(struck), key=lambda tone: (-struck.count(tone), struck.index(tone))))
 
-    def _spans_of(self, run: list[int]) -> list[list[int]]:
+    def _spans_of(self, run: list[int], most: bool) -> list[list[int]]:
         rows = [self._pitches(self.steps[at]) for at in run]
-        least = [min(abs(a - b) for a in one for b in two) for one, two in pairwise(rows)]
         tones = self._tones(run)
         if self.steps[run[0]].rings:
             steps = [
@@ -489,7 +497,7 @@ class Reference:
             chordal = len(tones) > 1 and 2 * sum(steps) < len(run)
         else:
             bent = any(self.steps[at].bent for at in run)
-            chordal = not bent and (self._strummed(rows) or self._goes_round(rows, least))
+            chordal = not bent and self._is_chordal(rows, most)
         if not chordal:
             return []
         first, last = self.steps[run[0]].moment, self.steps[run[-1]].moment
@@ -501,20 +509,28 @@ class Reference:
         if foreign < 2 and not (foreign and plainer) and self._shapes_of(tones):
             return [run]
         smaller = [half for half in map(self._trimmed, halves) if 1 < len(half) < len(run)]
-        return [span for half in smaller for span in self._spans_of(half)]
+        return [span for half in smaller for span in self._spans_of(half, most)]
+
+    def _is_chordal(self, rows: list[list[int]], most: bool) -> bool:
+        """Whether a run is strummed or broken; more counts where most of the riff is."""
+        leaps = all(abs(a - b) > 2 for one, two in pairwise(rows) for a in one for b in two)
+        struck = [pitch for row in rows for pitch in row]
+        tones = sorted(set(struck))
+        again = len(rows) > 5 and len(tones) > 2 and all(struck.count(tone) > 1 for tone in tones[2:-1])
+        return self._strummed(rows, 0 if most else 1) or (leaps and (self._goes_round(rows) or (most and again)))
 
     @staticmethod
-    def _strummed(rows: list[list[int]]) -> bool:
+    def _strummed(rows: list[list[int]], more_than: int) -> bool:
         chords, basses = [row for row in rows if len(row) > 1], [row[0] for row in rows if len(row) == 1]
         if not chords or not basses or min(basses) > min(row[0] for row in chords):
             return False
         pairs = all(row[-1] - row[0] not in (7, 12) for row in chords)
-        return any(len(row) > 2 for row in chords) or (pairs and len(chords) > 1)
+        return any(len(row) > 2 for row in chords) or (pairs and len(chords) > more_than)
 
     @staticmethod
-    def _goes_round(rows: list[list[int]], least: list[int]) -> bool:
+    def _goes_round(rows: list[list[int]]) -> bool:
         different = {tuple(row) for row in rows}
-        return min(least) > 2 and any(
+        return any(
             len(rows) >= 2 * size
             and rows[:size] == rows[size : 2 * size]
             and len({tuple(row) for row in rows[:size]}) == size == len(different)
@@ -543,7 +559,7 @@ class Reference:
     ) -> Iterator[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]:
         if not 2 <= len(tones) <= 7:
             return
-        widest = self.spread[-1] + self.hands.fretting.stretch_mm
+        widest = max(self.spread) + self.hands.fretting.stretch_mm
         by_placing = []
         for placing in product(*(self._places_of(tone) for tone in tones)):
             spots = [self._spot(place.fret) for place in placing if place.fret]
@@ -589,7 +605,7 @@ class Reference:
                 down = [note for note in notes if note[2]]
                 for position in range(1, self.instrument.top_fret + 1) if down else (0,):
                     fits = (
-                        abs(fret - finger + 1 - position) <= 2 and self._reaches(fret, finger, position)
+                        abs(_home(fret, finger) - position) <= 2 and self._reaches(fret, finger, position)
                         for _, fret, finger in down
                     )
                     chosen = [self._added(one, notes, position, over if one == left else None) for one in more]
@@ -605,7 +621,7 @@ class Reference:
         for finger in (1, 2, 3, 4):
             same = [note for note in notes if note[2] == finger]
             ordered = all(
-                (fret - place.fret) * (own - finger) >= 0 for _, fret, own in notes if own and own != finger
+                (fret - place.fret) * (own - finger) >= 0 for _, fret, own in notes if own not in (0, 5, finger)
             )
             goes_over = over is None or any(note[:2] == (over.string, over.fret) for note in same)
             home = position or max(place.fret - finger + 1, 1)
@@ -660,7 +676,8 @@ class Reference:
         return found
 
     def _known(self, notes: tuple[Fretted, ...]) -> bool | None:
-        """Whether a shape is taught, or is one that the little finger adds a note to."""
+        """Whether a shape is taught, or is one that the little finger adds a note to; the thumb left out."""
+        notes = tuple(note for note in notes if note[2] != 5)
         known = self._taught(notes)
         if known is not False:
             return known
@@ -849,19 +866,7 @@ class Reference:
 
     def _tell_links(self) -> None:
         """Say of links whether they are inside a broken chord, and whether another take of a figure begins."""
-        alone = [
-            self._pitches(step)[0] if len(step.notes) == 1 and not step.legato else None for step in self.steps
-        ]
         takes = {first + take * length for first, length, count, _ in self.figures for take in range(1, count)}
-        self.take_starts = takes | {first for first, *_ in self.figures}
-        rings = set()
-        for first in range(len(alone)):
-            for after in (3, 4):
-                some = alone[first : first + after + 1]
-                round_again = len(some) == after + 1 and some[0] == some[-1] and len(set(some)) == after
-                leaps = None not in some and all(abs((b or 0) - (a or 0)) > 2 for a, b in pairwise(some))
-                if round_again and leaps:
-                    rings |= set(range(first, first + after))
         mirrored = self._mirrored()
         steps = self.steps
         for at, link in enumerate(self.links):
@@ -872,7 +877,6 @@ class Reference:
             inside = steps[at].span is not None and steps[at].span == steps[at + 1].span
             self.links[at] = replace(
                 link,
-                rings=at in rings or both_ring or inside,
                 let_ring=both_ring,
                 within_span=inside,
                 next_take=at + 1 in takes,
@@ -1010,7 +1014,7 @@ class Reference:
             return link
         if link.silent or link.seam:
             return None
-        return replace(link, slurred=True, plants_on=frozenset(), rings=False, let_ring=False, within_span=False)
+        return replace(link, slurred=True, plants_on=frozenset(), let_ring=False, within_span=False)
 
     # -- choices --------------------------------------------------------------------------------------------
 
@@ -1057,7 +1061,7 @@ class Reference:
         for notes, held in self._shapes(step):
             down = [(fret, finger) for _, fret, finger in (*notes, *held) if finger]
             for position in range(1, top + 1):
-                own_fret = all(abs(fret - finger + 1 - position) <= 2 for fret, finger in down)
+                own_fret = all(abs(_home(fret, finger) - position) <= 2 for fret, finger in down)
                 if not down or not own_fret or locked not in (None, position):
                     continue
                 if all(self._reaches(fret, finger, position) for fret, finger in down):
@@ -1074,7 +1078,7 @@ class Reference:
             if len({place.string for place in places}) < len(places):
                 continue
             spots = [self._spot(place.fret) for place in places if place.fret]
-            if spots and max(spots) - min(spots) > self.spread[-1] + hand.stretch_mm:
+            if spots and max(spots) - min(spots) > max(self.spread) + hand.stretch_mm:
                 continue
             for fingers in self._fingerings(places):
                 if any(lock and lock != finger for lock, finger in zip(wanted, fingers, strict=True)):
@@ -1089,8 +1093,8 @@ class Reference:
 
     def _fingerings(self, places: tuple[Place, ...]) -> Iterator[tuple[int, ...]]:
         """Every way to put fingers on places: tried one by one, and kept where the rules of shapes hold."""
-        for fingers in product(*((1, 2, 3, 4) if place.fret else (0,) for place in places)):
-            down = [(place, finger) for place, finger in zip(places, fingers, strict=True) if finger]
+        for fingers in product(*(self._may_take(place) for place in places)):
+            down = [(place, finger) for place, finger in zip(places, fingers, strict=True) if finger not in (0, 5)]
             good = True
             for (one, a), (two, b) in product(down, down):
                 if one.fret < two.fret and a >= b:
@@ -1101,9 +1105,13 @@ class Reference:
                 own = [place for place, which in down if which == finger]
                 low, high = max(one.string for one in own), min(one.string for one in own)
                 under = [one for one in places if high <= one.string <= low and one.fret < own[0].fret]
-                good = good and not (len(own) > 1 and under)
+                good = good and not (len(own) > 1 and under) and not (len(own) > 2 and 5 in fingers)
             if good:
                 yield fingers
+
+    def _may_take(self, place: Place) -> tuple[int, ...]:
+        """Fingers for a place; the thumb comes over the neck for the thickest string alone."""
+        return ((1, 2, 3, 4, 5) if place.string == self.thumbs else (1, 2, 3, 4)) if place.fret else (0,)
 
     def _open_pitches(self) -> set[int]:
         return {self.instrument.pitch(Place(string, 0)) for string in range(1, self.instrument.strings + 1)}
@@ -1279,7 +1287,6 @@ class Reference:
             either = school in ("economy", "sweep", "least-motion")
             opens = comfort.opens_up_either if either else comfort.opens_up
             cost += opens if step.opening and step.part == 0 else 0.0
-            cost += comfort.take_up if number in self.take_starts and step.part == 0 else 0.0
         cost += comfort.down_between if one.stroke == "down" and step.part % 2 and not free else 0.0
         if one.stroke in PICK and one.escape != self._leans()[0]:
             cost += comfort.other_lean
@@ -1431,7 +1438,8 @@ class Reference:
         barred = 0.0
         for finger, (low, high, fret) in fingers.items():
             made += self._reach(spot(fret) - spot(grip.position) - self.spread[finger - 1], comfort.reach)
-            own = grip.position + finger - 1
+            own = fret if finger == 5 else grip.position + finger - 1
+            cost += comfort.thumb_over * (finger == 5)
             made += comfort.opened if fret > own else comfort.frame_too if fret < own else 0.0
             made += comfort.first_away if finger == 1 and fret != own else 0.0
             made += comfort.fourth_too if finger == 4 else 0.0
@@ -1441,11 +1449,14 @@ class Reference:
                 if len(grip.all) < 4 and finger > 1:
                     each = self._barre(grip, finger) * (low - high)
                     made, barred = made - each, barred + each
-        for (a, (_, _, one)), (b, (_, _, two)) in pairwise(fingers.items()):
-            ease = self.spread[b - 1] - self.spread[a - 1]
-            made += self._reach(spot(two) - spot(one) - ease, comfort.apart)
-        if len({fret for _, _, fret in fingers.values()}) == 1:
-            made += comfort.bunched * self._bunched(list(fingers.values()))
+        without_thumb = {finger: down for finger, down in fingers.items() if finger != 5}
+        for (a, (low, high, one)), (b, (next_low, next_high, two)) in pairwise(without_thumb.items()):
+            along = spot(two) - spot(one) - (self.spread[b - 1] - self.spread[a - 1])
+            gap = self._across(min(low, next_low)) - self._across(max(high, next_high))
+            across = max(gap - self.hands.fretting.across_mm * (b - a), 0.0)
+            made += self._reach((-1 if along < 0 else 1) * hypot(along, across), comfort.apart)
+        if len({fret for _, _, fret in without_thumb.values()}) == 1:
+            made += comfort.bunched * self._bunched(list(without_thumb.values()))
         if fingers:
             first, (_, _, fret) = next(iter(fingers.items()))
             touched = step is not None and first in self._fingers_on(step, {Mark.HARMONIC}, grip.notes)
@@ -1457,6 +1468,17 @@ class Reference:
             made += comfort.not_first * (
                 first > 1 and fret == lowest and (not grip.opens or lowest > 4) and not (guide or ring_alone)
             )
+            guitar = self.instrument
+            idle = {
+                guitar.tuning[-string]
+                for string in range(1, guitar.strings + 1)
+                if all(string != one[0] for one in grip.all)
+            }
+            passed = [
+                finger and fret <= 5 and guitar.tuning[-string] + fret in idle for string, fret, finger in grip.all
+            ]
+            made_open = any(not fret for _, fret, _ in grip.all)
+            cost += comfort.idle_open * sum(map(bool, passed)) * made_open
             cost += comfort.open_in_chord * len(grip.opens) * (self.closed or self.loud)
         known = self._known(grip.all)
         opened = any(not note[1] for note in grip.all)
@@ -1465,11 +1487,6 @@ class Reference:
         cost += self._open_strings(grip, rings=step is None or step.rings or step.over_drone)
         if step is None:
             return cost
-        if len(grip.notes) == 2:
-            low, high = (self.instrument.tuning[self.instrument.strings - one[0]] + one[1] for one in grip.notes)
-            apart, interval = grip.low - grip.high, abs(high - low)
-            least, most = (1, 1) if interval <= 7 else (2, 2) if interval <= 12 else (2, 9)
-            cost += comfort.pair_strings * (max(least - apart, 0) + max(apart - most, 0))
         return cost + self._damped(grip)
 
     @staticmethod
@@ -1806,8 +1823,8 @@ class Reference:
         (string, fret, finger), (new_string, new_fret, new_finger) = one.notes[0], two.notes[0]
         stays = (string, fret) == (new_string, new_fret)
         cost = 0.0
-        if link.rings and not stays and (string == new_string or finger == new_finger > 0):
-            cost += comfort.cut_off if link.let_ring else comfort.cut_short
+        if link.let_ring and not stays and (string == new_string or finger == new_finger > 0):
+            cost += comfort.cut_off
         one_pitch, two_pitch = (
             guitar.tuning[guitar.strings - note[0]] + note[1] for note in (one.notes[0], two.notes[0])
         )

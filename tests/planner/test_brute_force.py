@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from dromic.errors import NoPlanError
-from dromic.hands.constants import Damping, Lean, OpenStrings, Shifting
+from dromic.hands.constants import Damping, Lean, OpenStrings, Shifting, ThumbOver
 from dromic.hands.profile import Hands
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Mark, Riff, Stroke
@@ -193,6 +193,33 @@ CAMPS = [
 @settings(max_examples=9)
 def test_players_who_say_otherwise_than_their_style(camp: dict[str, Any], school: str, riff: Riff) -> None:
     check(riff, school, replace(ONE_LEAN, fretting=replace(ONE_LEAN.fretting, **camp)))
+
+
+@pytest.mark.parametrize(
+    "notes",
+    [
+        "| A2/4 C4 E4 A2 C4 E4 | A2 E4 G4 C4 E4 G4 |",
+        "| A2/2 (C4 E4)/2. r/4 | E2/2 (E4 G4)/1 |",
+        "| A2/2 (C4 E4) r | A2/2 (C#4 E4) r | B2/2 A3/1 |",
+    ],
+)
+def test_accompaniments(notes: str) -> None:
+    check(helpers.riff(notes, tempo=90, meter="3/2"), "strict-alternate", ONE_LEAN)
+
+
+@pytest.mark.parametrize(
+    "notes",
+    [
+        "| (F#2 A3 D4 F#4)/2 (E2 B2 E3 G#3) |",
+        "| (F2 C3 F3 A3 C4 F4)/2 (F2 C4) |",
+        "| (G2 D3 G3 B3)/2 A#3 |",
+        "| F#2.l/4 D3.l D4.l F#4.l |",
+    ],
+)
+def test_the_thumb_over_the_neck_and_stretches_across(notes: str) -> None:
+    over = replace(ONE_LEAN.fretting, thumb=ThumbOver.FOR_BASS)
+    hands = replace(ONE_LEAN, fretting=over, comfort=replace(ONE_LEAN.comfort, apart=0.1))
+    check(helpers.riff(notes, tempo=90), "strict-alternate", hands)
 
 
 def begins_with_legato(riff: Riff) -> bool:

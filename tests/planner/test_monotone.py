@@ -111,7 +111,7 @@ def test_a_mirrored_hand_has_mirrored_times() -> None:
 @settings(max_examples=30)
 def test_mirrored_strings_mirror_the_strokes(strings: list[int], school: str) -> None:
     """Open strings, no wish for downs on beats: the mirrored riff costs the same, with strokes turned round."""
-    even = Comfort(up_on_beat=0.0, down_between=0.0, up_on_accent=0.0, opens_up_either=0.0, take_up=0.0)
+    even = Comfort(up_on_beat=0.0, down_between=0.0, up_on_accent=0.0, opens_up_either=0.0)
     picking = PickingHand(turns=False, odd_ms=0.0)
     hands = Hands(picking=picking, comfort=even)
     other = replace(hands, picking=replace(picking, lean=Lean.DOWN_ESCAPES))

@@ -74,7 +74,7 @@ def test_what_is_ready_is_down_before_it_is_struck() -> None:
         ("G3/8 B3 D4 G3 B3 D4 G3 D4", ["G"]),
         ("C3/4 (G3 C4 E4)/8 (G3 C4 E4) E3/4 (G3 C4 E4)/8 (G3 C4 E4)", ["C"]),
         ("{Am} A2/8 (A3 C4 E4) {D7} D3 (A3 C4 F#4) {Am} A2 (A3 C4 E4) E3 (A3 C4 E4)", ["Am", "D7", "Am"]),
-        ("D4.l/8 A3.l F#4.l A3.l G4.l B3.l D4.l B3.l", ["D/A", "G/B"]),
+        ("D4.l/8 A3.l F#4.l A3.l G4.l B3.l D4.l B3.l", ["D", "G/B"]),
         ("G3/8 A3 B3 C4 D4 E4 F#4 G4", []),
         ("D4/8 F#4 A4 D5 A4 F#4 D4 A3", []),
         ("A4.l/8 G4.l E4.l D4.l C#4.l B3.l A3.l G3.l", []),
@@ -84,6 +84,21 @@ def test_what_is_ready_is_down_before_it_is_struck() -> None:
 )
 def test_where_chords_are_held(bar: str, signs: list[str]) -> None:
     assert chords(f"key: C\n| {bar} |") == signs
+
+
+UP_AND_DOWN = "tempo: 88\n| A2/8 E3 A3 C4 E4 C4 A3 E3 | G2 D3 G3 B3 D4 B3 G3 D3 | E2 B2 E3 G#3 B3 G#3 E3 B2 |"
+MOVING_BASS = "tempo: 110\n| D3/8 A3 D4 F#4 A2 A3 D4 F#4 | A2 A3 C#4 E4 E3 A3 C#4 E4 |"
+JIG = "tempo: 172\nmeter: 6/8\n| A3/8 B3 C4 E4 C4 A3 | B3 G3 B3 D4 B3 G3 | D4 C4 B3 C4 B3 A3 | G3 B3 D4 G4 D4 B3 |"
+
+
+@pytest.mark.parametrize(("text", "signs"), [(UP_AND_DOWN, ["Am", "G", "E"]), (MOVING_BASS, ["D", "A"]), (JIG, [])])
+def test_an_accompaniment_needs_no_marks_and_a_tune_is_none(text: str, signs: list[str]) -> None:
+    assert chords(text) == signs
+
+
+def test_an_open_bass_is_not_fretted_beside_a_chord_that_leaves_it_free() -> None:
+    # Common practice, no source: A by the nut has its open fifth string.
+    assert places(planned(MOVING_BASS, "pulse-alternate")).split()[8:12] == ["5:0", "3:2", "2:2", "1:0"]
 
 
 def test_with_high_gain_only_what_is_marked_rings() -> None:

@@ -85,7 +85,6 @@ def test_every_take_is_the_same(school: str, loop: bool, objective: str) -> None
         MEDIUM.comfort,
         figure=0.0,
         figure_strings=0.0,
-        take_up=0.0,
         otherwise=0.0,
         other_stroke=0.0,
         shift_take=MEDIUM.comfort.shift_far,

@@ -25,13 +25,6 @@ class ChordComfort:
         TRADE,
         term="an open string in the chord",
     )
-    pair_strings: float = constant(
-        0.1423,
-        "effort",
-        "two notes struck together on strings closer or farther apart than their interval asks",
-        TRADE,
-        term="an interval on other strings than its own",
-    )
     bunched: float = constant(
         0.0450,
         "effort",
@@ -89,6 +82,15 @@ class ChordComfort:
         term="a finger above its own fret",
     )
     fourth_too: float = constant(0.07, "effort", "the little finger in a chord", TRADE, term="the little finger")
+    idle_open: float = constant(
+        0.02,
+        "effort",
+        "each note of a chord with open strings that is fretted by the nut though an open string sounds it too",
+        TRADE,
+        term="an open string passed by",
+        part_of="past_open",
+    )
+    thumb_over: float = constant(0.03, "effort", "the thumb over the neck", TRADE, term="the thumb over the neck")
     laid: float = constant(0.0050, "effort", "a finger laid across strings at all", TRADE, term="a barre")
     laid_over: float = constant(
         0.0800,

@@ -5,11 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Ints
+from dromic.hands.fingers import THUMB
 from dromic.hands.grips import GripArrays
-from dromic.instrument.instrument import Instrument
 
-MOST_ON_NEXT_STRINGS, MOST_OVER_A_STRING = 7, 12
-"""Semitones of two notes that are at home on neighbouring strings, and with one string between."""
 FIRST_FRETS = 4
 """The frets on which a chord with open strings may begin with any finger."""
 
@@ -19,7 +17,7 @@ def bunched(grips: GripArrays, beside_laid: float) -> Floats:
     count = np.zeros(grips.position.shape)
     one_fret: Bools = np.ones(grips.position.shape, dtype=np.bool_)
     for slot in range(1, len(grips.finger)):
-        both = (grips.finger[slot] > 0) & (grips.finger[slot - 1] > 0)
+        both = (grips.finger[slot] > 0) & (grips.finger[slot] != THUMB) & (grips.finger[slot - 1] > 0)
         same = both & (grips.fret[slot] == grips.fret[slot - 1])
         one_fret &= same | ~both
         gap = np.minimum(
@@ -34,23 +32,6 @@ def sounding_under(grips: GripArrays, first: Ints, last: Ints) -> Ints:
     """How many notes sound on the strings that a finger covers."""
     sounding: Ints = np.sum([(first <= string) & (string <= last) for string in grips.string], axis=0)
     return sounding
-
-
-def off_pair_strings(grips: GripArrays, instrument: Instrument) -> Ints:
-    """How many strings two notes lie off from where their interval is at home."""
-    struck = sum(one.astype(np.int64) for one in grips.struck)
-    pitches = np.array([*instrument.tuning, 0])
-    slots = zip(grips.string, grips.note_fret, grips.struck, strict=True)
-    heights = [np.where(held, pitches[string] + fret, -1) for string, fret, held in slots]
-    highest = np.max(heights, axis=0)
-    lowest = np.min([np.where(height < 0, highest, height) for height in heights], axis=0)
-    interval = highest - lowest
-    least = np.where(interval <= MOST_ON_NEXT_STRINGS, 1, 2)
-    most = np.select([interval <= MOST_ON_NEXT_STRINGS, interval <= MOST_OVER_A_STRING], [1, 2], instrument.strings)
-    apart = grips.thinnest - grips.thickest
-    off = np.maximum(least - apart, 0) + np.maximum(apart - most, 0)
-    off_pair_strings: Ints = np.where(struck == 2, off, 0)
-    return off_pair_strings
 
 
 def all_struck(grips: GripArrays) -> Bools:

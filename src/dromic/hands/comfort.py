@@ -19,7 +19,7 @@ class Comfort(ChordComfort):
         term="a finger reaching beyond its ease",
     )
     apart: float = constant(
-        0.0002,
+        0.0100,
         "effort",
         "two fingers in a row beyond their ease, for each unit of reach squared",
         term="fingers stretched apart",
@@ -256,13 +256,6 @@ class Comfort(ChordComfort):
         TRADE,
         term="one finger gliding from note to note",
     )
-    cut_short: float = constant(
-        0.0781,
-        "effort",
-        "two notes of a broken chord on one string, where the first cannot ring on",
-        TRADE,
-        term="a note of the chord cut short",
-    )
     cut_off: float = constant(
         0.3,
         "effort",
@@ -338,13 +331,6 @@ class Comfort(ChordComfort):
     up_on_beat: float = constant(0.0060, "effort", "an up on a beat", TRADE, term="an up on a beat", spot=True)
     down_between: float = constant(
         0.0140, "effort", "a down between two beats", TRADE, term="a down between beats", spot=True
-    )
-    take_up: float = constant(
-        0.1000,
-        "effort",
-        "an up on the first note of a take of a figure that begins on a beat",
-        TRADE,
-        term="an up where the figure comes back",
     )
     opens_up: float = constant(
         0.5000, "effort", "the first stroke of all an up on a beat", TRADE, term="an up for the first stroke"

@@ -72,6 +72,13 @@ class OpenStrings(StrEnum):
     AVOIDED = "avoided"
 
 
+class ThumbOver(StrEnum):
+    """Whether the thumb comes over the neck for the bass of chords."""
+
+    NEVER = "never"
+    FOR_BASS = "for-bass"
+
+
 class Shifting(StrEnum):
     """Whether the hand rather moves along the neck or stays in its position."""
 
@@ -226,6 +233,10 @@ class FrettingHand:
     opens_on_long_necks: float = constant(
         1.0, "power", "how far the hand opens on necks longer than a guitar's", TRADE
     )
+    thumb_mm: float = constant(0.0, "mm", "where the thumb lies over the neck, from the first finger", TRADE)
+    across_mm: float = constant(
+        20.0, "mm", "how far apart across the neck neighbouring fingers reach at ease", TRIED
+    )
     stretch_mm: float = constant(60.0, "mm", "farthest a finger opens beyond its ease", "from memory")
     crowd_mm: float = constant(55.0, "mm", "farthest a finger closes within its ease", "from memory")
     place_ms: float = constant(50, "ms", "putting a finger down", term="{mover} put down")
@@ -364,6 +375,12 @@ class FrettingHand:
         "open strings in the middle of a line: as the style has them, welcome, or avoided",
         "Open strings are",
         {"by-style": "as in the style", "welcome": "welcome", "avoided": "avoided"},
+    )
+    thumb: ThumbOver = style_option(
+        ThumbOver.NEVER,
+        "the thumb over the neck for the bass of chords, on necks of up to six strings: never, or where it helps",
+        "The thumb comes over the neck",
+        {"never": "never", "for-bass": "for the bass of chords"},
     )
     shifting: Shifting = style_option(
         Shifting.BY_PASSAGE,

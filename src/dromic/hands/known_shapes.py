@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from functools import cache, lru_cache
 from importlib.resources import files
 
+from dromic.hands.fingers import LITTLE
 from dromic.hands.grips import Fretted
 from dromic.instrument.instrument import Instrument
 
@@ -21,7 +22,7 @@ STANDARD = (64, 59, 55, 50, 45, 40)
 Shape = dict[tuple[int, int], int]
 """Of string and fret the finger."""
 MOST_REMEMBERED = 20_000
-LITTLE, LEAST_EMBELLISHED = 4, 3
+LEAST_EMBELLISHED = 3
 MOST_BELOW = 4
 """Frets that the lowest note of a part can lie above the lowest of its shape."""
 

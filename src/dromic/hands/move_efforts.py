@@ -214,9 +214,8 @@ def _by_the_music(passage: NotePassage, kind: TransitionKind) -> Terms:
     efforts: Terms = {}
     if kind.slur or kind.legato is Mark.HAMMER:
         efforts["from_nowhere"] = comfort.from_nowhere * (~passage.same_string | kind.silent_between)
-    if kind.rings:
-        cut = (passage.same_string | passage.same_finger) & ~passage.stays
-        efforts["cut_short"] = (comfort.cut_off if kind.let_ring else comfort.cut_short) * cut
+    if kind.let_ring:
+        efforts["cut_off"] = comfort.cut_off * ((passage.same_string | passage.same_finger) & ~passage.stays)
     if not (kind.let_ring or kind.next_take or kind.slur) and kind.legato is None:
         efforts["moved"] = comfort.moved * _moved(passage)
     efforts["octave"] = comfort.octave * _octave_off_shape(passage.tables, passage.before, passage.after)

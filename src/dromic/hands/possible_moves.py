@@ -29,8 +29,6 @@ class TransitionKind:
         which a lower finger is planted with the finger that takes the second.
     slur : bool
         Whether the second note is to be hammered on or pulled off, whichever the fingers can do.
-    rings : bool
-        Whether both notes belong to a broken chord.
     let_ring : bool
         Whether both are marked to ring.
     next_take : bool
@@ -47,7 +45,6 @@ class TransitionKind:
     silent_between: bool = False
     plants_on: tuple[int, ...] = ()
     slur: bool = False
-    rings: bool = False
     let_ring: bool = False
     next_take: bool = False
     to_neck: bool = False

@@ -20,12 +20,12 @@ from dromic.hands.chord_facts import (
     beside_open,
     bunched,
     not_first,
-    off_pair_strings,
     one_finger_down,
     sounding_under,
 )
 from dromic.hands.comfort import Comfort
 from dromic.hands.constants import FrettingHand, LittleFinger, LowFrets, OpenStrings
+from dromic.hands.fingers import THUMB
 from dromic.hands.grips import GripArrays
 from dromic.hands.style import PLAIN, Sound
 from dromic.instrument.instrument import Instrument
@@ -57,12 +57,12 @@ PLAINLY = Inflections()
 
 
 def spread_on(instrument: Instrument, hand: FrettingHand) -> Floats:
-    """Where fingers 0 to 4 lie at ease, from the first, in mm: on a long neck the hand lies more open.
+    """Where fingers 0 to 5 lie at ease, from the first, in mm: on a long neck the hand lies more open.
 
-    Shape (5,), by finger.
+    Shape (6,), by finger.
     """
     wider = max(instrument.scale_mm / GUITAR_SCALE_MM, 1.0) ** hand.opens_on_long_necks
-    spread: Floats = np.array((0.0, *hand.spread_mm)) * wider
+    spread: Floats = np.array((0.0, *hand.spread_mm, hand.thumb_mm)) * wider
     return spread
 
 
@@ -243,7 +243,7 @@ def _in_position(held: _Holding, one: _Finger) -> Amounts:
     reach = reach_mm(one.fret, one.finger, grips.position, held.instrument, held.hand)
     yield "reach", reach_effort(reach, comfort.reach, comfort)
     own_fret = grips.position + one.finger - 1
-    off = one.down & (one.fret != own_fret)
+    off = one.down & (one.fret != own_fret) & (one.finger != THUMB)
     opened = off & (one.fret > own_fret) & (not grips.single)
     frame = "frame" if grips.single else "frame_too"
     yield frame, getattr(comfort, frame) * (off & ~opened)
@@ -252,6 +252,7 @@ def _in_position(held: _Holding, one: _Finger) -> Amounts:
     yield little, getattr(comfort, little) * (one.finger == 4)
     if not grips.single:
         yield "opened", comfort.opened * opened
+        yield "thumb_over", comfort.thumb_over * (one.finger == THUMB)
 
 
 def _along_the_neck(held: _Holding, one: _Finger) -> Amounts:
@@ -332,7 +333,7 @@ def _of_chords(held: _Holding) -> Amounts:
     grips, comfort = held.grips, held.comfort
     yield "bunched", comfort.bunched * bunched(grips, comfort.bunched_laid)
     yield from _damping(held)
-    yield "pair_strings", comfort.pair_strings * off_pair_strings(grips, held.instrument)
+    yield "idle_open", comfort.idle_open * _idle_open(grips, held.instrument)
     yield "not_first", comfort.not_first * not_first(grips, held.opens[0])
 
 
@@ -409,9 +410,29 @@ def _past_open(grips: GripArrays, instrument: Instrument) -> Bools:
     return past_open
 
 
+def _idle_open(grips: GripArrays, instrument: Instrument) -> Ints:
+    """How many notes of a chord with open strings are fretted by the nut though an idle open string sounds them."""
+    count = np.zeros(grips.position.shape, dtype=np.int64)
+    opened = np.zeros(grips.position.shape, dtype=np.bool_)
+    tuning = np.array([*instrument.tuning, 0])
+    for string, fret, finger in zip(grips.string, grips.note_fret, grips.note_finger, strict=True):
+        opened |= (string >= 0) & (fret == 0)
+        low = (string >= 0) & (finger > 0) & (fret <= LOW_FRETS)
+        idle = [
+            (tuning[string] + fret == pitch) & np.logical_and.reduce([other != number for other in grips.string])
+            for number, pitch in enumerate(instrument.tuning)
+        ]
+        count += low & np.logical_or.reduce(idle)
+    return count * opened
+
+
 def _apart(grips: GripArrays, slot: int, instrument: Instrument, hand: FrettingHand, comfort: Comfort) -> Floats:
-    """Effort of a finger being opened or closed against the one before it in the grip."""
-    spots, spread = instrument.spots, spread_on(instrument, hand)
+    """Effort of a finger opened or closed against the one before it in the grip, along and across the neck."""
+    spots, strings, spread = instrument.spots, instrument.neck_y, spread_on(instrument, hand)
     one, two = grips.finger[slot - 1], grips.finger[slot]
-    opened_mm = spots[grips.fret[slot]] - spots[grips.fret[slot - 1]] - (spread[two] - spread[one])
-    return np.where(two > 0, reach_effort(opened_mm, comfort.apart, comfort), 0.0)
+    along = spots[grips.fret[slot]] - spots[grips.fret[slot - 1]] - (spread[two] - spread[one])
+    thicker = strings[np.minimum(grips.last[slot], grips.last[slot - 1])]
+    thinner = strings[np.maximum(grips.first[slot], grips.first[slot - 1])]
+    across = np.maximum(thinner - thicker - hand.across_mm * (two - one), 0.0)
+    opened_mm = np.where(along < 0, -1.0, 1.0) * np.hypot(along, across)
+    return np.where((two > 0) & (two != THUMB), reach_effort(opened_mm, comfort.apart, comfort), 0.0)

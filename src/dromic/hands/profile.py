@@ -83,6 +83,7 @@ def with_span(hands: Hands, name: str, factor: float) -> Hands:
         fretting=replace(
             fretting,
             spread_mm=_four(fretting.spread_mm, factor),
+            across_mm=fretting.across_mm * factor,
             stretch_mm=fretting.stretch_mm * factor,
         ),
     )
@@ -170,6 +171,7 @@ def with_measures(hands: Hands, wanted: Measures) -> Hands:
         fretting=replace(
             fretting,
             spread_mm=_four(fretting.spread_mm, factor),
+            across_mm=fretting.across_mm * factor,
             stretch_mm=fretting.stretch_mm * factor,
         ),
         sync=_scaled(hands.sync, "ms", sync_factor),

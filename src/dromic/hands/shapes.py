@@ -4,6 +4,9 @@ Each fretted note has a finger. Higher frets take higher fingers; on one fret, t
 finger, or one finger lies across as a barre, as long as nothing below the barre has to sound. Every finger must
 reach its fret from the position, and all frets lie within the hand's span.
 
+The thumb may come over the neck for the thickest string, where the player wants it; then no finger is laid across
+more than two strings.
+
 Strings inside a chord that do not sound have to be damped by the fingers, because the pick goes through them.
 """
 
@@ -12,14 +15,16 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from itertools import groupby
 
-from dromic.hands.constants import FrettingHand
+from dromic.hands.constants import FrettingHand, ThumbOver
+from dromic.hands.fingers import THUMB
 from dromic.hands.grips import Fretted, Grip
-from dromic.hands.posture import spread_on
+from dromic.hands.posture import LONG_NECK_MM, spread_on
 from dromic.instrument.instrument import Instrument
 from dromic.music.riff import Place
 
 OFFSETS_OF_CHORDS = (-2, -1, 0, 1, 2)
 MOST_SHAPES = 4000
+MOST_STRINGS_OF_THUMB, MOST_LAID_WITH_THUMB = 6, 2
 
 
 def find_shapes(
@@ -52,7 +57,7 @@ def find_shapes(
     for places in _spread_over_strings(choices, instrument, hand):
         held = {one.string for one in places[struck:]} if struck else set()
         wanted = {place.string: finger for place, finger in zip(places, fingers, strict=True) if finger}
-        for notes in fingerings(places):
+        for notes in fingerings(places, thumb_string(instrument, hand)):
             if any(wanted.get(string, finger) != finger for string, _, finger in notes):
                 continue
             strikes = tuple(note for note in notes if note[0] not in held)
@@ -69,7 +74,7 @@ def _spread_over_strings(
     choices: Sequence[Sequence[Place]], instrument: Instrument, hand: FrettingHand
 ) -> Iterator[tuple[Place, ...]]:
     """Every way to give each note a string of its own within the hand's span."""
-    span = float(spread_on(instrument, hand)[-1]) + hand.stretch_mm
+    span = float(spread_on(instrument, hand).max()) + hand.stretch_mm
     spots = instrument.spots
 
     def extend(chosen: tuple[Place, ...]) -> Iterator[tuple[Place, ...]]:
@@ -87,19 +92,40 @@ def _spread_over_strings(
     yield from extend(())
 
 
-def fingerings(places: tuple[Place, ...]) -> Iterator[tuple[Fretted, ...]]:
+def thumb_string(instrument: Instrument, hand: FrettingHand) -> int:
+    """The string that the thumb takes over the neck; 0 where it does not come over."""
+    narrow = instrument.strings <= MOST_STRINGS_OF_THUMB and instrument.scale_mm <= LONG_NECK_MM
+    return instrument.strings if hand.thumb is ThumbOver.FOR_BASS and narrow else 0
+
+
+def fingerings(places: tuple[Place, ...], thumb: int = 0) -> Iterator[tuple[Fretted, ...]]:
     """Every way to finger a set of places, thickest string first.
 
     Parameters
     ----------
     places : tuple of Place
         Each on a string of its own.
+    thumb : int
+        The string that the thumb may take; 0 for none.
 
     Yields
     ------
     tuple of (int, int, int)
         String, fret and finger of each.
     """
+    yield from _fingered(places, len(places))
+    bass = [place for place in places if place.string == thumb and place.fret]
+    for place in bass:
+        others = tuple(one for one in places if one != place)
+        yield from ((*_note(place, THUMB), *notes) for notes in _fingered(others, MOST_LAID_WITH_THUMB))
+
+
+def _note(place: Place, finger: int) -> tuple[Fretted]:
+    return ((place.string, place.fret, finger),)
+
+
+def _fingered(places: tuple[Place, ...], most: int) -> Iterator[tuple[Fretted, ...]]:
+    """Every way to finger places by fingers 1 to 4, none laid across more than so many notes."""
     # Thick strings first: on one fret they take the lower fingers.
     strings = {-place.string: place.fret for place in places}
     fretted = sorted((fret, string) for string, fret in strings.items() if fret)
@@ -111,7 +137,7 @@ def fingerings(places: tuple[Place, ...]) -> Iterator[tuple[Fretted, ...]]:
         if not group:
             yield []
             return
-        for length in range(len(group), 0, -1):
+        for length in range(min(len(group), most), 0, -1):
             run = group[:length]
             below = [strings[one] for one in range(run[0], run[-1] + 1) if one in strings]
             if length == 1 or all(other >= fret for other in below):
@@ -165,7 +191,7 @@ def positions_of(
     for fret, finger in fretted:
         own = set()
         for offset in OFFSETS_OF_CHORDS:
-            home = fret - finger + 1 - offset
+            home = (fret if finger == THUMB else fret - finger + 1) - offset
             if not 1 <= home <= instrument.top_fret:
                 continue
             reach = instrument.spots[fret] - instrument.spots[home] - spread[finger]

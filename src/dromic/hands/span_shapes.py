@@ -15,9 +15,10 @@ from itertools import pairwise
 import numpy as np
 
 from dromic.hands.constants import FrettingHand
+from dromic.hands.fingers import FINGERS, THUMB
 from dromic.hands.grips import Fretted
 from dromic.hands.posture import reach_mm, spread_on
-from dromic.hands.shapes import fingerings, positions_of
+from dromic.hands.shapes import fingerings, positions_of, thumb_string
 from dromic.instrument.instrument import Instrument
 from dromic.memory import cache
 from dromic.music.riff import Place
@@ -63,7 +64,7 @@ def span_shapes(
 
 def _placings(tones: Sequence[int], instrument: Instrument, hand: FrettingHand) -> Iterator[Placing]:
     """Every way to place tones within the hand's span, voices that move by a step on one string."""
-    span = float(spread_on(instrument, hand)[-1]) + hand.stretch_mm
+    span = float(spread_on(instrument, hand).max()) + hand.stretch_mm
     spots = instrument.spots
 
     def extend(chosen: Placing) -> Iterator[Placing]:
@@ -111,7 +112,7 @@ def _held(
             continue
         more = added if left is None else [*added, left]
         over = next((place for place in leaving if place != left), None)
-        for notes in fingerings(rest):
+        for notes in fingerings(rest, thumb_string(instrument, hand)):
             found |= dict.fromkeys(_shapes(notes, more, left, over, instrument, hand))
     yield from found
 
@@ -155,8 +156,8 @@ def _fingers_for(
     if not place.fret:
         yield (False, 0.0), 0
         return
-    for finger in (1, 2, 3, 4):
-        others = [note for note in notes if note[2] and note[2] != finger]
+    for finger in FINGERS:
+        others = [note for note in notes if note[2] not in (0, finger, THUMB)]
         same = [note for note in notes if note[2] == finger]
         ordered = all((fret - place.fret) * (own - finger) >= 0 for _, fret, own in others)
         if not ordered or any(note[0] == place.string for note in same):

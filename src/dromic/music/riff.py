@@ -127,7 +127,7 @@ class Locks:
     stroke : Stroke or None
         The stroke, or the plucking finger; `Stroke.NONE` for a note that is slurred and not picked.
     finger : int or None
-        Fretting finger, 1 to 4.
+        Fretting finger, 1 to 4; 5 is the thumb over the neck.
     position : int or None
         Fret at which the first finger is at home.
     """

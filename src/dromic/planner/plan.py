@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Protocol
 
+from dromic.hands.fingers import finger_words
 from dromic.hands.posture import spread_on
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
@@ -92,7 +93,7 @@ class PlannedSpan:
     def words(self) -> str:
         """The chord and its shape."""
         notes = ", ".join(
-            f"{note.place} {f'finger {note.finger}' if note.finger else 'open'}" for note in self.notes
+            f"{note.place} {finger_words(note.finger) if note.finger else 'open'}" for note in self.notes
         )
         return f"{self.chord or 'A chord'} held: {notes}"
 
@@ -231,7 +232,7 @@ class Plan:
     @property
     def hand_mm(self) -> float:
         """From the first finger to the fourth at ease on this neck, in mm."""
-        return float(spread_on(self.instrument, self.hands.fretting)[-1])
+        return float(spread_on(self.instrument, self.hands.fretting).max())
 
     @property
     def ceiling(self) -> float | None:

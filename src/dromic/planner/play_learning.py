@@ -108,7 +108,6 @@ HABITS = (
             "run",
             "tune",
             "octave",
-            "pair_strings",
             "regrip",
             "other_strings",
             "respaced",

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from dromic.errors import NoPlanError
+from dromic.hands.fingers import finger_words
 from dromic.hands.terms import TERMS
 from dromic.music.riff import Mark, Stroke, stroke_words
 from dromic.planner.costs.efforts import efforts_between
@@ -131,7 +132,8 @@ def _ways(now: State, before: State) -> tuple[str, str]:
 
 def _held(state: State) -> str:
     notes = (
-        f"{string}:{fret}" + (f" with finger {finger}" if finger else "") for string, fret, finger in state.notes
+        f"{string}:{fret}" + (f" with {finger_words(finger)}" if finger else "")
+        for string, fret, finger in state.notes
     )
     return ", ".join(notes)
 

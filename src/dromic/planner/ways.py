@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from dromic.hands.fingers import finger_words
 from dromic.music.riff import Place, Stroke
 from dromic.planner.task.state import State
 
@@ -69,7 +70,7 @@ class OtherFinger:
     @property
     def words(self) -> str:
         """The way in words."""
-        return f"finger {self.finger}"
+        return finger_words(self.finger)
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 from itertools import groupby
 
+from dromic.hands.fingers import finger_sign
 from dromic.music.pitch import pitch_name
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.families import Family
@@ -163,7 +164,7 @@ def _stroke(event: PlannedEvent) -> str:
 def _finger(event: PlannedEvent) -> str:
     if event.step is None or event.legato is Mark.TAP:
         return ""
-    return "".join(str(note.finger) for note in event.notes)
+    return "".join(finger_sign(note.finger) for note in event.notes)
 
 
 def _systems(plan: Plan) -> list[str]:

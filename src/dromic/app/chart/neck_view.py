@@ -10,6 +10,7 @@ from dromic.app.chart.lanes.hand import MARKED_FRETS
 from dromic.app.chart.neck import NeckLayout
 from dromic.app.chart.painting import pen
 from dromic.app.theme import UI_FONT, Theme
+from dromic.hands.fingers import finger_sign, finger_words
 from dromic.music.riff import Mark, Stroke
 from dromic.planner.plan import Plan, PlannedEvent, PlannedNote
 
@@ -176,7 +177,9 @@ class _Painter:
             painter.setPen(pen(load, 1.8))
             painter.setBrush(load if sounds else theme.color("sheet"))
             painter.drawEllipse(spot, DOT, DOT)
-            self._text(spot.x(), spot.y() - 0.5, str(note.finger), "sheet" if sounds else "ink", 13, bold=True)
+            self._text(
+                spot.x(), spot.y() - 0.5, finger_sign(note.finger), "sheet" if sounds else "ink", 13, bold=True
+            )
 
     def _next(self, here: PlannedEvent, after: PlannedEvent) -> None:
         """Where the next notes are, those that stay under the same fingers left out."""
@@ -190,7 +193,7 @@ class _Painter:
             painter.setBrush(self._theme.color("sheet"))
             painter.drawEllipse(spot, DOT if note.finger else 6.0, DOT if note.finger else 6.0)
             if note.finger:
-                self._text(spot.x(), spot.y() - 0.5, str(note.finger), "quiet", 13)
+                self._text(spot.x(), spot.y() - 0.5, finger_sign(note.finger), "quiet", 13)
 
     def _stroke(self, plan: Plan, event: PlannedEvent) -> None:
         """The stroke through its strings, or what sounds the note instead."""
@@ -223,5 +226,5 @@ class _Painter:
 def _held_words(note: PlannedNote) -> str:
     """What holds a note."""
     if note.finger:
-        return f"finger {note.finger}"
+        return finger_words(note.finger)
     return "tapped" if note.fret else "open"

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import pairwise
 
+from dromic.hands.fingers import FINGERS, THUMB
 from dromic.hands.picking import PICK
 from dromic.hands.posture import spread_on
 from dromic.music.riff import Stroke
@@ -115,7 +116,7 @@ class Motion:
     def _fingers(self, here: State, after: State, share: float, moved: float) -> tuple[FingerPose, ...]:
         down, coming = self._down(here), self._down(after)
         fingers = []
-        for finger in range(1, 5):
+        for finger in (*FINGERS, *({THUMB} & (down.keys() | coming.keys()))):
             start = down.get(finger) or self._hovers(here, finger)
             end = coming.get(finger) or self._hovers(after, finger)
             stays = finger in down and finger in coming and start == end

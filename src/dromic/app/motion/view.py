@@ -10,6 +10,7 @@ from dromic.app.chart.lanes.hand import MARKED_FRETS
 from dromic.app.chart.painting import pen, pixel_font
 from dromic.app.motion.poses import FingerPose, Motion, PickPose, Pose
 from dromic.app.theme import Theme
+from dromic.hands.fingers import finger_sign
 from dromic.music.riff import Stroke
 from dromic.planner.plan import Plan
 
@@ -164,7 +165,7 @@ class _Drawing:
         painter.setPen(pen(theme.color("accent" if finger.moves else "calm"), 1.8))
         painter.setBrush(fill)
         painter.drawEllipse(at, size, size)
-        self._write(at, str(finger.finger), "sheet" if finger.down > 0.5 else "ink", 14)
+        self._write(at, finger_sign(finger.finger), "sheet" if finger.down > 0.5 else "ink", 14)
 
     @property
     def _pick_x(self) -> float:

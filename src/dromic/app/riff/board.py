@@ -22,6 +22,7 @@ from dromic.app.riff.entry import Entry
 from dromic.app.riff.paint import BoardPainter, BoardPictures, Cursor, planned_notes
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
+from dromic.hands.fingers import THUMB
 from dromic.music import editing
 from dromic.music.riff import Event, Mark, Place, Stroke
 from dromic.planner.plan import PlannedNote
@@ -60,7 +61,7 @@ KEYS = (
     ("m > h p s b R", "palm mute, accent, hammer-on, pull-off, slide, bend, release"),
     ("x v l g t k z", "dead, vibrato, let ring, grace, tie, rake, staccato"),
     ("i o w n a H", "slide in, slide off, trill, natural and pinch harmonic, tap"),
-    ("d u, Alt+1 to 4", "lock a down or up, a finger"),
+    ("d u, Alt+1 to 4, Alt+T", "lock a down or up, a finger, the thumb over the neck"),
     ("+ −", "a semitone up or down"),
     ("Space", "the same note once more"),
     ("Ins, Del, Backspace", "put in, silence, take out"),
@@ -331,6 +332,8 @@ class RiffBoard(QAbstractScrollArea):
             }
         elif alt and Qt.Key.Key_1 <= key <= Qt.Key.Key_4:
             commands = {key: lambda: entry.finger(key - Qt.Key.Key_0)}
+        elif alt and key == Qt.Key.Key_T:
+            commands = {key: lambda: entry.finger(THUMB)}
         elif not alt:
             commands = {
                 Qt.Key.Key_Insert: entry.insert,

@@ -52,7 +52,7 @@ GUIDE: dict[Moment, tuple[tuple[str, Lines], ...]] = {
                 ("i o k w n a H", "slide in, off, rake, trill, harmonics, tap"),
             ),
         ),
-        ("Decide for the plan", (("d u", "a down, an up"), ("Alt+1 to 4", "a finger"))),
+        ("Decide for the plan", (("d u", "a down, an up"), ("Alt+1 to 4", "a finger"), ("Alt+T", "the thumb"))),
         ("Change it", (("+ −", "a semitone up or down"), ("Ins, Del", "put a note in, silence it"), *_WRITE[3:5])),
         ("", _MOVE),
     ),

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QPainter, QPixmap
 from dromic.app.chart.painting import MOST_STAMPS, pen, picture_of, pixel_font
 from dromic.app.riff.board_layout import GUTTER, HEAD, PLATE, BarPlace, BoardLayout, Cell
 from dromic.app.theme import Theme
+from dromic.hands.fingers import finger_sign
 from dromic.instrument.presets import instrument_for
 from dromic.memory import Memo, memo
 from dromic.music.pitch import Pitch, pitch_name
@@ -315,5 +316,5 @@ def _lock_signs(event: Event) -> str:
     words = {Stroke.DOWN: "d", Stroke.UP: "u", Stroke.NONE: "h"}
     signs = f"!{words.get(locks.stroke, str(locks.stroke))}" if locks.stroke is not None else ""
     fingers = [locks.finger, *(note.locks.finger for note in event.notes)]
-    signs += "".join(f"@{finger}" for finger in fingers if finger)
+    signs += "".join(f"@{finger_sign(finger)}" for finger in fingers if finger)
     return signs + (f"^{locks.position}" if locks.position is not None else "")

@@ -12,6 +12,7 @@ from dromic.formats.abc.bar import neighbour
 from dromic.formats.abc.fields import Key, read_key
 from dromic.formats.reading.own_header import own_fields
 from dromic.formats.reading.raw import Remarks
+from dromic.hands.fingers import FINGERS, THUMB
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
@@ -160,8 +161,10 @@ class _BarWriter:
             signs += _STROKES[event.locks.stroke]
         elif event.locks.stroke not in (None, Stroke.NONE):
             self._remarks.add("plucking fingers are left out")
-        if len(event.notes) == 1 and event.locks.finger:
+        if len(event.notes) == 1 and event.locks.finger in FINGERS:
             signs += f"!{event.locks.finger}!"
+        elif event.locks.finger == THUMB:
+            self._remarks.add("the thumb over the neck is left out")
         return signs
 
     def _sounding(self, event: Event, note: Note) -> Place | Pitch:

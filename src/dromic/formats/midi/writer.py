@@ -9,6 +9,7 @@ from itertools import pairwise
 import mido
 
 from dromic.formats.reading.own_header import own_fields
+from dromic.hands.fingers import finger_words
 from dromic.instrument.presets import instrument_for
 from dromic.music.riff import Event, Locks, Mark, Place, Riff, harmonic_rise, stroke_words
 from dromic.music.timeline import bars_in_time, timeline
@@ -117,7 +118,7 @@ def _words(event: Event) -> str:
     for note in event.notes:
         finger = note.locks.finger or (locks.finger if len(event.notes) == 1 else None)
         place = f"string {note.target.string} fret {note.target.fret}" if isinstance(note.target, Place) else ""
-        words += [" ".join(filter(None, [place, f"finger {finger}" if finger else ""]))]
+        words += [" ".join(filter(None, [place, finger_words(finger) if finger else ""]))]
     return ", ".join(filter(None, words))
 
 

@@ -12,6 +12,7 @@ from dromic.formats.musicxml.note import sounding_pitch
 from dromic.formats.musicxml.reader import Reader
 from dromic.formats.musicxml.tree import open_score, score_bytes
 from dromic.formats.musicxml.voices import voices_of
+from dromic.hands.fingers import finger_sign
 from dromic.music.riff import Event, Mark
 from dromic.planner.plan import Plan, PlannedEvent
 
@@ -83,7 +84,7 @@ def _annotate(elements: Sequence[Element], event: PlannedEvent, transpose: int) 
         if first and event.stroke in BOWS:
             made.append((BOWS[event.stroke], None))
         if note.finger:
-            made.append(("fingering", str(note.finger)))
+            made.append(("fingering", finger_sign(note.finger)))
         if first and event.stroke in PLUCKS:
             made.append(("pluck", PLUCKS[event.stroke]))
         made += [("string", str(note.string)), ("fret", str(note.fret))]

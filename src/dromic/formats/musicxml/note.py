@@ -16,6 +16,7 @@ from dromic.formats.musicxml.names import (
     RAKE,
 )
 from dromic.formats.reading.raw import Remarks
+from dromic.hands.fingers import FINGERS_BY_SIGN
 from dromic.instrument.instrument import Instrument
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
 from dromic.music.riff import HARMONIC_RISE, Locks, Mark, Note, Place, Stroke, without_rivals
@@ -188,8 +189,8 @@ def _locks(element: Element) -> Locks:
             locks = replace(locks, stroke=_STROKES[one.tag])
         elif one.tag == "pluck" and text in _FINGERS:
             locks = replace(locks, stroke=_FINGERS[text])
-        elif one.tag == "fingering" and text in tuple("1234") and locks.finger is None:
-            locks = replace(locks, finger=int(text))
+        elif one.tag == "fingering" and text in FINGERS_BY_SIGN and locks.finger is None:
+            locks = replace(locks, finger=FINGERS_BY_SIGN[text])
         elif one.tag == "other-technical" and text == CHORD_PLUCK:
             locks = replace(locks, stroke=Stroke.CHORD_PLUCK)
         elif one.tag == "other-technical" and text.startswith(f"{POSITION} "):

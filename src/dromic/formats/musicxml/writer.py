@@ -31,6 +31,7 @@ from dromic.formats.musicxml.names import (
     TYPES,
 )
 from dromic.formats.rifftext.writer import header_fields
+from dromic.hands.fingers import finger_sign
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
@@ -330,7 +331,7 @@ class _Writer:
         if locks.stroke in BOWS:
             _add(technical, BOWS[locks.stroke])
         if locks.finger is not None:
-            _add(technical, "fingering", locks.finger)
+            _add(technical, "fingering", finger_sign(locks.finger))
         if locks.stroke in PLUCKS:
             _add(technical, "pluck", PLUCKS[locks.stroke])
         if isinstance(note.target, Place):

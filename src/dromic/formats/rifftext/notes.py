@@ -11,6 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 
+from dromic.hands.fingers import FINGERS_BY_SIGN
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, memo
 from dromic.music.pitch import Pitch, parse_pitch, pitch_name
@@ -295,11 +296,14 @@ def _lock(word: str, at: int, locks: Locks, fail: Fail) -> tuple[Locks, int]:
     number = int(match[0][:3]) if match else 0
     end = match.end() if match else at + 1
     if sign == "@":
-        if not 1 <= number <= 4:
-            raise fail(at, f"found '{word[at:end]}', expected a fretting finger @1 to @4, for example '5:7@3'")
+        end = end if match else at + 2
+        finger = FINGERS_BY_SIGN.get(word[at + 1 : end].upper())
+        if finger is None:
+            expected = "a fretting finger @1 to @4, or @T for the thumb over the neck"
+            raise fail(at, f"found '{word[at:end]}', expected {expected}, for example '5:7@3'")
         if locks.finger is not None:
             raise fail(at, "the finger is locked twice on one note; keep one of the locks, for example '5:7@3'")
-        return replace(locks, finger=number), end
+        return replace(locks, finger=finger), end
     if not 1 <= number <= 24:
         raise fail(at, f"found '{word[at:end]}', expected a hand position ^1 to ^24, for example '5:7^5'")
     if locks.position is not None:

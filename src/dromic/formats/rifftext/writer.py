@@ -6,6 +6,7 @@ Reading the text gives the riff back exactly, and writing that again gives the s
 from __future__ import annotations
 
 from dromic.formats.rifftext.notes import STROKE_LETTERS
+from dromic.hands.fingers import finger_sign
 from dromic.music.rhythm import NoteValue
 from dromic.music.riff import Bar, Event, Locks, Mark, Note, Riff
 
@@ -136,7 +137,7 @@ def _tail(marks: frozenset[Mark], locks: Locks) -> str:
     if locks.stroke is not None:
         text += f"!{STROKE_LETTERS[locks.stroke]}"
     if locks.finger is not None:
-        text += f"@{locks.finger}"
+        text += f"@{finger_sign(locks.finger)}"
     if locks.position is not None:
         text += f"^{locks.position}"
     return text

@@ -41,6 +41,7 @@ from dromic.formats.tab.rows import (
 from dromic.formats.tab.signs import Sign, StringReader
 from dromic.formats.tab.tuning import Strings, strings_of
 from dromic.formats.tab.writer import GRACE, REST, TIED
+from dromic.hands.fingers import FINGERS_BY_SIGN
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.rhythm import Meter, NoteValue
@@ -315,8 +316,8 @@ class _Reader:
                     slot = min(near, key=lambda one: abs(one.column - place))
                     if row.kind == "stroke" and word in strokes:
                         slot.stroke = strokes[word]
-                    elif row.kind == "finger" and word in "1234":
-                        slot.finger = int(word)
+                    elif row.kind == "finger" and word in FINGERS_BY_SIGN:
+                        slot.finger = FINGERS_BY_SIGN[word]
                     elif row.kind == "rhythm":
                         slot.rhythm = word
             if row.kind == "rhythm":

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from dromic.errors import RiffError
 from dromic.formats.reading.raw import Remarks
+from dromic.hands.fingers import finger_sign
 from dromic.instrument.instrument import Instrument
 from dromic.instrument.presets import instrument_for
 from dromic.music.pitch import pitch_name
@@ -149,7 +150,7 @@ def _column(event: Event, remarks: Remarks) -> _Column:
         frets,
         sign + str(event.value),
         "" if stroke in (None, Stroke.NONE) or tied else _STROKES.get(stroke, str(stroke)[:1]),
-        str(finger) if finger is not None else "",
+        finger_sign(finger) if finger is not None else "",
         Mark.PALM_MUTE in event.marks,
         Mark.LET_RING in event.marks,
         "".join(sign for mark, sign in _OVER.items() if mark in event.marks),

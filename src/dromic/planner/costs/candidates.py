@@ -15,10 +15,11 @@ import numpy as np
 
 from dromic.errors import NoPlanError
 from dromic.hands.constants import FrettingHand
+from dromic.hands.fingers import FINGERS, LITTLE, THUMB, finger_words
 from dromic.hands.grips import Grip, Grips, ordered
 from dromic.hands.possible_moves import MOST_FLIGHT
 from dromic.hands.posture import reach_mm
-from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes
+from dromic.hands.shapes import OFFSETS_OF_CHORDS, find_shapes, thumb_string
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Memo, Stages, cache
 from dromic.music.pitch import Pitch, pitch_name
@@ -29,7 +30,6 @@ from dromic.planner.limits import ANY, Limits
 from dromic.planner.task.step import Step
 
 Reach = tuple[frozenset[int], bool]
-LITTLE = 4
 MOST_REMEMBERED = 20_000
 OFFSETS_OF_FINGERS = {1: (-1, 0), 2: (-1, 0, 1), 3: (-1, 0, 1), 4: (-1, 0, 1, 2)}
 
@@ -142,7 +142,9 @@ class GripFinder:
         """What is wrong with a step that has no grip."""
         step = steps[number]
         words = _no_chord_words(step)
-        if not (step.more or step.held):
+        if THUMB in (step.locks.finger, *(note.locks.finger for note in step.notes)):
+            words = _no_thumb_words(step, thumb_string(self._instrument, self._hand))
+        elif not (step.more or step.held):
             words = _no_grip_words(step, self._places(step, step.note))
         return NoPlanError(words, event_index=step.moment.event_index)
 
@@ -320,13 +322,26 @@ def _no_chord_words(step: Step) -> str:
     )
 
 
+def _no_thumb_words(step: Step, string: int) -> str:
+    """Why the thumb cannot take a note that it is locked to."""
+    if not string:
+        return (
+            f"{step.words}: it is locked to the thumb, which does not come over this neck; say in Hands that it "
+            "does for the bass of chords (on necks of up to six strings), or take out the lock"
+        )
+    return (
+        f"{step.words}: the thumb over the neck takes the bass of a chord alone, on string {string}, within reach "
+        "of what the fingers hold; take out the lock, or move the note"
+    )
+
+
 def _fretted(wanted: Wanted, instrument: Instrument, hand: FrettingHand) -> list[Grip]:
     (locked,), (places,) = wanted.fingers, wanted.places
     rows = [
         (place, finger, place.fret - finger + 1 - offset)
         for place in places
         if place.fret > 0
-        for finger in (1, 2, 3, 4)
+        for finger in FINGERS
         for offset in OFFSETS_OF_FINGERS[finger]
         if 1 <= place.fret - finger + 1 - offset <= instrument.top_fret
         and locked in (None, finger)
@@ -373,7 +388,7 @@ def _open(wanted: Wanted, homes: Homes) -> list[Grip]:
 def _no_grip_words(step: Step, places: tuple[Place, ...]) -> str:
     locks = []
     if step.locks.finger is not None:
-        locks.append(f"finger {step.locks.finger}")
+        locks.append(finger_words(step.locks.finger))
     if step.locks.position is not None:
         locks.append(f"position {step.locks.position}")
     where = " or ".join(str(place) for place in places)

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 
 from dromic.arrays import Bools, Floats, Terms
+from dromic.hands.fingers import THUMB
 from dromic.hands.fretting import fret_moves
 from dromic.hands.fretting_tables import FretMoves, FrettingTables, sum_of
 from dromic.hands.grips import Fretted, Grip, GripArrays, Grips, joined
@@ -48,8 +49,6 @@ OF_THE_SHAPE = frozenset(
 """What a shape costs less that has been practised."""
 DAMPED = frozenset(("damped", "damped_gain"))
 """What a stroke through all strings of a chord asks of the fretting hand, and fingers that pluck it do not."""
-NOT_OF_SPANS = DAMPED | {"pair_strings"}
-"""What is not asked of a shape that is held, for it depends on what is struck together."""
 
 Wanted = tuple[Grips, Grips, Link]
 
@@ -197,7 +196,7 @@ class FretCosts:
         if not self.sound.closed:
             by_the_nut = grips.arrays.position <= comfort.open_near
             terms["shut"] = comfort.shut * ~(_opened(grips) & by_the_nut)
-        return {key: term for key, term in terms.items() if key not in NOT_OF_SPANS}
+        return {key: term for key, term in terms.items() if key not in DAMPED}
 
     def _held_so(self, grips: Grips, how: Inflections, *, pedal: bool) -> Terms:
         hand, comfort = self.hands.fretting, self.hands.comfort
@@ -216,7 +215,8 @@ class FretCosts:
 
     def _known(self, notes: tuple[Fretted, ...]) -> bool | None:
         """Whether notes are part of a shape that players know; None of two, and where nobody can say."""
-        return is_known(notes, self.instrument) if len(notes) > 2 else None
+        held = [note for note in notes if note[2] != THUMB]
+        return is_known(held, self.instrument) if len(held) > 2 else None
 
     def _inflections(self, step: Step) -> Inflections:
         """What the fingers do with the notes of a step beside holding them."""

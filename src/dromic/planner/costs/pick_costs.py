@@ -72,7 +72,7 @@ class Strike:
     place : GridPlace
     count : int or None
         Picked notes since its bar began; None where no rule reads it.
-    opening, begins_take, exempt, raked : bool
+    opening, exempt, raked : bool
         As of the step.
     lock : Stroke or None
         The stroke it is locked to.
@@ -87,7 +87,6 @@ class Strike:
     place: GridPlace
     count: int | None
     opening: bool
-    begins_take: bool
     exempt: bool
     raked: bool
     lock: Stroke | None
@@ -104,7 +103,6 @@ class Strike:
             step.place,
             step.count if counted else None,
             step.opening,
-            step.begins_take,
             step.exempt,
             step.raked,
             step.locks.stroke,
@@ -395,7 +393,6 @@ class PickCosts:
             "brushed": comfort.brushed * strike.more * brushed,
             "up_on_beat": comfort.up_on_beat * (up and place.on_beat and school.heeds_beat),
             "down_between": comfort.down_between * (down and place.part % 2 == 1 and school.heeds_beat),
-            "take_up": comfort.take_up * (up and strike.begins_take and place.on_beat),
             "opens_up": comfort.opens_up * (opens_up and not school.begins_with_either),
             "opens_up_either": comfort.opens_up_either * (opens_up and school.begins_with_either),
             "up_on_accent": comfort.up_on_accent * (up and strike.accent),

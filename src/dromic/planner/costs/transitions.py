@@ -15,6 +15,7 @@ import numpy as np
 
 from dromic.arrays import Terms
 from dromic.hands.finger_moves import finger_travels
+from dromic.hands.fingers import finger_words
 from dromic.hands.fretting import fret_moves
 from dromic.hands.fretting_tables import FretMoves
 from dromic.hands.grips import Grip, Grips
@@ -112,8 +113,8 @@ class TransitionReport:
             "cleared": strings_words(0 if pick is None else pick.paid),
             "dragged": strings_words(0 if pick is None else pick.further),
             "travel_mm": 0.0 if pick is None else pick.travel_mm,
-            "mover": f"finger {after.finger}" if len(after.notes) == 1 else "the slowest finger",
-            "goal": f"finger {after.finger}" if after.finger else "the open string",
+            "mover": finger_words(after.finger) if len(after.notes) == 1 else "the slowest finger",
+            "goal": finger_words(after.finger) if after.finger else "the open string",
             "shift_words": f"{way} {'one fret' if frets == 1 else f'{frets} frets'}",
             "shift_mm": fret.shift_mm,
         }

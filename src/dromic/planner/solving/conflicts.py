@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 
 from dromic.errors import NoPlanError
+from dromic.hands.fingers import finger_words
 from dromic.music.riff import MARK_WORDS, NO_LOCKS, Mark, Place, Stroke, stroke_words
 from dromic.planner.costs.pick_costs import Strike, sounding_means
 from dromic.planner.costs.transitions import TransitionReport
@@ -237,7 +238,7 @@ def _locked(step: Step) -> str:
     if step.locks.stroke is not None:
         locks.append(stroke_words(step.locks.stroke))
     if step.locks.finger is not None:
-        locks.append(f"finger {step.locks.finger}")
+        locks.append(finger_words(step.locks.finger))
     if step.locks.position is not None:
         locks.append(f"position {step.locks.position}")
     return f"{step.words} is locked to {' and '.join(locks)}"

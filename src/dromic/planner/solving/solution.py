@@ -27,7 +27,7 @@ from dromic.planner.solving.problem import Problem, Setting, Watch
 from dromic.planner.solving.tied_repeats import FoldedProblem
 from dromic.planner.solving.usual_ways import usual_ways
 from dromic.planner.task.drone_lines import drone_lines
-from dromic.planner.task.figures import figures_of, with_takes
+from dromic.planner.task.figures import figures_of
 from dromic.planner.task.freed_places import as_pitches, music_of
 from dromic.planner.task.held_bends import with_held_bends
 from dromic.planner.task.link_kinds import with_kinds
@@ -230,7 +230,6 @@ def _task_with(
             steps, instrument, drones, loop=request.loop, high_gain=riff.gain is Gain.HIGH, stages=stages
         )
     )
-    steps = with_takes(steps, figures, stages)
     links = with_kinds(links, steps, figures, instrument, stages)
     return replace(
         task,

@@ -171,27 +171,6 @@ def _figures(
     return tuple(sorted(chosen, key=lambda one: one.first))
 
 
-def with_takes(steps: Sequence[Step], figures: Sequence[Figure], stages: Stages | None = None) -> tuple[Step, ...]:
-    """Steps that say whether they begin a take of a figure.
-
-    Parameters
-    ----------
-    steps : sequence of Step
-    figures : sequence of Figure
-    stages : Stages or None
-        What was made of this riff before.
-    """
-    begins = [False] * len(steps)
-    for figure in figures:
-        for first in figure.steps[:: figure.length]:
-            begins[first] = True
-    return tuple((stages or Stages()).map(_with_take, steps, begins))
-
-
-def _with_take(step: Step, begins_take: bool) -> Step:
-    return step.told(begins_take=begins_take)
-
-
 def _sound(step: Step, instrument: Instrument) -> _Sound:
     pitches = sorted(instrument.pitch_of(note.target) for note in step.notes)
     kind = step.legato, len(pitches)

@@ -1,15 +1,12 @@
-"""What links are in the music as a whole: inside a broken chord, or on to the next take of a figure.
+"""What links are in the music as a whole: on to the next take of a figure, or inside an arpeggio that turns.
 
-A broken chord goes from a note through two or three others, each a leap of a third or more from the one before,
-back to itself: players hold it as the chord and let it ring. An arpeggio that goes back the way it came is played
-in one place: the hand moves before or after it.
+An arpeggio that goes back the way it came is played in one place: the hand moves before or after it.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from itertools import pairwise
 
 from dromic.instrument.instrument import Instrument
 from dromic.memory import Stages
@@ -17,7 +14,6 @@ from dromic.planner.task.figures import LEAST_LEAP_SEMITONES, Figure
 from dromic.planner.task.step import Step
 from dromic.planner.task.task import Link
 
-LEAST_NOTES, MOST_NOTES = 3, 4
 LEAST_MIRRORED = 4
 
 
@@ -28,7 +24,7 @@ def with_kinds(
     instrument: Instrument,
     stages: Stages | None = None,
 ) -> tuple[Link, ...]:
-    """Links that say whether they are inside a broken chord or an arpeggio, or lead to another take of a figure.
+    """Links that say whether they are inside an arpeggio that turns, or lead to another take of a figure.
 
     Parameters
     ----------
@@ -41,24 +37,18 @@ def with_kinds(
         What was made of this riff before.
     """
     stages = stages or Stages()
-    rings, begins = [False] * len(links), [False] * len(links)
-    pitches = stages.map(_pitch, steps, common=(instrument,))
-    windows = [tuple(pitches[first : first + MOST_NOTES + 1]) for first in range(len(pitches))]
-    for first, length in enumerate(stages.map(_longest, windows)):
-        for at in range(first, min(first + length, len(links))):
-            rings[at] = True
+    begins = [False] * len(links)
     mirrored = _mirrored(stages.map(_single, steps, common=(instrument,)))
     for figure in figures:
         for first in figure.steps[figure.length :: figure.length]:
             begins[first - 1] = True
-    return tuple(stages.map(_of_kind, links, rings, begins, mirrored))
+    return tuple(stages.map(_of_kind, links, begins, mirrored))
 
 
-def _of_kind(link: Link, rings: bool, next_take: bool, mirrored: bool) -> Link:
-    if not (rings or next_take or mirrored):
+def _of_kind(link: Link, next_take: bool, mirrored: bool) -> Link:
+    if not (next_take or mirrored):
         return link
-    kind = replace(link.kind, rings=link.kind.rings or rings, next_take=next_take, mirrored=mirrored)
-    return replace(link, kind=kind)
+    return replace(link, kind=replace(link.kind, next_take=next_take, mirrored=mirrored))
 
 
 def _mirrored(pitches: Sequence[int | None]) -> list[bool]:
@@ -88,22 +78,3 @@ def _mirror(pitches: Sequence[int | None], top: int) -> int:
 def _single(step: Step, instrument: Instrument) -> int | None:
     """Pitch of a single note, struck or slurred."""
     return None if step.more else instrument.pitch_of(step.note.target)
-
-
-def _pitch(step: Step, instrument: Instrument) -> int | None:
-    """Pitch of a single note that is struck."""
-    return None if step.legato else _single(step, instrument)
-
-
-def _longest(pitches: Sequence[int | None]) -> int:
-    """How many notes the longest broken chord has that some notes begin with; 0 where there is none."""
-    lengths = range(MOST_NOTES, LEAST_NOTES - 1, -1)
-    return next((length for length in lengths if _goes_round(pitches[: length + 1], length)), 0)
-
-
-def _goes_round(pitches: Sequence[int | None], length: int) -> bool:
-    """Whether so many different notes, a leap apart, come back to the first."""
-    known = [pitch for pitch in pitches if pitch is not None]
-    if len(known) != length + 1 or known[0] != known[-1] or len(set(known)) != length:
-        return False
-    return all(abs(two - one) >= LEAST_LEAP_SEMITONES for one, two in pairwise(known))

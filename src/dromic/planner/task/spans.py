@@ -1,8 +1,9 @@
 """Harmony spans: the notes between two changes of chord, for which the hand holds one chord shape.
 
 A span lies within a bar. It is told from the music alone: from what is marked to ring, from strums with bass notes
-between them, and from broken chords, which go round in leaps. A bar with two chords has two spans: where a sign
-says so, or where its tones are no one chord or no hand holds them, at its middle.
+between them, and from broken chords, which go round in leaps; where most of a riff is chords, in any order in which
+the tones come again. A bar with two chords has two spans: where a sign says so, or where its tones are no one chord
+or no hand holds them, at its middle.
 """
 
 from __future__ import annotations
@@ -27,6 +28,7 @@ from dromic.planner.task.task import Link
 ROUNDS = (3, 4)
 """Notes that a broken chord goes round in."""
 STRUM_NOTES, TRIAD = 3, 3
+LEAST_AGAIN = 6
 FIFTH = 7
 ALONE = frozenset(
     (
@@ -70,30 +72,32 @@ def with_spans(
     marked = [Mark.LET_RING in step.note.marks for step in steps]
     told = not high_gain and instrument.scale_mm < LONG_NECK_MM
     spans: list[range] = []
-    for run in _runs(steps, links, marked):
+    runs = list(_runs(steps, links, marked))
+    accompanies = _accompanies([pitches[run.start : run.stop] for run in runs])
+    for run in runs:
         if len(run) < 2:
             continue
         rings = marked[run.start]
         if not rings:
             run = _without_bass_run(run, pitches)
         if (rings or told) and not any(at in run for line in drones for at in line):
-            spans += _spans(run, steps, pitches, instrument, hand, marked=rings)
+            spans += _spans(run, steps, pitches, instrument, hand, marked=rings, accompanies=accompanies)
     steps, links = list(steps), list(links)
     for at, (one, two) in enumerate(pairwise(marked)):
         if one and two and not links[at].kind.silent_between:
-            links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, let_ring=True))
+            links[at] = replace(links[at], kind=replace(links[at].kind, let_ring=True))
     for line in drones:
         for at in line:
             steps[at] = steps[at].told(over_drone=True)
         for at in line[:-1]:
-            links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, let_ring=True))
+            links[at] = replace(links[at], kind=replace(links[at].kind, let_ring=True))
     for span in spans:
         tones = _tones([pitches[at] for at in span])
         for at in span:
             part = SpanPart.FIRST if at == span.start else SpanPart.LATER
             steps[at] = steps[at].told(span=InSpan(tones, part))
         for at in span[:-1]:
-            links[at] = replace(links[at], kind=replace(links[at].kind, rings=True, within_span=True))
+            links[at] = replace(links[at], kind=replace(links[at].kind, within_span=True))
     return tuple(steps), tuple(links), tuple(spans)
 
 
@@ -155,10 +159,13 @@ def _spans(
     hand: FrettingHand,
     *,
     marked: bool,
+    accompanies: bool,
 ) -> Iterator[range]:
     """The spans of a run, halved as often as it has to be."""
     own = [pitches[at] for at in run]
-    told = (_strummed(own) or _broken(own)) and not any(steps[at].bend for at in run)
+    told = (_strummed(own, accompanies=accompanies) or _broken(own, accompanies=accompanies)) and not any(
+        steps[at].bend for at in run
+    )
     if not (_rings(own) if marked else told):
         return
     halves = _halves(run, steps)
@@ -167,7 +174,7 @@ def _spans(
         return
     for half in (_whole(half, steps) for half in halves):
         if 1 < len(half) < len(run):
-            yield from _spans(half, steps, pitches, instrument, hand, marked=marked)
+            yield from _spans(half, steps, pitches, instrument, hand, marked=marked, accompanies=accompanies)
 
 
 def _halves(run: range, steps: Sequence[Step]) -> tuple[range, range]:
@@ -193,21 +200,36 @@ def _rings(pitches: Sequence[tuple[int, ...]]) -> bool:
     return len(_tones(pitches)) > 1 and 2 * steps < len(pitches)
 
 
-def _strummed(pitches: Sequence[tuple[int, ...]]) -> bool:
+def _strummed(pitches: Sequence[tuple[int, ...]], *, accompanies: bool) -> bool:
     """Whether a chord is struck above single bass notes, again and again if it has but two notes, and no fifth."""
     chords = [some for some in pitches if len(some) > 1]
     singles = [some[0] for some in pitches if len(some) == 1]
     if not chords or not singles or min(singles) > min(map(min, chords)):
         return False
     pairs = [some for some in chords if max(some) - min(some) not in (FIFTH, OCTAVE)]
-    return max(map(len, chords)) >= STRUM_NOTES or len(pairs) == len(chords) > 1
+    return max(map(len, chords)) >= STRUM_NOTES or len(pairs) == len(chords) > (not accompanies)
 
 
-def _broken(pitches: Sequence[tuple[int, ...]]) -> bool:
-    """Whether notes in leaps go round: the same tones in the same order again, once at least."""
+def _broken(pitches: Sequence[tuple[int, ...]], *, accompanies: bool) -> bool:
+    """Whether notes in leaps go round: the same tones in the same order again, once at least, or in any order."""
     if any(min(abs(a - b) for a in one for b in two) < LEAST_LEAP_SEMITONES for one, two in pairwise(pitches)):
         return False
-    return any(_goes_round(pitches, length) for length in ROUNDS)
+    return any(_goes_round(pitches, length) for length in ROUNDS) or (accompanies and _comes_again(pitches))
+
+
+def _accompanies(runs: Sequence[Sequence[tuple[int, ...]]]) -> bool:
+    """Whether most of a riff is chords, strummed or broken, and no tune that leaps now and then."""
+    count = sum(_strummed(run, accompanies=True) or _broken(run, accompanies=True) for run in runs)
+    return count > 1 and 3 * count >= 2 * len(runs)
+
+
+def _comes_again(pitches: Sequence[tuple[int, ...]]) -> bool:
+    """Whether all tones come again but for the highest and the two lowest: up and down, or over a moving bass."""
+    count = Counter(tone for some in pitches for tone in some)
+    if len(pitches) < LEAST_AGAIN or len(count) < TRIAD:
+        return False
+    lowest, second, *_, highest = sorted(count)
+    return all(times > 1 for tone, times in count.items() if tone not in (lowest, second, highest))
 
 
 def _goes_round(pitches: Sequence[tuple[int, ...]], length: int) -> bool:

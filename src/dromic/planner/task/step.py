@@ -99,8 +99,6 @@ class Step:
         Whether it is struck just after the same notes.
     exempt : bool
         Whether its locked stroke is played although the school grants none that is.
-    begins_take : bool
-        Whether it begins a take of a figure.
     span : InSpan or None
         The chord that it is part of.
     over_drone : bool
@@ -123,7 +121,6 @@ class Step:
     pedal: bool = False
     again: bool = False
     exempt: bool = False
-    begins_take: bool = False
     span: InSpan | None = None
     over_drone: bool = False
     usual: UsualWay | None = None

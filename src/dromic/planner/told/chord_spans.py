@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 
 from dromic.hands.grips import Fretted
 from dromic.instrument.instrument import Instrument
@@ -41,7 +41,8 @@ def planned_spans(task: Task, states: Sequence[State], instrument: Instrument) -
         notes = tuple(planned_note(note, instrument) for note in shape)
         first, last = (task.steps[at].moment.index for at in (span.start, span[-1]))
         sign = signs[first]
-        chord = str(sign) if sign is not None else chord_sign([note.pitch for note in notes])
+        in_time = [planned_note(note, instrument).pitch for grip in grips for note in grip.notes]
+        chord = str(sign) if sign is not None else chord_sign(in_time)
         spans[span.start : span.stop] = [PlannedSpan(first, last, chord, notes)] * len(span)
     return spans
 
@@ -71,15 +72,20 @@ def sounding_on(task: Task, states: Sequence[State]) -> list[frozenset[Fretted]]
     return found
 
 
-def chord_sign(pitches: Collection[int]) -> str:
-    """The plainest chord that some tones make, its bass named where it is not the root; empty for none.
+def chord_sign(pitches: Sequence[int]) -> str:
+    """The plainest chord that some tones make in time, its bass named where it is not the root; empty for none.
+
+    Of the two lowest the first to be struck is the bass: the other may take its turn.
 
     Examples
     --------
     >>> chord_sign([45, 57, 60, 64]), chord_sign([43, 48, 52]), chord_sign([50, 54, 57, 60]), chord_sign([40, 41])
     ('Am', 'C/G', 'D7', '')
+    >>> chord_sign([48, 60, 64, 43, 60, 64])
+    'C'
     """
-    classes, bass = {pitch % OCTAVE for pitch in pitches}, min(pitches) % OCTAVE
+    lowest = sorted({*pitches})[:2]
+    classes, bass = {pitch % OCTAVE for pitch in pitches}, min(lowest, key=pitches.index) % OCTAVE
     best: tuple[object, ...] | None = None
     for order, quality in enumerate(QUALITIES.values()):
         kind = {degree.semitones for degree in quality.degrees}

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dromic.hands.fingers import THUMB as OVER_NECK
 from dromic.hands.grips import Grip
 from dromic.planner.plan import Mute
 
@@ -88,7 +89,11 @@ def _sounding(grip: Grip) -> dict[int, int]:
 
 def _by(string: int, strings: int, grip: Grip, sounding: dict[int, int], attack: Attack) -> str:
     if string < max(sounding):
-        return UNDERSIDE if any(finger and one > string for one, finger in sounding.items()) else FREE_FINGERS
+        return (
+            UNDERSIDE
+            if any(0 < finger < OVER_NECK and one > string for one, finger in sounding.items())
+            else FREE_FINGERS
+        )
     if sounding.get(string - 1):
         return TIP
     if not attack.with_pick:

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from dromic.hands.fingers import finger_words
 from dromic.music.chords import Chord
 from dromic.music.keys import Key
 from dromic.planner.plan import Plan
@@ -62,7 +63,7 @@ class NeckShape:
         """
         if not self.root_string:
             return f"position {self.position}: no root of {self.harmony} under the hand"
-        finger = f"under finger {self.root_finger}" if self.root_finger else "open"
+        finger = f"under {finger_words(self.root_finger)}" if self.root_finger else "open"
         root = f"root on string {self.root_string} {finger}"
         if self.shape:
             return f"{self.shape} shape of {self.harmony}, position {self.position}: {root}"

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dromic.hands.fingers import finger_words
 from dromic.hands.picking import PICK
 from dromic.hands.terms import LoadKind, told_together
 from dromic.memory import memo
@@ -25,7 +26,7 @@ from dromic.planner.task.state import Loads, State
 from dromic.planner.task.step import Step
 from dromic.planner.task.task import Task
 
-_FINGERS = ("open string", "first finger", "second finger", "third finger", "fourth finger")
+_FINGERS = ("open string", "first finger", "second finger", "third finger", "fourth finger", "thumb")
 
 
 @dataclass(frozen=True)
@@ -164,7 +165,7 @@ def what_words(step: Step, state: State) -> str:
 
 
 def _note_words(string: int, fret: int, finger: int) -> str:
-    return f"string {string} fret {fret} finger {finger}" if finger else f"string {string} open"
+    return f"string {string} fret {fret} {finger_words(finger)}" if finger else f"string {string} open"
 
 
 def _how_words(stroke: Stroke) -> str:

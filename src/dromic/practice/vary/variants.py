@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from dromic.errors import NoPlanError, RiffError
+from dromic.hands.fingers import finger_sign
 from dromic.music.riff import Riff, stroke_words
 from dromic.planner.plan import Ceilings, Plan
 from dromic.planner.planning import plan_riff
@@ -310,7 +311,7 @@ def _change(step: int, before: State, after: State) -> NoteChange:
 
 
 def _fingers(state: State) -> str:
-    return " ".join(OPEN if not finger else str(finger) for _, _, finger in state.notes)
+    return " ".join(OPEN if not finger else finger_sign(finger) for _, _, finger in state.notes)
 
 
 def _stroke(state: State) -> str:

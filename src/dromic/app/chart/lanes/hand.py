@@ -14,6 +14,7 @@ from dromic.app.chart.lane import Lane, hand_of, reason_of, time_words
 from dromic.app.chart.layout import FINGER_ROW, GAP, HAND_MARGIN_MM, ChartLayout, LaneSpace
 from dromic.app.chart.painting import LaneScene, Scene, Sketch, gutter_label, paint_padlock, pen
 from dromic.app.chart.part import FINGER_ROOM, Part
+from dromic.hands.fingers import finger_sign
 from dromic.hands.terms import LoadKind
 from dromic.music.riff import Mark
 from dromic.planner.costs.model import Model
@@ -117,7 +118,7 @@ def _draw_finger(sketch: Sketch, x: float, y: float, finger: int, load: float) -
     sketch.painter.setPen(Qt.PenStyle.NoPen)
     sketch.painter.setBrush(QBrush(sketch.theme.load(load)))
     sketch.painter.drawEllipse(QPointF(x, y), FINGER, FINGER)
-    sketch.text(x, y - 0.5, str(finger), "sheet", 13, bold=True)
+    sketch.text(x, y - 0.5, finger_sign(finger), "sheet", 13, bold=True)
 
 
 def _near(places: Sequence[tuple[float, int]]) -> list[list[tuple[float, int]]]:
