@@ -435,8 +435,9 @@ class Reference:
                 runs.append([at])
         found = []
         runs = [self._trimmed(run) for run in runs]
-        accompanying = [self._is_chordal([self._pitches(self.steps[at]) for at in run], most=True) for run in runs]
-        most = sum(accompanying) > 1 and sum(accompanying) >= 2 / 3 * len(runs) - 1e-9
+        rows = [[self._pitches(self.steps[at]) for at in run] for run in runs]
+        lines = [self._is_chordal(row, most=True) for row in rows if len(row) > 2 and min(map(len, row)) == 1]
+        most = sum(lines) > 1 and sum(lines) >= 2 / 3 * len(lines) - 1e-9
         for run in map(self._without_bass_run, runs):
             over_drones = any(
                 first <= at < first + length * takes for first, length, takes in self.drones for at in run

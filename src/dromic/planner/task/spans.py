@@ -28,7 +28,7 @@ from dromic.planner.task.task import Link
 ROUNDS = (3, 4)
 """Notes that a broken chord goes round in."""
 STRUM_NOTES, TRIAD = 3, 3
-LEAST_AGAIN = 6
+LEAST_AGAIN, LEAST_OF_LINES = 6, 3
 FIFTH = 7
 ALONE = frozenset(
     (
@@ -219,8 +219,9 @@ def _broken(pitches: Sequence[tuple[int, ...]], *, accompanies: bool) -> bool:
 
 def _accompanies(runs: Sequence[Sequence[tuple[int, ...]]]) -> bool:
     """Whether most of a riff is chords, strummed or broken, and no tune that leaps now and then."""
-    count = sum(_strummed(run, accompanies=True) or _broken(run, accompanies=True) for run in runs)
-    return count > 1 and 3 * count >= 2 * len(runs)
+    lines = [run for run in runs if len(run) >= LEAST_OF_LINES and min(map(len, run)) == 1]
+    count = sum(_strummed(run, accompanies=True) or _broken(run, accompanies=True) for run in lines)
+    return count > 1 and 3 * count >= 2 * len(lines)
 
 
 def _comes_again(pitches: Sequence[tuple[int, ...]]) -> bool:
