@@ -46,7 +46,7 @@ def test_cautions_come_where_they_are_called_for() -> None:
     assert "hour" in long
     (fast,) = cautions(made, tempo=10_000.0)
     assert "above the ceiling" in fast
-    (wide,) = cautions(plan(riff("| 6:1@1/8 6:6@4 6:1 6:6 r/2 |")))
+    (wide,) = cautions(plan(riff("| 6:1@1^2/8 6:6@4^2 6:1@1^2 6:6@4^2 r/2 |")))
     assert "beyond what your hand spans" in wide
 
 
