@@ -22,7 +22,7 @@ from tests.helpers import riff
 
 
 # The last one has choices that cost the same to the last digits but two.
-@pytest.mark.parametrize("seed", [*range(9000, 9012), 13271, *range(1_000_000, 1_000_004), 1_030_017])
+@pytest.mark.parametrize("seed", [*range(9000, 9007), 13271, *range(1_000_000, 1_000_003), 1_030_017])
 def test_the_promises_are_kept(seed: int) -> None:
     assert tried(seed).broken == []
 
