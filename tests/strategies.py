@@ -69,7 +69,7 @@ _STROKES = [None, *[stroke for stroke in Stroke if stroke is not Stroke.NONE]]
 def _locks(draw: st.DrawFn) -> Locks:
     return Locks(
         draw(st.sampled_from(_STROKES)),
-        draw(st.sampled_from([None, 1, 2, 3, 4])),
+        draw(st.sampled_from([None, 1, 2, 3, 4, 5])),
         draw(st.one_of(st.none(), st.integers(1, 24))),
     )
 
@@ -114,7 +114,7 @@ def _unsigned(draw: st.DrawFn, riff: Riff, value: NoteValue) -> Event:
             Place(string, draw(st.integers(0, 12))),
             # The whole chord slides off, or is short, or neither.
             draw(_marks()) - {Mark.STACCATO, Mark.SLIDE_OFF},
-            Locks(finger=draw(st.sampled_from([None, 1, 3]))),
+            Locks(finger=draw(st.sampled_from([None, 1, 3, 5]))),
         )
         for string in chosen
     )

@@ -1140,12 +1140,12 @@ class Reference:
         fretted = [self._fretted(step) for step in self.steps]
         own = [self._near(step) for step in self.steps]
         homes: list[set[tuple[int, int]]] = []
-        free = {(home, 1) for home in next((some for some in own if some), {1})}
-        free |= {(1, 1)} if all(self._may_open(step) for step in self.steps) else set()
+        may_open = [self._may_open(step) for step in self.steps]
+        ahead = own if all(may_open) else own[: may_open.index(False) + 1]
+        free = {(home, 1) for home in set().union(*ahead) or {1}} | ({(1, 1)} if all(may_open) else set())
         for number, step in enumerate(self.steps):
             homes.append(free)
-            may_open = self._may_open(step)
-            stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open else set()
+            stays = {(home, min(flight + 1, MOST_FLIGHT)) for home, flight in free} if may_open[number] else set()
             locked = step.locks.position
             new = {locked} if locked and locked not in own[number] | {home for home, _ in free} else set()
             free = {(home, 1) for home in own[number] | new} | stays

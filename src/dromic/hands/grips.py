@@ -234,7 +234,8 @@ class Grips:
     @cached_property
     def as_chords(self) -> Grips:
         """Whatever each grip holds, struck together."""
-        return Grips(tuple(Grip(row.sounding, row.position, flight=row.flight) for row in self.rows), self.strings)
+        rows = (Grip(row.sounding, row.position, flight=row.flight, shape=row.shape) for row in self.rows)
+        return Grips(tuple(rows), self.strings)
 
     @cached_property
     def flies(self) -> bool:

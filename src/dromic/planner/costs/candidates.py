@@ -240,8 +240,10 @@ class GripFinder:
             What was made of this riff before.
         """
         reaches = (stages or Stages()).map(reach_of, steps, common=(self,))
-        ahead = next((homes for homes, _ in reaches if homes), frozenset((1,)))
-        if all(may_open for _, may_open in reaches):
+        # Before the first note the hand is where the first note that takes a finger may have it.
+        first = next((at for at, (_, may_open) in enumerate(reaches) if not may_open), len(reaches))
+        ahead = frozenset().union(*(homes for homes, _ in reaches[: first + 1])) or frozenset((1,))
+        if first == len(reaches):
             # Where no finger is needed at all, the hand may rest by the nut.
             ahead |= {1}
         by_step: list[Homes] = []
