@@ -41,6 +41,7 @@ PLANNER = (
     "tests/checks/test_promises.py",
 )
 TOLD = (
+    "tests/music/test_harmony.py",
     "tests/app/test_comparing.py",
     "tests/app/test_deciding.py",
     "tests/app/test_learning.py",

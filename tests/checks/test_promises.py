@@ -21,8 +21,8 @@ from tests.checks.run_promises import tried
 from tests.helpers import riff
 
 
-# Of the last three one has a shape of which a single note is left down, one an open string before the hand is anywhere,
-# and one choices that cost the same to the last digits but two.
+# Of the last three one has a shape of which a single note is left down, one an open string before the hand is
+# anywhere, and one choices that cost the same to the last digits but two.
 @pytest.mark.parametrize(
     "seed", [*range(9000, 9007), 13271, *range(1_000_000, 1_000_003), 1_020_066, 1_020_569, 1_030_017]
 )

@@ -123,3 +123,9 @@ def test_the_way_of_the_pick_is_told_in_words(notes: str, words: str) -> None:
     made = plan(riff(f"| {notes.replace(' ', '/2 ', 1)} |", tempo=60), "least-motion")
     hands = reason_for(made, 1, model_of(made)).hands
     assert hands[0].words.startswith(words)
+
+
+def test_what_holds_a_riff_back_names_the_shift_and_the_change() -> None:
+    made = plan(riff("| 6:1/16 5:1 6:7 5:7 6:1 5:1 6:7 5:7 r/2 |", tempo=160))
+    one, two = (made.instrument.spots[state.position] for state in made.states[1:3])
+    assert made.bottlenecks[0].text == f"bar 1 beat 1 &: shift of {two - one:.0f} mm with an outside change"

@@ -76,6 +76,9 @@ def test_a_clean_repetition_is_no_bad_news() -> None:
         before.after(104, clean=True).clean_tempo > before.clean_tempo > before.after(104, clean=False).clean_tempo
     )
     assert before.after(104, clean=True).give_or_take < Climb(120.0).give_or_take
+    low, high = before.between(2 / 3)
+    assert low < before.clean_tempo < high
+    assert before.give_or_take == pytest.approx((high - low) / 2)
 
 
 def test_three_failures_ask_for_something_else() -> None:

@@ -90,6 +90,14 @@ def test_every_fourth_repetition_is_a_burst_until_the_target_is_near() -> None:
     assert not any(rung.burst for rung in [played(near, *[True] * number).next_rung() for number in range(8)])
 
 
+@pytest.mark.parametrize("known", [70.0, 90.0, 100.0, 110.0, 130.0, 160.0])
+def test_a_burst_is_due_below_the_target_only(known: float) -> None:
+    def fourth(bursts: bool) -> Rung:
+        return played(drill(bursts=bursts, goal=100.0, climbs={1: Climb(known)}), True, True, True).next_rung()
+
+    assert fourth(bursts=True).burst == (fourth(bursts=False).tempo < 95.0)
+
+
 def test_the_plain_rule_steps_as_it_says() -> None:
     climb = drill(rule=Rule.THREE_CLEAN)
     start = climb.next_rung().tempo

@@ -1,9 +1,9 @@
 """A plan as JSON, schema 1: what other programs read.
 
 Strings count from 1, the thinnest; finger 0 is an open string, 5 the thumb over the neck; beats, onsets and
-durations are exact fractions of a quarter note, written as text. `strokes` has one entry a note, where fingers pluck
-a chord together; `held` are notes from before that sound on; `spots` are hand-sync spots in words, `spot_keys` the
-terms that mark them. A plan that was asked for alternatives has them under each event.
+durations are exact fractions of a quarter note, written as text. `strokes` has one entry a note, where fingers
+pluck a chord together; `held` are notes from before that sound on; `spots` are hand-sync spots in words, and
+`spot_keys` the terms that mark them. A plan that was asked for alternatives has them under each event.
 """
 
 from __future__ import annotations
