@@ -27,6 +27,7 @@ PICTURES: tuple[tuple[str, int, int, Theme, int | None], ...] = (
     ("plan.png", 0, 1, LIGHT, None),
     ("plan-sweep.png", 2, 1, LIGHT, 5),
     ("plan-dark.png", 1, 1, DARK, None),
+    ("plan-chords.png", 5, 1, LIGHT, 18),
     ("compare.png", 3, 2, LIGHT, None),
     ("compare-dark.png", 0, 2, DARK, None),
     ("practice.png", 0, TITLES.index("Practice"), LIGHT, None),

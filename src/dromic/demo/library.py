@@ -15,6 +15,7 @@ _SCHOOLS = {
     "glass-ladder": "least-motion",
     "lamplighter": "economy",
     "low-tide": "least-motion",
+    "slow-ford": "hybrid",
 }
 
 
@@ -38,7 +39,7 @@ def demo_riffs() -> tuple[DemoRiff, ...]:
     Examples
     --------
     >>> len(demo_riffs())
-    5
+    6
     """
     folder = files("dromic.demo") / "riffs"
     return tuple(
