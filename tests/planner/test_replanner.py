@@ -124,6 +124,18 @@ def test_the_riffs_before_the_last_are_forgotten() -> None:
     assert all(one() is None for one in known[:-1])
 
 
+def test_identical_repeats_are_replanned_from_what_stayed() -> None:
+    """The beginning changes, then the middle, then nothing: what lies before and behind is known already."""
+    replanner, request = Replanner(), replace(REQUEST, identical_repeats=True)
+    for first, middle in (("5:5", "4:5"), ("5:7", "4:5"), ("5:7", "4:7"), ("5:7", "4:7")):
+        text = f"| {first}/4 5:8 4:5 4:7 |\n[A] | {middle}/4 4:7 3:5 3:7 | x3\n[B] | 2:5/4 2:8 1:5 1:8 |"
+        riff = read_riff_text(text).riff
+        *_, made = replanner.plans(riff, request)
+        wanted = plan_riff(riff, request)
+        assert made.cost == pytest.approx(wanted.cost)
+        assert made.states == wanted.states
+
+
 def test_what_is_given_up_leaves_the_replanner_as_it_was() -> None:
     class EnoughError(Exception):
         pass
