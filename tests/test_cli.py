@@ -273,8 +273,8 @@ def test_demo_without_a_display_plans_prints_and_draws(tmp_path: Path) -> None:
     assert "Traceback" not in done.stderr
     for title in ("Kiln Stairs", "Millrace Reel", "Glass Ladder", "Lamplighter", "Low Tide"):
         assert title in done.stdout
-    assert done.stdout.count("ceiling ") == 5
-    assert "5 demo riffs were planned" in done.stdout
+    assert done.stdout.count("ceiling ") == 6
+    assert "6 demo riffs were planned" in done.stdout
     picture = tmp_path / "dromic-demo.png"
     assert picture.read_bytes().startswith(b"\x89PNG")
     assert picture.stat().st_size > 30_000

@@ -87,11 +87,12 @@ def test_demo_riffs_are_well_written_and_playable(demo: DemoRiff) -> None:
 
 def test_the_demo_covers_its_scenario() -> None:
     made = {demo.name: demo.riff for demo in demo_riffs()}
-    assert len(made) == 5
+    assert len(made) == 6
     assert made["kiln-stairs"].tuning == "drop"
     assert any(Mark.PALM_MUTE in event.marks for event in made["kiln-stairs"].written_events())
     assert made["lamplighter"].swing.share > 0.5
     assert made["low-tide"].instrument.startswith("bass")
     ladder = plan(made["glass-ladder"])
     assert {event.notes[0].string for event in ladder.events} >= {1, 2, 3, 4, 5}
+    assert len(plan(made["slow-ford"], school="hybrid").spans) == 7
     assert {one.gain for one in made.values()} <= set(Gain)
