@@ -271,7 +271,7 @@ def test_demo_without_a_display_plans_prints_and_draws(tmp_path: Path) -> None:
     done = run("demo", folder=tmp_path)
     assert done.returncode == 0
     assert "Traceback" not in done.stderr
-    for title in ("Kiln Stairs", "Millrace Reel", "Glass Ladder", "Lamplighter", "Low Tide"):
+    for title in ("Kiln Stairs", "Millrace Reel", "Glass Ladder", "Lamplighter", "Low Tide", "Slow Ford"):
         assert title in done.stdout
     assert done.stdout.count("ceiling ") == 6
     assert "6 demo riffs were planned" in done.stdout

@@ -186,6 +186,8 @@ def test_select_copy_paste_and_transpose(window: MainWindow, qtbot: QtBot, board
     assert bars(window).startswith("| 6:4/8 6:1")
     qtbot.keyClick(widget, Qt.Key.Key_1, ALT)
     assert "@1" in bars(window)
+    qtbot.keyClick(widget, Qt.Key.Key_T, ALT)
+    assert "@T" in bars(window)
 
 
 def test_phrases_and_repeats(

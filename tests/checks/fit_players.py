@@ -65,6 +65,7 @@ HELD_BY_TRADE = frozenset(
         "laid",
         "laid_over",
         "laid_by_open",
+        "idle_open",
         "bunched",
         "fourth_too",
         "weak_24",

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from dromic.errors import RiffError
 from dromic.formats.hands_file import read_hands, write_hands
 from dromic.hands.constants import Lean, PickingHand
-from dromic.hands.profile import PROFILES, Hands
+from dromic.hands.profile import PROFILES, Hands, hands_named
 from tests.helpers import line, plan
 
 
@@ -20,6 +20,12 @@ def test_profiles_survive_the_disk(hands: Hands, tmp_path: Path) -> None:
     path = tmp_path / "hands.json"
     write_hands(hands, path)
     assert read_hands(path) == hands
+
+
+def test_numbers_that_the_model_had_once_are_passed_over(tmp_path: Path) -> None:
+    path = tmp_path / "mine.json"
+    path.write_text('{"schema": 1, "name": "mine", "base": "small", "comfort": {"take_up": 0.1, "roll": 0.2}}')
+    assert read_hands(path).comfort == replace(hands_named("small").comfort, roll=0.2)
 
 
 def test_only_what_differs_has_to_be_said(tmp_path: Path) -> None:

@@ -84,7 +84,7 @@ def test_a_lock_to_a_thumb_that_stays_behind_the_neck_says_what_to_do() -> None:
 
 
 def test_a_lock_to_the_thumb_elsewhere_than_on_the_bass() -> None:
-    with pytest.raises(NoPlanError, match="takes the bass of a chord alone, on string 6"):
+    with pytest.raises(NoPlanError, match="takes only the bass of a chord, on string 6"):
         plan(riff("| (6:1 5:3@T 4:3)/1 |"), hands=OVER)
 
 

@@ -560,7 +560,7 @@ class Reference:
     ) -> Iterator[tuple[tuple[Fretted, ...], tuple[Fretted, ...], int]]:
         if not 2 <= len(tones) <= 7:
             return
-        widest = max(self.spread) + self.hands.fretting.stretch_mm
+        widest = self.spread[3] + self.hands.fretting.stretch_mm
         by_placing = []
         for placing in product(*(self._places_of(tone) for tone in tones)):
             spots = [self._spot(place.fret) for place in placing if place.fret]
@@ -1079,7 +1079,7 @@ class Reference:
             if len({place.string for place in places}) < len(places):
                 continue
             spots = [self._spot(place.fret) for place in places if place.fret]
-            if spots and max(spots) - min(spots) > max(self.spread) + hand.stretch_mm:
+            if spots and max(spots) - min(spots) > self.spread[3] + hand.stretch_mm:
                 continue
             for fingers in self._fingerings(places):
                 if any(lock and lock != finger for lock, finger in zip(wanted, fingers, strict=True)):

@@ -23,6 +23,8 @@ SCHEMA = 1
 # Names that files of earlier versions have.
 _OLD_GROUPS = {"together": "sync"}
 _OLD_NAMES = {"late_ms": "first_finger_return_ms", "also_ms": "extra_fingers_ms"}
+# Numbers of earlier versions that the model no longer has.
+_GONE = frozenset(("cut_short", "pair_strings", "past_open_too", "take_up"))
 LARGEST = 1000.0
 _EXAMPLE = 'for example {"schema": 1, "name": "mine", "base": "medium", "picking": {"clear_ms": 25}}'
 
@@ -76,7 +78,7 @@ def _changed(group: str, part: Any, values: Any) -> Any:
     if not isinstance(values, dict):
         raise RiffError(f"{group}: found {type(values).__name__}, expected names and values in braces; {_EXAMPLE}")
     names = [entry.name for entry in fields(part)]
-    values = {_OLD_NAMES.get(name, name): value for name, value in values.items()}
+    values = {_OLD_NAMES.get(name, name): value for name, value in values.items() if name not in _GONE}
     for name in values:
         if name not in names:
             raise RiffError(f"{group}: found '{name}', expected one of {', '.join(names)}")

@@ -16,7 +16,7 @@ from collections.abc import Iterator, Sequence
 from itertools import groupby
 
 from dromic.hands.constants import FrettingHand, ThumbOver
-from dromic.hands.fingers import THUMB
+from dromic.hands.fingers import LITTLE, THUMB
 from dromic.hands.grips import Fretted, Grip
 from dromic.hands.posture import LONG_NECK_MM, spread_on
 from dromic.instrument.instrument import Instrument
@@ -74,7 +74,7 @@ def _spread_over_strings(
     choices: Sequence[Sequence[Place]], instrument: Instrument, hand: FrettingHand
 ) -> Iterator[tuple[Place, ...]]:
     """Every way to give each note a string of its own within the hand's span."""
-    span = float(spread_on(instrument, hand).max()) + hand.stretch_mm
+    span = float(spread_on(instrument, hand)[LITTLE]) + hand.stretch_mm
     spots = instrument.spots
 
     def extend(chosen: tuple[Place, ...]) -> Iterator[tuple[Place, ...]]:
@@ -114,14 +114,10 @@ def fingerings(places: tuple[Place, ...], thumb: int = 0) -> Iterator[tuple[Fret
         String, fret and finger of each.
     """
     yield from _fingered(places, len(places))
-    bass = [place for place in places if place.string == thumb and place.fret]
-    for place in bass:
-        others = tuple(one for one in places if one != place)
-        yield from ((*_note(place, THUMB), *notes) for notes in _fingered(others, MOST_LAID_WITH_THUMB))
-
-
-def _note(place: Place, finger: int) -> tuple[Fretted]:
-    return ((place.string, place.fret, finger),)
+    bass = next((place for place in places if place.string == thumb and place.fret), None)
+    if bass is not None:
+        others = tuple(one for one in places if one != bass)
+        yield from (((thumb, bass.fret, THUMB), *notes) for notes in _fingered(others, MOST_LAID_WITH_THUMB))
 
 
 def _fingered(places: tuple[Place, ...], most: int) -> Iterator[tuple[Fretted, ...]]:

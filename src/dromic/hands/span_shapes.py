@@ -15,7 +15,7 @@ from itertools import pairwise
 import numpy as np
 
 from dromic.hands.constants import FrettingHand
-from dromic.hands.fingers import FINGERS, THUMB
+from dromic.hands.fingers import FINGERS, LITTLE, THUMB
 from dromic.hands.grips import Fretted
 from dromic.hands.posture import reach_mm, spread_on
 from dromic.hands.shapes import fingerings, positions_of, thumb_string
@@ -64,7 +64,7 @@ def span_shapes(
 
 def _placings(tones: Sequence[int], instrument: Instrument, hand: FrettingHand) -> Iterator[Placing]:
     """Every way to place tones within the hand's span, voices that move by a step on one string."""
-    span = float(spread_on(instrument, hand).max()) + hand.stretch_mm
+    span = float(spread_on(instrument, hand)[LITTLE]) + hand.stretch_mm
     spots = instrument.spots
 
     def extend(chosen: Placing) -> Iterator[Placing]:

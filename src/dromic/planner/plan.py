@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Protocol
 
-from dromic.hands.fingers import finger_words
+from dromic.hands.fingers import LITTLE, finger_words
 from dromic.hands.posture import spread_on
 from dromic.hands.profile import Hands
 from dromic.hands.style import Sound
@@ -232,7 +232,7 @@ class Plan:
     @property
     def hand_mm(self) -> float:
         """From the first finger to the fourth at ease on this neck, in mm."""
-        return float(spread_on(self.instrument, self.hands.fretting).max())
+        return float(spread_on(self.instrument, self.hands.fretting)[LITTLE])
 
     @property
     def ceiling(self) -> float | None:

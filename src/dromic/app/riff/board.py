@@ -22,7 +22,7 @@ from dromic.app.riff.entry import Entry
 from dromic.app.riff.paint import BoardPainter, BoardPictures, Cursor, planned_notes
 from dromic.app.theme import Theme
 from dromic.errors import DromicError
-from dromic.hands.fingers import THUMB
+from dromic.hands.fingers import FINGERS_BY_SIGN
 from dromic.music import editing
 from dromic.music.riff import Event, Mark, Place, Stroke
 from dromic.planner.plan import PlannedNote
@@ -49,26 +49,8 @@ _MARK_KEYS = {
     "a": Mark.PINCH,
     "H": Mark.TAP,
 }
+_FINGER_KEYS = {Qt.Key(ord(sign)): finger for sign, finger in FINGERS_BY_SIGN.items()}
 _BASE_KEYS = {"1": 1, "2": 2, "4": 4, "8": 8, "6": 16, "3": 32}
-KEYS = (
-    ("0 to 24", "a fret on the string of the cursor"),
-    (";", "run on: every fret goes on by itself; ' before a fret of two digits"),
-    ("Shift+A to G", "a pitch; its place is planned"),
-    ("arrows", "to another note, to another string"),
-    ("r", "a rest"),
-    ("/ and 1 2 4 8 6 3", "whole, half … sixteenth, 32nd"),
-    (".  T, q and 2 to 9", "dotted, triplet, another tuplet (q5: five)"),
-    ("m > h p s b R", "palm mute, accent, hammer-on, pull-off, slide, bend, release"),
-    ("x v l g t k z", "dead, vibrato, let ring, grace, tie, rake, staccato"),
-    ("i o w n a H", "slide in, slide off, trill, natural and pinch harmonic, tap"),
-    ("d u, Alt+1 to 4, Alt+T", "lock a down or up, a finger, the thumb over the neck"),
-    ("+ −", "a semitone up or down"),
-    ("Space", "the same note once more"),
-    ("Ins, Del, Backspace", "put in, silence, take out"),
-    ("Shift+arrows", "select; Ctrl+C, Ctrl+X, Ctrl+V"),
-)
-
-
 INVITATION = (
     ("Type a fret, 0 to 24, where the cursor is", 17, "ink"),
     ("or click a place on the neck, or paste a tab (Ctrl+Shift+V)", 14, "quiet"),
@@ -330,10 +312,8 @@ class RiffBoard(QAbstractScrollArea):
                 Qt.Key.Key_Down: lambda: entry.transpose(-1),
                 Qt.Key.Key_D: entry.copy_phrase,
             }
-        elif alt and Qt.Key.Key_1 <= key <= Qt.Key.Key_4:
-            commands = {key: lambda: entry.finger(key - Qt.Key.Key_0)}
-        elif alt and key == Qt.Key.Key_T:
-            commands = {key: lambda: entry.finger(THUMB)}
+        elif alt and key in _FINGER_KEYS:
+            commands = {key: lambda: entry.finger(_FINGER_KEYS[key])}
         elif not alt:
             commands = {
                 Qt.Key.Key_Insert: entry.insert,

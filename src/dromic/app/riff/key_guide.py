@@ -34,6 +34,24 @@ _WRITE: Lines = (
     ("Space", "the same note once more"),
     (";", "run on: every fret goes on by itself"),
 )
+KEYS = (
+    ("0 to 24", "a fret on the string of the cursor"),
+    (";", "run on: every fret goes on by itself; ' before a fret of two digits"),
+    ("Shift+A to G", "a pitch; its place is planned"),
+    ("arrows", "to another note, to another string"),
+    ("r", "a rest"),
+    ("/ and 1 2 4 8 6 3", "whole, half … sixteenth, 32nd"),
+    (".  T, q and 2 to 9", "dotted, triplet, another tuplet (q5: five)"),
+    ("m > h p s b R", "palm mute, accent, hammer-on, pull-off, slide, bend, release"),
+    ("x v l g t k z", "dead, vibrato, let ring, grace, tie, rake, staccato"),
+    ("i o w n a H", "slide in, slide off, trill, natural and pinch harmonic, tap"),
+    ("d u, Alt+1 to 4, Alt+T", "lock a down or up, a finger, the thumb over the neck"),
+    ("+ −", "a semitone up or down"),
+    ("Space", "the same note once more"),
+    ("Ins, Del, Backspace", "put in, silence, take out"),
+    ("Shift+arrows", "select; Ctrl+C, Ctrl+X, Ctrl+V"),
+)
+"""Every key of the board, for the list of all keys."""
 GUIDE: dict[Moment, tuple[tuple[str, Lines], ...]] = {
     Moment.EMPTY: (
         ("Write the first note", (("0 to 24", "a fret, where the cursor is"), *_WRITE[1:4])),

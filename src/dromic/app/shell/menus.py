@@ -15,7 +15,7 @@ from dromic.app.document import Document
 from dromic.app.files.actions import Files
 from dromic.app.plan.plan_page import PlanPage
 from dromic.app.plan.worker import PlanWorker
-from dromic.app.riff.board import KEYS
+from dromic.app.riff.key_guide import KEYS
 from dromic.app.settings import SIZES
 from dromic.app.shell.keys_dialog import KeysDialog, action_rows
 from dromic.app.shell.preferences import Preferences

@@ -332,8 +332,8 @@ def _no_thumb_words(step: Step, string: int) -> str:
             "does for the bass of chords (on necks of up to six strings), or take out the lock"
         )
     return (
-        f"{step.words}: the thumb over the neck takes the bass of a chord alone, on string {string}, within reach "
-        "of what the fingers hold; take out the lock, or move the note"
+        f"{step.words}: the thumb over the neck takes only the bass of a chord, on string {string}, within "
+        "reach of what the fingers hold; take out the lock, or move the note"
     )
 
 
